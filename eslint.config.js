@@ -1,0 +1,95 @@
+import js from '@eslint/js';
+import tseslint from 'typescript-eslint';
+
+/** The walls: what each folder under src/ may not import. Imports run downwards only. */
+const FORBIDDEN = {
+  core: ['disk', 'stores', 'server', 'endpoint', 'config', 'report', 'cli'],
+  disk: ['stores', 'server', 'endpoint', 'config', 'report', 'cli'],
+  stores: ['disk', 'server', 'endpoint', 'config', 'report', 'cli'],
+  server: ['disk', 'stores', 'endpoint', 'config', 'report', 'cli'],
+  endpoint: ['disk', 'stores', 'server', 'config', 'report', 'cli'],
+  config: ['disk', 'stores', 'server', 'endpoint', 'report', 'cli'],
+  report: ['disk', 'stores', 'server', 'endpoint', 'config', 'cli'],
+};
+
+const wall = (folder) => {
+  const patterns = [
+    {
+      regex: `^\\.\\./(?:.*/)?(?:${FORBIDDEN[folder].join('|')})/`,
+      message: `src/${folder} stands below these folders: imports run cli → report, server, stores, disk, config → core.`,
+    },
+    { regex: '^yargs', message: 'Arguments are read in src/cli alone.' },
+  ];
+  if (folder === 'core') {
+    patterns.push({
+      regex: '^node:(?!buffer$)',
+      message: 'The core is pure: no terminal, no network, no process, no files.',
+    });
+  }
+  return {
+    files: [`src/${folder}/**/*.ts`],
+    ignores: ['**/*.test.ts'],
+    rules: { 'no-restricted-imports': ['error', { patterns }] },
+  };
+};
+
+export default tseslint.config(
+  { ignores: ['dist/', 'demo/', 'node_modules/', 'docs/'] },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  {
+    files: ['**/*.ts'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'error',
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': 'error',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      'no-control-regex': 'off',
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+    },
+  },
+  {
+    files: ['**/*.mjs', '**/*.js'],
+    languageOptions: {
+      globals: Object.fromEntries(
+        'process console Buffer URL setTimeout clearTimeout performance fetch document window addEventListener'
+          .split(' ')
+          .map((name) => [name, 'readonly']),
+      ),
+    },
+  },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-globals': [
+        'error',
+        'process',
+        'console',
+        'setTimeout',
+        'setInterval',
+        'fetch',
+        'performance',
+      ],
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "CallExpression[callee.object.name='Date'][callee.property.name='now']",
+          message: 'The core has no clock: take the time as a parameter.',
+        },
+        {
+          selector: "NewExpression[callee.name='Date'][arguments.length=0]",
+          message: 'The core has no clock: take the time as a parameter.',
+        },
+        {
+          selector: "MemberExpression[object.name='Math'][property.name='random']",
+          message: 'The core is pure.',
+        },
+      ],
+    },
+  },
+  ...Object.keys(FORBIDDEN).map(wall),
+);

@@ -1,0 +1,39 @@
+// Bundles src/ into dist/: one small entry that starts at once, and chunks that a command loads when it needs them.
+import { build } from 'esbuild';
+import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const staging = `dist.${process.pid}.new`;
+rmSync(staging, { recursive: true, force: true });
+mkdirSync(staging);
+const { metafile } = await build({
+  entryPoints: { fenestra: 'src/cli/main.ts', reference: 'src/cli/reference.ts' },
+  outdir: staging,
+  bundle: true,
+  splitting: true,
+  format: 'esm',
+  platform: 'node',
+  target: 'node20',
+  minifyWhitespace: true,
+  minifySyntax: true,
+  legalComments: 'none',
+  external: ['lmdb'],
+  chunkNames: 'chunks/[name]-[hash]',
+  metafile: true,
+  banner: { js: "import{createRequire as $r}from'node:module';const require=$r(import.meta.url);" },
+});
+// The licences of what is bundled travel with the bundle.
+const packages = new Set();
+for (const file of Object.keys(metafile.inputs)) {
+  const found = /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(file)?.[1];
+  if (found) packages.add(found);
+}
+const texts = [...packages].sort().map((folder) => {
+  const { name, version, license } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));
+  const file = readdirSync(folder).find((each) => /^licen[cs]e/i.test(each));
+  return `${name} ${version} (${license})\n\n${file ? readFileSync(join(folder, file), 'utf8').trim() : ''}\n`;
+});
+writeFileSync(join(staging, 'licences.txt'), texts.join('\n----------------------------------------\n\n'));
+chmodSync(join(staging, 'fenestra.js'), 0o755);
+rmSync('dist', { recursive: true, force: true });
+renameSync(staging, 'dist');

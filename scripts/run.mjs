@@ -1,0 +1,86 @@
+// One entry for every npm script: does its own set-up (dependencies, build), then runs the task.
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const top = dirname(dirname(fileURLToPath(import.meta.url)));
+process.chdir(top);
+const [task, ...rest] = process.argv.slice(2);
+
+function run(command, args, options = {}) {
+  const { status, signal, error } = spawnSync(command, args, { stdio: 'inherit', ...options });
+  if (error) throw error;
+  if (status !== 0) process.exit(status ?? (signal ? 1 : 1));
+}
+
+const bin = (name) => join('node_modules', '.bin', name);
+
+function install() {
+  const marker = join('node_modules', '.package-lock.json');
+  const current = existsSync(marker) && statSync(marker).mtimeMs >= statSync('package-lock.json').mtimeMs;
+  if (current) return;
+  // Every dependency with a native part ships it inside its package, so no install script has to run.
+  const out = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'], {
+    encoding: 'utf8',
+  });
+  if (out.status !== 0) {
+    process.stderr.write(`${out.stdout}${out.stderr}`);
+    process.exit(out.status ?? 1);
+  }
+}
+
+function newest(folder) {
+  let latest = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true, recursive: true })) {
+    if (entry.isFile())
+      latest = Math.max(latest, statSync(join(entry.parentPath ?? entry.path, entry.name)).mtimeMs);
+  }
+  return latest;
+}
+
+function build() {
+  const built = join('dist', 'fenestra.js');
+  const fresh =
+    existsSync(built) &&
+    statSync(built).mtimeMs > Math.max(newest('src'), newest('scripts'), statSync('package.json').mtimeMs);
+  if (!fresh) run(process.execPath, ['scripts/build.mjs']);
+}
+
+const steps = {
+  build: () => build(),
+  demo: () => {
+    build();
+    run(process.execPath, ['dist/fenestra.js', 'demo', ...rest]);
+  },
+  lint: () => {
+    run(bin('eslint'), ['--max-warnings', '0', '.']);
+    run(bin('prettier'), ['--check', '--log-level', 'warn', 'src', 'test', 'scripts', '*.js', '*.ts']);
+    run(bin('tsc'), []);
+  },
+  test: () => {
+    steps.lint();
+    build();
+    run(bin('vitest'), ['run', ...rest]);
+  },
+  bench: () => {
+    build();
+    run(process.execPath, ['scripts/bench.mjs', ...rest]);
+  },
+  docs: () => {
+    build();
+    run(process.execPath, ['dist/reference.js', ...rest]);
+  },
+  screenshots: () => {
+    build();
+    run(process.execPath, ['scripts/screenshots.mjs', ...rest]);
+  },
+};
+
+const step = steps[task];
+if (!step) {
+  console.error(`scripts/run.mjs: no task "${task}"; there are ${Object.keys(steps).join(', ')}`);
+  process.exit(2);
+}
+install();
+step();

@@ -1,0 +1,64 @@
+/** The commands by name. Only the one that was asked for is loaded. */
+import type { Command } from './command.js';
+
+export interface TableEntry {
+  readonly name: string;
+  readonly summary: string;
+  readonly load: () => Promise<Command<never>>;
+}
+
+const entry = (
+  name: string,
+  summary: string,
+  load: () => Promise<{ readonly default: unknown }>,
+): TableEntry => ({
+  name,
+  summary,
+  load: async () => (await load()).default as Command<never>,
+});
+
+export const COMMANDS: readonly TableEntry[] = [
+  entry('init', 'adopt a folder of built files, or start a small site', () => import('./commands/init.js')),
+  entry(
+    'survey',
+    'read the site: types, caching, who may read what, findings',
+    () => import('./commands/survey.js'),
+  ),
+  entry(
+    'publish',
+    'show what would change, ask, and publish it at one instant',
+    () => import('./commands/publish.js'),
+  ),
+  entry('access', 'see, open or close a bucket to the public', () => import('./commands/access.js')),
+  entry(
+    'serve',
+    'host the buckets on this machine as a bucket host would',
+    () => import('./commands/serve.js'),
+  ),
+  entry('trace', 'say why an address answers as it does', () => import('./commands/trace.js')),
+  entry('check', 'prove that the published site works', () => import('./commands/check.js')),
+  entry('config', 'show, check or describe the config', () => import('./commands/config.js')),
+  entry('demo', 'a full example, start to finish', () => import('./commands/demo.js')),
+];
+
+export const VERSION = '0.1.0';
+
+/** The help of `fenestra` alone: made without loading any command, so that it comes at once. */
+export function formatHelp(): string {
+  const width = Math.max(...COMMANDS.map(({ name }) => name.length));
+  const lines = COMMANDS.map(({ name, summary }) => `  ${name.padEnd(width)}   ${summary}`);
+  return `Fenestra publishes a static site to an object-storage bucket and proves that it works there.
+
+  fenestra COMMAND [options]
+
+${lines.join('\n')}
+
+Options that every command takes
+  --config FILE   the config, when it is not ./fenestra.yaml
+  --json          one JSON document on stdout and nothing else
+  --debug         show where an unexpected failure came from
+  --help          the help of a command, with an example
+  --version       ${VERSION}
+
+Begin with \`fenestra init\` in a project, or with \`fenestra demo\` anywhere.`;
+}

@@ -1,0 +1,112 @@
+import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { createAgent } from '../../endpoint/connect.js';
+import { startHostServer } from '../../server/host-server.js';
+import { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
+import { defineCommand } from '../command.js';
+import { COMMANDS } from '../command-table.js';
+import { runCommand } from '../run-command.js';
+import type { Terminal } from '../terminal.js';
+import { hostStore } from '../work/hosted-store.js';
+import { untilStopped } from '../work/until-stopped.js';
+
+interface Args {
+  readonly once: boolean;
+  readonly port: number;
+}
+
+const BUCKET = 'wendle-mill';
+
+export default defineCommand<Args>({
+  describe:
+    'Runs a full example on the demo site in a scratch folder: survey, publish, the closed bucket, opening it, a check, serving.',
+  examples: [
+    ['fenestra demo', 'ends with the site being served until Ctrl-C'],
+    ['fenestra demo --once', 'ends by itself'],
+  ],
+  options: (yargs) =>
+    yargs
+      .option('once', { type: 'boolean', default: false, describe: 'do not go on serving' })
+      .option('port', {
+        type: 'number',
+        default: 0,
+        describe: 'where to serve; 0 takes any free port',
+        requiresArg: true,
+      }),
+  async run(args, terminal) {
+    const scratch = mkdtempSync(join(tmpdir(), 'fenestra-demo-'));
+    const config = join(scratch, 'fenestra.yaml');
+    try {
+      cpSync(demoFolder(), scratch, { recursive: true });
+      const step = (title: string, command: string): void =>
+        terminal.print(
+          `\n${terminal.paint.strong(`■ ${title}`)}\n${terminal.paint.soft(`$ fenestra ${command}`)}\n`,
+        );
+      const run = async (title: string, ...words: string[]): Promise<void> => {
+        step(title, words.join(' '));
+        const code = await runCommand(
+          [...words, '--config', config, ...(terminal.json ? ['--json'] : [])],
+          COMMANDS,
+        );
+        if (code !== 0)
+          throw new FenestraError('DEFECT', { reason: `the demo's step "${title}" ended with ${code}` });
+      };
+      terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
+      await run('What is there', 'survey');
+      await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
+      const store = EmbeddedStore.open(join(scratch, '.fenestra', 'store'));
+      const server = await startHostServer({ hosted: hostStore(store), host: '127.0.0.1', port: args.port });
+      try {
+        const base = `http://${BUCKET}.localhost:${server.port}`;
+        step('The site answers 403: a new bucket is closed', 'serve');
+        await ask(base, ['/'], terminal);
+        await run('Why', 'trace', '/');
+        await run('Opening it, on purpose', 'access', 'open', '--sure', BUCKET);
+        step('The index page, a folder without its slash, a wrong address', 'serve');
+        await ask(base, ['/', '/visit', '/no/such/page'], terminal);
+        await run('Does all of it work', 'check', '--at', `${base}/`);
+        terminal.print(
+          `\n${terminal.paint.good('Done.')} Open ${terminal.paint.strong(`${base}/`)} in a browser${terminal.interactive && !args.once ? '; Ctrl-C ends it.' : ' while `fenestra demo` runs in a terminal.'}`,
+        );
+        if (terminal.interactive && !args.once) await untilStopped();
+      } finally {
+        await server.close(500);
+        await store.close();
+      }
+    } finally {
+      rmSync(scratch, { recursive: true, force: true });
+    }
+    return undefined;
+  },
+});
+
+/** The demo data beside the program, in a checkout or an installed package. */
+function demoFolder(): string {
+  let folder = dirname(fileURLToPath(import.meta.url));
+  for (let up = 0; up < 5; up++, folder = dirname(folder)) {
+    if (existsSync(join(folder, 'demo', 'wendle-mill', 'fenestra.yaml')))
+      return join(folder, 'demo', 'wendle-mill');
+  }
+  throw new FenestraError('DEFECT', { reason: 'the demo data is not beside the program' });
+}
+
+async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<void> {
+  const agent = createAgent({ connections: 1, patience: 5000 });
+  try {
+    for (const path of paths) {
+      const { statusCode, headers, body } = await agent.request({ origin: base, path, method: 'GET' });
+      const text = await body.text();
+      const title = /<title>([^<]*)<\/title>/.exec(text)?.[1];
+      const where = headers['location'] === undefined ? '' : ` → ${String(headers['location'])}`;
+      const paint = statusCode < 400 ? terminal.paint.good : terminal.paint.bad;
+      terminal.print(
+        `  GET ${base}${path}\n    ${paint(String(statusCode))}${where}${title === undefined ? '' : `  "${title}"`}${headers['cache-control'] === undefined ? '' : `  ${terminal.paint.soft(String(headers['cache-control']))}`}`,
+      );
+    }
+  } finally {
+    await agent.destroy();
+  }
+}

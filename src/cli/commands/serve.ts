@@ -1,0 +1,183 @@
+import { createWriteStream } from 'node:fs';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { headersToRecord } from '../../core/hosting/answer.js';
+import { nearestWord } from '../../core/caching/duration.js';
+import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
+import type { Served } from '../../server/host-server.js';
+import { startHostServer } from '../../server/host-server.js';
+import { defineCommand } from '../command.js';
+import type { Terminal } from '../terminal.js';
+import { hostStore } from '../work/hosted-store.js';
+import { DEFAULT_PORT, openProject, openStore } from '../work/project.js';
+import { hostUnpublished } from '../work/hosted-site.js';
+import { untilStopped } from '../work/until-stopped.js';
+
+interface Args {
+  readonly to: string | undefined;
+  readonly port: number;
+  readonly host: string;
+  readonly unpublished: boolean;
+  readonly show: string | undefined;
+  readonly annotate: boolean;
+  readonly quiet: boolean;
+  readonly log: string | undefined;
+}
+
+export default defineCommand<Args>({
+  describe: 'Hosts the buckets of the embedded store as a bucket host would, each under its own host name.',
+  examples: [
+    ['fenestra serve', 'every bucket, at http://NAME.localhost:4680/'],
+    [
+      'fenestra serve --unpublished --show type,cache',
+      'the folder as it would be published, with headers in the log',
+    ],
+  ],
+  options: (yargs) =>
+    yargs
+      .option('to', {
+        type: 'string',
+        describe: 'the destination whose settings --unpublished uses',
+        requiresArg: true,
+      })
+      .option('port', {
+        type: 'number',
+        default: DEFAULT_PORT,
+        describe: 'where to listen; 0 takes any free port',
+        requiresArg: true,
+      })
+      .option('host', {
+        type: 'string',
+        default: '127.0.0.1',
+        describe: 'the address to listen on',
+        requiresArg: true,
+      })
+      .option('unpublished', {
+        type: 'boolean',
+        default: false,
+        describe: 'host the site folder as it would be published, open, and follow edits',
+      })
+      .option('show', {
+        type: 'string',
+        describe: `headers to add to the log: ${Object.keys(SHOWN_HEADERS).join(', ')}`,
+        requiresArg: true,
+      })
+      .option('annotate', {
+        type: 'boolean',
+        default: false,
+        describe: 'add a response header that names the reason',
+      })
+      .option('quiet', { type: 'boolean', default: false, describe: 'no log on the terminal' })
+      .option('log', {
+        type: 'string',
+        describe: 'append the log to a file as JSON lines',
+        requiresArg: true,
+      }),
+  async run(args, terminal) {
+    if (!Number.isInteger(args.port) || args.port < 0 || args.port > 65_535) {
+      throw new FenestraError('USAGE', {
+        what: `--port ${args.port} is not a port.`,
+        remedy: 'Give a number from 0 to 65535.',
+      });
+    }
+    const show = readShow(args.show);
+    const project = await openProject(args);
+    const store = openStore(project);
+    const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
+    logFile?.on('error', (error) =>
+      terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),
+    );
+    const unpublished = args.unpublished ? await hostUnpublished(project, terminal) : undefined;
+    try {
+      const server = await startHostServer({
+        hosted: unpublished?.hosted ?? hostStore(store),
+        host: args.host,
+        port: args.port,
+        annotate: args.annotate,
+        ...(args.quiet && !logFile
+          ? {}
+          : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),
+        onFailure: (error) =>
+          terminal.remark(
+            `${error instanceof FenestraError ? `${error.message} ${error.remedy}` : `Fenestra itself failed: ${String(error)}`}`,
+          ),
+      });
+      const names = unpublished
+        ? [project.destination.bucket]
+        : (await store.listBuckets()).map(({ name }) => name);
+      announce(server.host, server.port, names, args, terminal);
+      await untilStopped();
+      terminal.remark('Stopping; what is under way is finished first.');
+      await server.close();
+    } finally {
+      unpublished?.close();
+      logFile?.end();
+      await store.close();
+    }
+    return undefined;
+  },
+});
+
+function readShow(words: string | undefined): string[] {
+  return (words ?? '')
+    .split(',')
+    .filter((word) => word.trim() !== '')
+    .map((word) => {
+      const header = SHOWN_HEADERS[word.trim()];
+      if (header !== undefined) return header;
+      const near = nearestWord(word, Object.keys(SHOWN_HEADERS));
+      throw new FenestraError('USAGE', {
+        what: `--show cannot show "${word}".`,
+        remedy:
+          near === undefined ? `It takes ${Object.keys(SHOWN_HEADERS).join(', ')}.` : `Did you mean ${near}?`,
+      });
+    });
+}
+
+function log(
+  served: Served,
+  args: Args,
+  show: readonly string[],
+  terminal: Terminal,
+  file: NodeJS.WritableStream | undefined,
+): void {
+  if (!args.quiet) terminal.print(formatServed(served, terminal.paint, show));
+  file?.write(
+    `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`,
+  );
+}
+
+function announce(
+  host: string,
+  port: number,
+  names: readonly string[],
+  args: Args,
+  terminal: Terminal,
+): void {
+  const { paint } = terminal;
+  const bare = `http://${host.includes(':') ? `[${host}]` : host}:${port}/`;
+  const addresses = names.map((name) => `http://${name}.localhost:${port}/`);
+  const what = args.unpublished
+    ? 'the site folder, as it would be published and open'
+    : names.length > 0
+      ? 'the buckets of this store'
+      : 'a store without buckets yet';
+  terminal.print(
+    [
+      `Serving ${what}. Ctrl-C ends it.`,
+      ...addresses.map((address) => `  ${paint.strong(address)}`),
+      `  ${paint.soft(`${bare} lists them`)}`,
+    ].join('\n'),
+  );
+  terminal.printJson({
+    address: bare,
+    port,
+    buckets: names.map((name, at) => ({ bucket: name, address: addresses[at] })),
+  });
+  if (!/^(?:127\.|localhost$|::1$)/.test(host)) {
+    terminal.remark(
+      paint.warn(
+        `Listening on ${host}: every machine that can reach this one can read the open buckets here.`,
+      ),
+    );
+  }
+}

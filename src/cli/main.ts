@@ -1,0 +1,20 @@
+#!/usr/bin/env node
+/** Wiring only: the command to its options to its exit code. */
+import { COMMANDS, formatHelp, VERSION } from './command-table.js';
+
+const words = process.argv.slice(2);
+const first = words[0];
+
+if (
+  first === undefined ||
+  ((first === '--help' || first === '-h' || first === 'help') && words.length === 1)
+) {
+  process.stdout.write(`${formatHelp()}\n`);
+} else if (first === '--version') {
+  process.stdout.write(`${VERSION}\n`);
+} else {
+  // A reader that goes away, such as `head`, ends the program without a word.
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 3));
+  const { runCommand } = await import('./run-command.js');
+  process.exitCode = await runCommand(words, COMMANDS);
+}

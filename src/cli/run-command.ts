@@ -1,0 +1,116 @@
+/** Runs one command: options by yargs, failures to one short paragraph and an exit code. */
+import yargs, { type Argv } from 'yargs';
+import { EXIT, FenestraError } from '../core/errors/catalogue.js';
+import { nearestWord } from '../core/caching/duration.js';
+import type { Command, CommonArgs } from './command.js';
+import type { TableEntry } from './command-table.js';
+import { createTerminal } from './terminal.js';
+
+export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
+  const debug = words.includes('--debug');
+  try {
+    const asked = words[0] === 'help' && words[1] !== undefined ? [words[1], '--help'] : words;
+    const entry = findEntry(asked, table);
+    return await runEntry(entry, await entry.load(), asked);
+  } catch (error) {
+    return reportFailure(error, debug);
+  }
+}
+
+function findEntry(words: readonly string[], table: readonly TableEntry[]): TableEntry {
+  const name = words.find((word) => !word.startsWith('-'));
+  const entry = table.find((each) => each.name === name);
+  if (entry) return entry;
+  const near =
+    name === undefined
+      ? undefined
+      : nearestWord(
+          name,
+          table.map((each) => each.name),
+        );
+  throw new FenestraError('USAGE', {
+    what:
+      name === undefined
+        ? `No command was named, only ${words.join(' ')}.`
+        : `There is no command "${name}".`,
+    remedy:
+      near === undefined ? '`fenestra --help` lists the commands.' : `Did you mean \`fenestra ${near}\`?`,
+  });
+}
+
+async function runEntry(
+  entry: TableEntry,
+  command: Command<never>,
+  words: readonly string[],
+): Promise<number> {
+  let code: number | undefined;
+  const usage = (text: string): FenestraError =>
+    new FenestraError('USAGE', {
+      what: text,
+      remedy: `\`fenestra ${entry.name} --help\` lists what it takes.`,
+    });
+  await yargs([...words])
+    .scriptName('fenestra')
+    .locale('en')
+    .version(false)
+    .help('help', 'this help')
+    .wrap(Math.min(100, process.stdout.columns || 100))
+    .updateStrings({
+      'Positionals:': 'Arguments',
+      'Options:': 'Options',
+      'Commands:': 'Commands',
+      'Examples:': 'Examples',
+    })
+    .option('config', { type: 'string', default: 'fenestra.yaml', describe: 'the config', requiresArg: true })
+    .option('json', {
+      type: 'boolean',
+      default: false,
+      describe: 'one JSON document on stdout and nothing else',
+    })
+    .option('debug', {
+      type: 'boolean',
+      default: false,
+      describe: 'show where an unexpected failure came from',
+    })
+    .command(
+      `${entry.name}${command.positionals === undefined ? '' : ` ${command.positionals}`}`,
+      command.describe,
+      (parser: Argv) => {
+        const common = parser as Argv<CommonArgs>;
+        for (const [example, explain] of command.examples) common.example(example, explain);
+        return command.options(common);
+      },
+      async (args) => {
+        code = await command.run(args as never, createTerminal((args as unknown as CommonArgs).json));
+      },
+    )
+    .strict()
+    .exitProcess(false)
+    .showHelpOnFail(false)
+    .fail((message: string | null, error: Error | undefined) => {
+      throw (
+        error ??
+        usage(`${(message ?? 'The command was not understood').split('\n', 1)[0]?.replace(/\.?$/, '.')}`)
+      );
+    })
+    .parseAsync();
+  return code ?? EXIT.done;
+}
+
+/** One short paragraph on stderr: what happened, where, what to do. */
+export function reportFailure(error: unknown, debug: boolean): number {
+  const known =
+    error instanceof FenestraError
+      ? error
+      : new FenestraError(
+          'DEFECT',
+          { reason: error instanceof Error ? error.message : String(error) },
+          error,
+        );
+  process.stderr.write(`fenestra: ${known.message}\n${known.remedy}\n`);
+  if (debug)
+    process.stderr.write(
+      `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,
+    );
+  return known.exit;
+}

@@ -1,0 +1,51 @@
+/** The embedded store as something to host. */
+import * as crypto from 'node:crypto';
+import { open, stat } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import type { Hosted } from '../../server/hosted.js';
+import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
+
+/**
+ * @param asOpen shows every bucket as open, as it will be for the public: for checking before it is opened
+ */
+export function hostStore(store: EmbeddedStore, asOpen = false): Hosted {
+  return {
+    refresh: () => store.refresh(),
+    buckets: () => store.bucketStates().map((state) => ({ ...state, domains: state.settings.domains })),
+    view: (bucket) => {
+      const view = store.view(bucket);
+      return view && asOpen ? openView(view) : view;
+    },
+    async read(object) {
+      const { path, start } = store.locate(object);
+      const bytes = Buffer.allocUnsafe(object.size);
+      const file = await open(path, 'r');
+      try {
+        const { bytesRead } = await file.read(bytes, 0, object.size, start);
+        if (bytesRead < object.size) throw damaged(object.key, store, `${path} is cut short`);
+      } finally {
+        await file.close();
+      }
+      if (crypto.hash('sha256', bytes, 'hex') !== object.digest)
+        throw damaged(object.key, store, `${path} holds other bytes`);
+      return bytes;
+    },
+    async stream(object, start, end) {
+      const body = store.locate(object);
+      const { size } = await stat(body.path);
+      if (size < body.start + object.size) throw damaged(object.key, store, `${body.path} is cut short`);
+      return createReadStream(body.path, {
+        start: body.start + start,
+        end: body.start + end,
+        highWaterMark: 1 << 18,
+      });
+    },
+  };
+}
+
+export const openView = (view: BucketView): BucketView => ({ ...view, access: 'open' });
+
+const damaged = (key: string, store: EmbeddedStore, reason: string): FenestraError =>
+  new FenestraError('BODY_DAMAGED', { key, reason, path: store.layout.root });

@@ -1,0 +1,45 @@
+/** The config that `init` writes. */
+import { stringify } from 'yaml';
+import { SCHEMA_ID } from '../../config/json-schema.js';
+
+export interface NewConfig {
+  /** Relative to the config. */
+  readonly site: string;
+  readonly bucket: string;
+  readonly index: string;
+  readonly error: string | undefined;
+  /** Whether there is a drafts folder to keep private. */
+  readonly drafts: boolean;
+}
+
+const word = (text: string): string => stringify(text).trim();
+
+export const formatNewConfig = ({
+  site,
+  bucket,
+  index,
+  error,
+  drafts,
+}: NewConfig): string => `# yaml-language-server: $schema=${SCHEMA_ID}
+# The same schema comes from: fenestra config schema
+site: ${word(site)}
+
+destinations:
+  rehearsal: { store: here, bucket: ${word(bucket)} }
+
+documents:
+  index: ${word(index)}
+${error === undefined ? '  # error: not-found.html        # the page for a wrong address' : `  error: ${word(error)}`}
+
+# Who may read what, once the bucket is open. Opening it is a step of its own.
+readable:
+  keys: ["**"]
+${drafts ? '  except: ["drafts/**"]' : '  # except: ["drafts/**"]'}
+
+# Pages ask every time and names with a content hash are kept for good; this is for the rest.
+otherwise: 1 hour
+
+# Rules, in order; a later match wins, property by property.
+assign:
+  - { type: "image/*", cache: 30 days }
+`;

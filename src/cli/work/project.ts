@@ -1,0 +1,137 @@
+/** A project opened: its config, one destination of it, its store, and the survey of its site. */
+import { join } from 'node:path';
+import { mkdirSync, writeFileSync, existsSync } from 'node:fs';
+import { parsePattern } from '../../core/assign/pattern.js';
+import { inspectSurvey } from '../../core/check/rules.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { nearestWord } from '../../core/caching/duration.js';
+import type { Finding } from '../../core/site/site-object.js';
+import { loadConfig } from '../../config/load.js';
+import type { Config, Destination } from '../../config/shape.js';
+import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
+import { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
+import { storeExists } from '../../stores/embedded/layout.js';
+import type { BucketStore } from '../../stores/port.js';
+import type { Terminal } from '../terminal.js';
+
+export const DEFAULT_PORT = 4680;
+
+export interface Project {
+  readonly config: Config;
+  readonly destination: Destination;
+  /** Public base address, with a closing slash. */
+  readonly address: string;
+}
+
+/** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
+export async function openProject(args: {
+  readonly config: string;
+  readonly to?: string | undefined;
+}): Promise<Project> {
+  const config = await loadConfig(args.config);
+  const [first] = config.destinations;
+  const destination =
+    args.to === undefined ? first : config.destinations.find(({ name }) => name === args.to);
+  if (!destination) {
+    const names = config.destinations.map(({ name }) => name);
+    const near = nearestWord(args.to ?? '', names);
+    throw new FenestraError('DESTINATION_UNKNOWN', {
+      name: args.to ?? '',
+      known: names.join(', ') + (near === undefined ? '' : `; did you mean ${near}?`),
+    });
+  }
+  return {
+    config,
+    destination,
+    address: destination.address ?? `http://${destination.bucket}.localhost:${DEFAULT_PORT}/`,
+  };
+}
+
+/** Opens the destination's store, making it when there is none. */
+export function openStore({ config }: Project): EmbeddedStore {
+  ignoreState(config);
+  return EmbeddedStore.open(config.storeFolder);
+}
+
+/** Opens the store only when there is one, so that looking changes nothing. */
+export const openStoreIfThere = (project: Project): EmbeddedStore | undefined =>
+  storeExists(project.config.storeFolder) ? openStore(project) : undefined;
+
+/** Opens the store, runs some work with it and closes it whatever happens. */
+export async function withStore<T>(project: Project, work: (store: EmbeddedStore) => Promise<T>): Promise<T> {
+  const store = openStore(project);
+  try {
+    return await work(store);
+  } finally {
+    await store.close();
+  }
+}
+
+/** A bucket's state. @throws FenestraError BUCKET_MISSING */
+export async function needBucket(
+  store: BucketStore,
+  bucket: string,
+): Promise<import('../../stores/port.js').BucketState> {
+  const state = await store.readBucket(bucket);
+  if (state) return state;
+  const near = nearestWord(
+    bucket,
+    (await store.listBuckets()).map(({ name }) => name),
+  );
+  throw new FenestraError('BUCKET_MISSING', {
+    store: store.name,
+    name: bucket,
+    nearest: near === undefined ? '' : `; there is ${near}`,
+  });
+}
+
+/** What Fenestra keeps beside the config is no part of the project's history. */
+function ignoreState(config: Config): void {
+  const folder = join(config.folder, '.fenestra');
+  try {
+    mkdirSync(folder, { recursive: true });
+    const file = join(folder, '.gitignore');
+    if (!existsSync(file)) writeFileSync(file, '*\n');
+  } catch {
+    // Only a convenience: where it cannot be written the store says so itself.
+  }
+}
+
+export interface SurveyedProject extends SurveyedSite {
+  readonly findings: Finding[];
+}
+
+/** Surveys the project's site with progress on the terminal, and inspects it. */
+export async function surveyProject(
+  { config, destination }: Project,
+  terminal: Terminal,
+): Promise<SurveyedProject> {
+  const line = terminal.progress('Reading the site');
+  try {
+    const surveyed = await surveySite(
+      {
+        site: config.site,
+        links: config.links,
+        assignments: config.assignments,
+        readable: destination.settings.readable,
+        memory: join(config.folder, '.fenestra', 'survey'),
+      },
+      (done, all) => line.update(done, all),
+    );
+    const { objects, cascade, walked } = surveyed;
+    const allow = config.allow.map(parsePattern);
+    const findings = inspectSurvey({
+      objects,
+      keys: new Set(objects.map(({ key }) => key)),
+      cascade,
+      assignments: config.assignments,
+      settings: destination.settings,
+      allowed: (key) => allow.some((matches) => matches(key)),
+      links: walked.links,
+      now: Date.now(),
+    });
+    return { ...surveyed, findings };
+  } finally {
+    line.stop();
+  }
+}

@@ -1,0 +1,140 @@
+/** From validated YAML to the frozen config: defaults filled in, values parsed, paths absolute. */
+import { resolve } from 'node:path';
+import { isMap, isSeq, type LineCounter } from 'yaml';
+import type { ReadableSetting } from '../core/access/read-policy.js';
+import type { AssignRule, Encoding } from '../core/assign/cascade.js';
+import { parseCache, type CachePolicy } from '../core/caching/policy.js';
+import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
+import type { Quirks } from '../core/hosting/quirks.js';
+import { listInForce } from './in-force.js';
+import type { ParsedConfig } from './load.js';
+import type { Config, Destination } from './shape.js';
+
+interface RawPlace {
+  readonly documents?: { readonly index?: string; readonly error?: string } | null;
+  readonly readable?: { readonly keys?: string | string[]; readonly except?: string | string[] } | null;
+  readonly moved?: Partial<MovedSetting> | null;
+  readonly domains?: string | string[];
+  readonly quirks?: Partial<Quirks> | null;
+}
+
+interface RawRule {
+  readonly to?: string | string[];
+  readonly type?: string | string[];
+  readonly ifUnset?: boolean;
+  readonly contentType?: string;
+  readonly cache?: unknown;
+  readonly encoding?: Encoding;
+  readonly language?: string;
+  readonly disposition?: string;
+}
+
+interface RawConfig extends RawPlace {
+  readonly site: string;
+  readonly destinations: Readonly<
+    Record<string, RawPlace & { store: string; bucket: string; address?: string }>
+  >;
+  readonly otherwise?: unknown;
+  readonly assign?: readonly RawRule[] | null;
+  readonly links?: Config['links'];
+  readonly storeFolder?: string;
+  readonly allow?: string | string[];
+  readonly historyDepth?: number;
+}
+
+const many = (value: string | readonly string[] | undefined): readonly string[] =>
+  value === undefined ? [] : typeof value === 'string' ? [value] : value;
+
+export function freezeConfig(parsed: ParsedConfig, file: string, folder: string): Config {
+  const raw = parsed.raw as unknown as RawConfig;
+  const config: Config = {
+    file,
+    folder,
+    site: resolve(folder, raw.site),
+    siteAsWritten: raw.site,
+    storeFolder: resolve(folder, raw.storeFolder ?? '.fenestra/store'),
+    links: raw.links ?? 'inside',
+    assignments: {
+      rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, ruleLine(parsed, index))),
+      ...(raw.otherwise === undefined ? {} : { otherwise: policy(raw.otherwise) }),
+    },
+    allow: many(raw.allow),
+    historyDepth: raw.historyDepth ?? 20,
+    destinations: Object.entries(raw.destinations).map(([name, place]) => toDestination(name, place, raw)),
+    inForce: listInForce(parsed),
+  };
+  return deepFreeze(config);
+}
+
+function toDestination(
+  name: string,
+  place: RawPlace & { store: string; bucket: string; address?: string },
+  top: RawPlace,
+): Destination {
+  return {
+    name,
+    store: place.store,
+    bucket: place.bucket,
+    ...(place.address === undefined ? {} : { address: place.address.replace(/\/?$/, '/') }),
+    settings: toSettings(top, place),
+  };
+}
+
+function toSettings(top: RawPlace, place: RawPlace): BucketSettings {
+  const readable = place.readable ?? top.readable;
+  const moved = place.moved ?? top.moved;
+  return {
+    documents: {
+      index: place.documents?.index ?? top.documents?.index ?? 'index.html',
+      error: place.documents?.error ?? top.documents?.error ?? null,
+    },
+    readable: toReadable(readable),
+    moved: { permanently: moved?.permanently ?? {}, temporarily: moved?.temporarily ?? {} },
+    domains: many(place.domains ?? top.domains),
+    quirks: { ...top.quirks, ...place.quirks },
+  };
+}
+
+const toReadable = (given: RawPlace['readable']): ReadableSetting =>
+  given ? { keys: given.keys === undefined ? ['**'] : many(given.keys), except: many(given.except) } : null;
+
+function toRule(raw: RawRule, index: number, line: number): AssignRule {
+  return {
+    number: index + 1,
+    line,
+    ...(raw.to === undefined ? {} : { to: many(raw.to) }),
+    ...(raw.type === undefined ? {} : { type: many(raw.type) }),
+    ...(raw.ifUnset === true ? { ifUnset: true } : {}),
+    ...(raw.contentType === undefined ? {} : { contentType: raw.contentType }),
+    ...(raw.cache === undefined ? {} : { cache: policy(raw.cache) }),
+    ...(raw.encoding === undefined ? {} : { encoding: raw.encoding }),
+    ...(raw.language === undefined ? {} : { language: raw.language }),
+    ...(raw.disposition === undefined ? {} : { disposition: raw.disposition }),
+  };
+}
+
+function ruleLine(
+  { document, lines }: { document: ParsedConfig['document']; lines: LineCounter },
+  index: number,
+): number {
+  const list: unknown = isMap(document.contents) ? document.contents.get('assign', true) : undefined;
+  const node = isSeq(list)
+    ? (list.items[index] as { range?: [number, number, number] } | undefined)
+    : undefined;
+  return lines.linePos(node?.range?.[0] ?? 0).line;
+}
+
+function policy(value: unknown): CachePolicy {
+  const result = parseCache(value);
+  if ('faults' in result)
+    throw new Error(`a cache value passed validation and is none: ${JSON.stringify(value)}`);
+  return result.policy;
+}
+
+function deepFreeze<T>(value: T): T {
+  if (typeof value === 'object' && value !== null && !Object.isFrozen(value)) {
+    Object.freeze(value);
+    Object.values(value).forEach(deepFreeze);
+  }
+  return value;
+}

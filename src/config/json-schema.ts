@@ -1,0 +1,73 @@
+/** The JSON Schema of fenestra.yaml (draft 2020-12), made from the Yup schema so that the two cannot part. */
+import { destinationSchema, schema } from './schema.js';
+
+interface Described {
+  readonly type: string;
+  readonly optional?: boolean;
+  readonly nullable?: boolean;
+  readonly meta?: { readonly explain?: string; readonly default?: string; readonly json?: object };
+  readonly fields?: Readonly<Record<string, Described>>;
+  readonly innerType?: Described;
+  readonly tests?: readonly { readonly name?: string; readonly params?: Record<string, unknown> }[];
+}
+
+export const SCHEMA_ID = 'https://fenestra.example/fenestra.schema.json';
+
+export function createJsonSchema(): Record<string, unknown> {
+  const root = convert(schema.describe() as unknown as Described) as { properties: Record<string, object> };
+  const destination = convert(destinationSchema.describe() as unknown as Described);
+  root.properties['destinations'] = {
+    ...root.properties['destinations'],
+    type: 'object',
+    minProperties: 1,
+    additionalProperties: destination,
+  };
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    $id: SCHEMA_ID,
+    title: 'fenestra.yaml',
+    ...root,
+  };
+}
+
+function convert(described: Described): Record<string, unknown> {
+  const { meta } = described;
+  const text = {
+    ...(meta?.explain === undefined
+      ? {}
+      : {
+          description:
+            meta.default === undefined ? meta.explain : `${meta.explain} Default: ${meta.default}.`,
+        }),
+  };
+  if (meta?.json) return { ...meta.json, ...text };
+  switch (described.type) {
+    case 'object': {
+      const fields = Object.entries(described.fields ?? {});
+      const required = fields
+        .filter(([, field]) => field.optional === false && field.tests !== undefined)
+        .map(([name]) => name);
+      return {
+        type: 'object',
+        ...text,
+        properties: Object.fromEntries(fields.map(([name, field]) => [name, convert(field)])),
+        additionalProperties: false,
+        ...(required.length > 0 ? { required } : {}),
+      };
+    }
+    case 'array':
+      return {
+        type: 'array',
+        ...text,
+        ...(described.innerType ? { items: convert(described.innerType) } : {}),
+      };
+    case 'number':
+      return { type: 'integer', minimum: 1, ...text };
+    case 'boolean':
+      return { type: 'boolean', ...text };
+    case 'string':
+      return { type: 'string', ...text };
+    default:
+      return text;
+  }
+}

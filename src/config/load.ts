@@ -1,0 +1,127 @@
+/** Loading the config, once and before anything is touched: raw, validated, defaulted, frozen. */
+import { readFileSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { LineCounter, parseDocument, type Document } from 'yaml';
+import { ValidationError } from 'yup';
+import { FenestraError, systemCode } from '../core/errors/catalogue.js';
+import { freezeConfig } from './freeze.js';
+import { locate } from './locate.js';
+import { schema, type FaultParams } from './schema.js';
+import type { Config, ConfigFault } from './shape.js';
+
+export const CONFIG_NAME = 'fenestra.yaml';
+
+/**
+ * Loads a config.
+ * @param path of the file, relative to the working folder
+ * @throws FenestraError CONFIG_MISSING, CONFIG_UNREADABLE or CONFIG_FAULTS, which lists every fault
+ */
+export async function loadConfig(path: string): Promise<Config> {
+  const file = resolve(path);
+  let text: string;
+  try {
+    text = readFileSync(file, 'utf8');
+  } catch (error) {
+    const code = systemCode(error);
+    if (code === 'ENOENT') throw new FenestraError('CONFIG_MISSING', { file: path }, error);
+    throw new FenestraError(
+      'CONFIG_UNREADABLE',
+      { file: path, reason: code === 'EISDIR' ? 'it is a folder' : (code ?? String(error)) },
+      error,
+    );
+  }
+  const parsed = await parseConfig(text);
+  if ('faults' in parsed) throw faultsError(path, parsed.faults);
+  return freezeConfig(parsed, file, dirname(file));
+}
+
+export interface ParsedConfig {
+  readonly raw: Record<string, unknown>;
+  readonly document: Document;
+  readonly lines: LineCounter;
+}
+
+/** Parses and validates a config's text; all faults at once, in the order of the file. Touches nothing. */
+export async function parseConfig(
+  text: string,
+): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
+  const lines = new LineCounter();
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, customTags: [] });
+  if (document.errors.length > 0) {
+    return { faults: document.errors.map((error) => syntaxFault(error.pos[0], error.message, lines)) };
+  }
+  let raw: unknown;
+  try {
+    raw = document.toJS({ maxAliasCount: 50 });
+  } catch (error) {
+    return { faults: [syntaxFault(0, error instanceof Error ? error.message : String(error), lines)] };
+  }
+  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) {
+    const kind = Array.isArray(raw) ? 'a list' : raw == null ? 'empty' : 'a single value';
+    return {
+      faults: [
+        {
+          line: 1,
+          column: 1,
+          path: '',
+          message: `the config is ${kind}; it is a mapping, \`name: value\` lines`,
+          becomes: 'site: site',
+        },
+      ],
+    };
+  }
+  const faults = await validate(raw as Record<string, unknown>, document, lines);
+  return faults.length > 0 ? { faults } : { raw: raw as Record<string, unknown>, document, lines };
+}
+
+function syntaxFault(offset: number, message: string, lines: LineCounter): ConfigFault {
+  const { line, col } = lines.linePos(offset);
+  const plain = message.split('\n', 1)[0] ?? message;
+  return {
+    line: Math.max(line, 1),
+    column: Math.max(col, 1),
+    path: '',
+    message: `not YAML: ${plain.charAt(0).toLowerCase()}${plain.slice(1)}`,
+  };
+}
+
+async function validate(
+  raw: Record<string, unknown>,
+  document: Document,
+  lines: LineCounter,
+): Promise<ConfigFault[]> {
+  try {
+    await schema.required().validate(raw, { abortEarly: false });
+    return [];
+  } catch (error) {
+    if (!(error instanceof ValidationError)) throw error;
+    const all = error.inner.length > 0 ? error.inner : [error];
+    const faults = all.map((inner) => toFault(inner, document, lines));
+    faults.sort((a, b) => a.line - b.line || a.column - b.column);
+    const unique = new Map(faults.map((fault) => [`${fault.line}:${fault.column}:${fault.message}`, fault]));
+    return [...unique.values()];
+  }
+}
+
+function toFault(error: ValidationError, document: Document, lines: LineCounter): ConfigFault {
+  const path = error.path ?? '';
+  const params = error.params as FaultParams | undefined;
+  const place = locate(document, lines, path, params?.inName === true);
+  const own = error.message.startsWith(path) ? error.message.slice(path.length).trim() : error.message;
+  const startsItself = /^(?:["`]|the |a |its |no )/.test(own);
+  return {
+    ...place,
+    path,
+    message: startsItself || path === '' ? own : `${path} ${own}`,
+    ...(params?.becomes === undefined ? {} : { becomes: params.becomes }),
+  };
+}
+
+export const formatFault = (file: string, { line, column, message, becomes }: ConfigFault): string =>
+  `${file}:${line}:${column}: ${message}${becomes === undefined ? '' : ` — did you mean ${JSON.stringify(becomes).slice(1, -1)}?`}`;
+
+export const faultsError = (file: string, faults: readonly ConfigFault[]): FenestraError =>
+  new FenestraError('CONFIG_FAULTS', {
+    faults: faults.map((fault) => formatFault(file, fault)).join('\n'),
+    count: faults.length === 1 ? 'it' : `all ${faults.length}`,
+  });

@@ -1,0 +1,51 @@
+/** The config as the rest of Fenestra sees it: defaulted, validated, frozen. */
+import type { Assignments } from '../core/assign/cascade.js';
+import type { BucketSettings } from '../core/hosting/bucket-view.js';
+
+export interface Destination {
+  readonly name: string;
+  readonly store: string;
+  readonly bucket: string;
+  /** The public base URL, where it is not the emulation's. */
+  readonly address?: string;
+  readonly settings: BucketSettings;
+}
+
+export interface Config {
+  /** Absolute path of the config file. */
+  readonly file: string;
+  /** Absolute path of the folder that it stands in. */
+  readonly folder: string;
+  /** Absolute path of the site folder. */
+  readonly site: string;
+  /** As written, for messages. */
+  readonly siteAsWritten: string;
+  /** Absolute path of the embedded store. */
+  readonly storeFolder: string;
+  readonly links: 'inside' | 'follow' | 'skip';
+  readonly assignments: Assignments;
+  readonly allow: readonly string[];
+  readonly historyDepth: number;
+  /** In the order of the config; the first is the one used without --to. */
+  readonly destinations: readonly Destination[];
+  /** Settings as plain data with their defaults, by dotted name, for `config show`. */
+  readonly inForce: readonly SettingInForce[];
+}
+
+export interface SettingInForce {
+  readonly name: string;
+  readonly value: unknown;
+  /** `line 12`, or `default`. */
+  readonly from: string;
+  readonly explain: string;
+}
+
+/** One fault in the config. Line and column count from 1. */
+export interface ConfigFault {
+  readonly line: number;
+  readonly column: number;
+  readonly path: string;
+  readonly message: string;
+  /** What was probably meant. */
+  readonly becomes?: string;
+}

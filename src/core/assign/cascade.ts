@@ -1,0 +1,211 @@
+/** The cascade: which rule decides each property of an object, and which rules lost to it. */
+import type { CachePolicy } from '../caching/policy.js';
+import type { ObjectHeaders } from '../site/site-object.js';
+import { cacheDefault, type DefaultCache } from './defaults.js';
+import { matchesRange, typeByName, withCharset } from './media-type.js';
+import { parsePattern, type Matcher } from './pattern.js';
+
+export const PROPERTIES = ['contentType', 'cache', 'encoding', 'language', 'disposition'] as const;
+export type Property = (typeof PROPERTIES)[number];
+export type Encoding = 'gzip' | 'br';
+
+/** One rule under `assign`, as the config gives it. */
+export interface AssignRule {
+  /** Position under `assign`, from 1. */
+  readonly number: number;
+  /** Line of the config where the rule starts, from 1. */
+  readonly line: number;
+  readonly to?: readonly string[];
+  readonly type?: readonly string[];
+  readonly ifUnset?: boolean;
+  readonly contentType?: string;
+  readonly cache?: CachePolicy;
+  readonly encoding?: Encoding;
+  readonly language?: string;
+  readonly disposition?: string;
+}
+
+export interface Assignments {
+  readonly rules: readonly AssignRule[];
+  readonly otherwise?: CachePolicy;
+}
+
+/** What gave a value: a rule of the config (`rule` is its number) or a default. */
+export interface Decider {
+  readonly by: string;
+  readonly rule?: number;
+}
+
+export interface Decision {
+  readonly headers: ObjectHeaders;
+  readonly cacheWords: string;
+  readonly encoding?: Encoding;
+  readonly decidedBy: Readonly<Partial<Record<Property, Decider>>>;
+}
+
+/** One line of the cascade of one property, for `--explain`. */
+export interface Candidate {
+  readonly property: Property;
+  readonly by: string;
+  readonly rule?: number;
+  readonly value: string;
+  readonly outcome: 'decided' | 'overridden' | 'yielded';
+}
+
+// A property goes to the highest tier, and within one tier to the latest.
+const TIER = { fallback: 0, ifUnset: 1, default: 2, rule: 3 } as const;
+
+interface Bid<T = string | CachePolicy> extends Decider {
+  readonly tier: number;
+  readonly value: T;
+}
+
+interface CompiledRule {
+  readonly rule: AssignRule;
+  readonly matchesKey: Matcher;
+}
+
+export const ruleLabel = (rule: AssignRule): string => `rule ${rule.number}, line ${rule.line}`;
+
+export interface Cascade {
+  /** Decides every property. Equal decisions are the same object, so that they can be counted and stored once. */
+  decide(key: string): Decision;
+  /** Every rule and default that took part, in order, with what became of it. */
+  explain(key: string): Candidate[];
+  /** The numbers of the rules that match a key, whether they decide anything or not. */
+  matching(key: string): number[];
+}
+
+export function createCascade({ rules, otherwise }: Assignments): Cascade {
+  const compiled = rules.map((rule) => ({ rule, matchesKey: matcherOf(rule) }));
+  const interned = new Map<string, Decision>();
+
+  const bidsOf = (key: string): Map<Property, Bid[]> => {
+    const matched = compiled.filter((each) => each.matchesKey(key));
+    const bids = new Map<Property, Bid[]>(PROPERTIES.map((property) => [property, []]));
+    const byPath = matched.filter(({ rule }) => rule.type === undefined);
+    const encodingByPath = winner(ruleBids(byPath, 'encoding'))?.value as Encoding | undefined;
+    const typeBids = [...defaultTypeBids(key, encodingByPath), ...ruleBids(byPath, 'contentType')];
+    bids.set('contentType', typeBids);
+    const type = String(winner(typeBids)?.value ?? '');
+    const taking = matched.filter(
+      ({ rule }) => rule.type === undefined || rule.type.some((range) => matchesRange(range, type)),
+    );
+    bids.set('cache', [cacheBid(cacheDefault(key, type), otherwise), ...ruleBids(taking, 'cache')]);
+    bids.set('encoding', [...(/\.svgz$/i.test(key) ? [SVGZ] : []), ...ruleBids(taking, 'encoding')]);
+    bids.set('language', ruleBids(taking, 'language'));
+    bids.set('disposition', ruleBids(taking, 'disposition'));
+    return bids;
+  };
+
+  const decide = (key: string): Decision => {
+    const bids = bidsOf(key);
+    const won = PROPERTIES.map((property) => winner(bids.get(property) ?? []));
+    const signature = won.map((bid) => (bid ? `${bid.by}\u0001${valueText(bid.value)}` : '')).join('\u0002');
+    const known = interned.get(signature);
+    if (known) return known;
+    const decision = toDecision(won);
+    interned.set(signature, decision);
+    return decision;
+  };
+
+  const explain = (key: string): Candidate[] => {
+    const bids = bidsOf(key);
+    return PROPERTIES.flatMap((property) => {
+      const list = bids.get(property) ?? [];
+      const won = winner(list);
+      return list.map((bid) => ({
+        property,
+        by: bid.by,
+        ...(bid.rule === undefined ? {} : { rule: bid.rule }),
+        value: valueText(bid.value),
+        outcome: bid === won ? 'decided' : bid.tier === TIER.ifUnset ? 'yielded' : 'overridden',
+      }));
+    });
+  };
+
+  const matching = (key: string): number[] => {
+    const type = decide(key).headers['Content-Type'] ?? '';
+    return compiled
+      .filter(
+        ({ rule, matchesKey }) =>
+          matchesKey(key) && (rule.type?.some((range) => matchesRange(range, type)) ?? true),
+      )
+      .map(({ rule }) => rule.number);
+  };
+
+  return { decide, explain, matching };
+}
+
+const SVGZ: Bid = { by: 'default: svgz is compressed SVG', tier: TIER.default, value: 'gzip' };
+
+function matcherOf(rule: AssignRule): Matcher {
+  const matchers = rule.to?.map(parsePattern);
+  return matchers === undefined ? () => true : (key) => matchers.some((matches) => matches(key));
+}
+
+function ruleBids(matched: readonly CompiledRule[], property: Property): Bid[] {
+  const bids: Bid[] = [];
+  for (const { rule } of matched) {
+    const value = rule[property];
+    if (value === undefined) continue;
+    bids.push({
+      by: ruleLabel(rule),
+      rule: rule.number,
+      tier: rule.ifUnset ? TIER.ifUnset : TIER.rule,
+      value,
+    });
+  }
+  return bids;
+}
+
+function defaultTypeBids(key: string, encoding: Encoding | undefined): Bid[] {
+  const plain = encoding !== undefined && /\.(?:gz|br)$/i.test(key) ? key.replace(/\.\w+$/, '') : key;
+  const type = typeByName(plain);
+  return type === undefined
+    ? []
+    : [{ by: 'default: by extension', tier: TIER.default, value: withCharset(type) }];
+}
+
+const cacheBid = (found: DefaultCache, otherwise: CachePolicy | undefined): Bid => {
+  if (!found.fallback) return { by: found.by, tier: TIER.default, value: found.policy };
+  return otherwise === undefined
+    ? { by: found.by, tier: TIER.fallback, value: found.policy }
+    : { by: 'otherwise', tier: TIER.fallback, value: otherwise };
+};
+
+function winner(bids: readonly Bid[]): Bid | undefined {
+  let best: Bid | undefined;
+  for (const bid of bids) if (best === undefined || bid.tier >= best.tier) best = bid;
+  return best;
+}
+
+const valueText = (value: string | CachePolicy): string => {
+  if (typeof value === 'string') return value;
+  const lines = Object.entries(value.headers).map(([name, text]) =>
+    name === 'Cache-Control' ? text : `${name}: ${text}`,
+  );
+  return lines.length > 0 ? lines.join(' · ') : 'no cache header';
+};
+
+function toDecision(won: readonly (Bid | undefined)[]): Decision {
+  const [type, cache, encoding, language, disposition] = won;
+  const headers: Record<string, string> = {};
+  if (type) headers['Content-Type'] = String(type.value);
+  const policy = cache?.value as CachePolicy | undefined;
+  Object.assign(headers, policy?.headers);
+  if (encoding) headers['Content-Encoding'] = String(encoding.value);
+  if (language) headers['Content-Language'] = String(language.value);
+  if (disposition) headers['Content-Disposition'] = String(disposition.value);
+  const decidedBy: Partial<Record<Property, Decider>> = {};
+  PROPERTIES.forEach((property, index) => {
+    const bid = won[index];
+    if (bid) decidedBy[property] = { by: bid.by, ...(bid.rule === undefined ? {} : { rule: bid.rule }) };
+  });
+  return {
+    headers,
+    cacheWords: policy?.words ?? 'no cache header',
+    ...(encoding ? { encoding: encoding.value as Encoding } : {}),
+    decidedBy,
+  };
+}

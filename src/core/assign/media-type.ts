@@ -1,0 +1,105 @@
+/** Media types (RFC 9110 section 8.3) and the public database of extensions. */
+import mime from 'mime-types';
+import { extension } from '../site/key.js';
+
+const TOKEN = "[!#$%&'*+.^_`|~0-9A-Za-z-]+";
+const ESSENCE = new RegExp(`^${TOKEN}/${TOKEN}$`);
+const PARAMETER = new RegExp(`^\\s*(${TOKEN})=(?:(${TOKEN})|"((?:[^"\\\\]|\\\\.)*)")\\s*$`);
+
+export interface MediaType {
+  /** `type/subtype`, lower case. */
+  readonly essence: string;
+  readonly parameters: ReadonlyMap<string, string>;
+}
+
+/** Parses a Content-Type value; undefined when it is not one. Never throws. */
+export function parseMediaType(text: string): MediaType | undefined {
+  const [first = '', ...rest] = splitOutsideQuotes(text, ';');
+  const essence = first.trim().toLowerCase();
+  if (!ESSENCE.test(essence)) return undefined;
+  const parameters = new Map<string, string>();
+  for (const part of rest) {
+    if (part.trim() === '') continue;
+    const match = PARAMETER.exec(part);
+    if (!match?.[1]) return undefined;
+    parameters.set(match[1].toLowerCase(), match[2] ?? (match[3] ?? '').replace(/\\(.)/g, '$1'));
+  }
+  return { essence, parameters };
+}
+
+/** Splits on a separator that stands outside quoted strings. */
+export function splitOutsideQuotes(text: string, separator: string): string[] {
+  const parts: string[] = [];
+  let from = 0;
+  let quoted = false;
+  for (let at = 0; at < text.length; at++) {
+    const sign = text[at];
+    if (quoted && sign === '\\') at++;
+    else if (sign === '"') quoted = !quoted;
+    else if (sign === separator && !quoted) {
+      parts.push(text.slice(from, at));
+      from = at + 1;
+    }
+  }
+  parts.push(text.slice(from));
+  return parts;
+}
+
+export const essence = (contentType: string): string =>
+  (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
+
+const RANGE = new RegExp(`^(?:\\*/\\*|${TOKEN}/\\*|${TOKEN}/${TOKEN})$`);
+export const isMediaRange = (text: string): boolean => RANGE.test(text.trim());
+
+/** Whether a media range such as `image/*` covers a type; parameters do not count. */
+export function matchesRange(range: string, contentType: string): boolean {
+  const wanted = range.trim().toLowerCase();
+  const type = essence(contentType);
+  if (wanted === '*/*') return true;
+  return wanted.endsWith('/*') ? type.startsWith(wanted.slice(0, -1)) : type === wanted;
+}
+
+/** Types that are text though they are not `text/*`; they are served as UTF-8. */
+const TEXT_APPLICATION =
+  /^(?:application\/(?:javascript|ecmascript|json|xml|toml|yaml|graphql|sql|x-sh|x-subrip)|image\/svg\+xml|.*\+(?:json|xml))$/;
+
+export const isText = (type: string): boolean => type.startsWith('text/') || TEXT_APPLICATION.test(type);
+
+/**
+ * Names whose public registration differs from what a site means by them, or that have no extension.
+ * `.ts` is registered for MPEG transport streams first; `.md` and the rest are served as the registry says.
+ */
+const BY_NAME: Readonly<Record<string, string>> = {
+  'apple-app-site-association': 'application/json',
+  cname: 'text/plain',
+  license: 'text/plain',
+  readme: 'text/plain',
+};
+const BY_EXTENSION: Readonly<Record<string, string>> = {
+  cjs: 'text/javascript',
+  mp4: 'video/mp4',
+  gpx: 'application/gpx+xml',
+  ico: 'image/x-icon',
+  opus: 'audio/ogg',
+  avif: 'image/avif',
+};
+
+const cache = new Map<string, string | undefined>();
+
+/** The registered type of a key's extension without parameters; undefined when the database has none. */
+export function typeByName(key: string): string | undefined {
+  const ending = extension(key);
+  if (ending === '') return BY_NAME[key.slice(key.lastIndexOf('/') + 1).toLowerCase()];
+  if (!cache.has(ending)) cache.set(ending, BY_EXTENSION[ending] ?? (mime.types[ending] || undefined));
+  return cache.get(ending);
+}
+
+/** A type with `charset=utf-8` where the type is text and says nothing of its charset. */
+export function withCharset(type: string): string {
+  if (type.includes(';')) return type;
+  const wants =
+    type.startsWith('text/') ||
+    /^(?:application\/(?:javascript|json|xml)|image\/svg\+xml)$/.test(type) ||
+    /\+(?:json|xml)$/.test(type);
+  return wants ? `${type}; charset=utf-8` : type;
+}

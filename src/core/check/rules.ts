@@ -1,0 +1,54 @@
+/** All rules of the survey, in the order in which their findings are shown. */
+import type { Finding } from '../site/site-object.js';
+import type { Rule, SurveyContext } from './rule.js';
+import { charsetContradictsBytes } from './rules/charset-contradicts-bytes.js';
+import { documentMissing } from './rules/document-missing.js';
+import { documentPrivate } from './rules/document-private.js';
+import { doubleExtension } from './rules/double-extension.js';
+import { errorDocumentUnset } from './rules/error-document-unset.js';
+import { expiresPast } from './rules/expires-past.js';
+import { keysDifferInCase } from './rules/keys-differ-in-case.js';
+import { leftoverPublished } from './rules/leftover-published.js';
+import { linkLeftOut } from './rules/link-left-out.js';
+import { longKeptName } from './rules/long-kept-name.js';
+import { neverIsNotPrivate } from './rules/never-is-not-private.js';
+import { pageKeptLong } from './rules/page-kept-long.js';
+import { personalDataShared } from './rules/personal-data-shared.js';
+import { readableMatchesNothing } from './rules/readable-matches-nothing.js';
+import { ruleMatchesNothing } from './rules/rule-matches-nothing.js';
+import { ruleOverridden } from './rules/rule-overridden.js';
+import { secretPublished } from './rules/secret-published.js';
+import { sourceMapPublished } from './rules/source-map-published.js';
+import { typeContradictsBytes } from './rules/type-contradicts-bytes.js';
+import { typeUnknown } from './rules/type-unknown.js';
+
+export const SURVEY_RULES: readonly Rule[] = [
+  documentMissing,
+  documentPrivate,
+  errorDocumentUnset,
+  secretPublished,
+  readableMatchesNothing,
+  typeContradictsBytes,
+  charsetContradictsBytes,
+  doubleExtension,
+  typeUnknown,
+  personalDataShared,
+  neverIsNotPrivate,
+  pageKeptLong,
+  longKeptName,
+  expiresPast,
+  ruleMatchesNothing,
+  ruleOverridden,
+  leftoverPublished,
+  keysDifferInCase,
+  linkLeftOut,
+  sourceMapPublished,
+];
+
+const ORDER = { error: 0, warning: 1, note: 2 } as const;
+
+/** Every finding, errors first, in the order of the rules. */
+export function inspectSurvey(context: SurveyContext, rules: readonly Rule[] = SURVEY_RULES): Finding[] {
+  const findings = rules.flatMap((rule) => [...rule.inspect(context)]);
+  return findings.sort((a, b) => ORDER[a.level] - ORDER[b.level]);
+}

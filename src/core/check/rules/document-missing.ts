@@ -1,0 +1,48 @@
+import { nearestWord } from '../../caching/duration.js';
+import { siteRule } from '../rule.js';
+
+export const documentMissing = siteRule(
+  {
+    name: 'document-missing',
+    level: 'error',
+    explain:
+      'The index document of the root or the error document that the config names is not among the objects.',
+    example: 'documents: { error: 404.html } where the file is called not-found.html',
+    cure: 'Name the file that exists, or add it.',
+  },
+  function* ({ keys, settings }) {
+    const { index, error } = settings.documents;
+    const suggest = (name: string): string | undefined => {
+      const doubled = [...keys].find((key) => key.startsWith(`${name}.`));
+      return (
+        doubled ??
+        nearestWord(
+          name,
+          [...keys].filter((key) => !key.includes('/')),
+        )
+      );
+    };
+    if (!keys.has(index)) {
+      const near = suggest(index);
+      yield {
+        key: index,
+        message: `the root has no index document ${index}`,
+        fix:
+          near === undefined
+            ? `add ${index}, or set documents: { index: … }`
+            : `rename ${near} to ${index}, or set documents: { index: ${near} }`,
+      };
+    }
+    if (error !== null && !keys.has(error)) {
+      const near = suggest(error) ?? [...keys].find((key) => /^(?:404|error|not-?found)\.html?$/i.test(key));
+      yield {
+        key: error,
+        message: `the error document ${error} is not among the objects`,
+        fix:
+          near === undefined
+            ? `add ${error}, or set documents: { error: … }`
+            : `documents: { error: ${near} }`,
+      };
+    }
+  },
+);

@@ -1,0 +1,24 @@
+import { createReadPolicy } from '../../access/read-policy.js';
+import { siteRule } from '../rule.js';
+
+export const documentPrivate = siteRule(
+  {
+    name: 'document-private',
+    level: 'error',
+    explain:
+      'The index or error document exists, but the public-read policy does not cover it, so visitors are refused.',
+    example: 'readable: { keys: ["assets/**"] }',
+    cure: 'Cover the documents under `readable.keys`.',
+  },
+  function* ({ keys, settings }) {
+    const policy = createReadPolicy(settings.readable);
+    for (const key of [settings.documents.index, settings.documents.error]) {
+      if (key === null || !keys.has(key) || policy.isReadable(key)) continue;
+      yield {
+        key,
+        message: `the public may not read it: ${policy.explain(key).because}`,
+        fix: `readable: keys: [${JSON.stringify(key)}], beside what is there`,
+      };
+    }
+  },
+);

@@ -1,0 +1,22 @@
+import { siteRule } from '../rule.js';
+
+export const errorDocumentUnset = siteRule(
+  {
+    name: 'error-document-unset',
+    level: 'note',
+    explain: "The config names no error document, so a wrong address shows the host's own bare page.",
+    example: 'no `documents.error`',
+    cure: 'Add a page and name it under `documents.error`.',
+  },
+  function* ({ settings, keys }) {
+    if (settings.documents.error !== null) return;
+    const found = [...keys].find((key) => /^(?:404|error|not-?found)\.html?$/i.test(key));
+    yield {
+      message: "no error document is named: a wrong address shows the host's bare page",
+      fix:
+        found === undefined
+          ? 'add a page and name it under documents: { error: … }'
+          : `documents: { error: ${found} }`,
+    };
+  },
+);

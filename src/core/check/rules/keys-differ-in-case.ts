@@ -1,0 +1,22 @@
+import { siteRule } from '../rule.js';
+
+export const keysDifferInCase = siteRule(
+  {
+    name: 'keys-differ-in-case',
+    level: 'warning',
+    explain:
+      'Two keys differ only in the case of their letters: on a disk that ignores case one of them overwrites the other.',
+    example: 'Map.svg and map.svg',
+    cure: 'Rename one of them.',
+  },
+  function* ({ objects }) {
+    const seen = new Map<string, string>();
+    for (const { key } of objects) {
+      const folded = key.toLowerCase();
+      const other = seen.get(folded);
+      if (other !== undefined)
+        yield { key, message: `differs from ${other} only in case`, fix: 'rename one of them' };
+      else seen.set(folded, key);
+    }
+  },
+);

@@ -1,0 +1,27 @@
+import { freshness, isNeverStored } from '../../caching/stored.js';
+import { formatDuration } from '../../caching/duration.js';
+import { isPage } from '../../assign/defaults.js';
+import { hasContentHash } from '../../site/names.js';
+import { assignLine, objectRule } from '../rule.js';
+
+const MONTH = 31 * 86_400;
+
+export const longKeptName = objectRule(
+  {
+    name: 'long-kept-name',
+    level: 'warning',
+    explain:
+      'Kept for more than a month under a name that will be used again for other bytes: visitors keep the old ones, and nothing can call them back.',
+    example: 'styles/mill.css with `cache: 1 year`',
+    cure: 'Put a content hash in the name, or keep it for a month at most.',
+  },
+  ({ key, headers }, { now }) => {
+    const seconds = freshness(headers, now);
+    if (seconds === undefined || seconds <= MONTH || isNeverStored(headers)) return undefined;
+    if (hasContentHash(key) || isPage(headers['Content-Type'] ?? '')) return undefined;
+    return {
+      message: `kept for ${formatDuration(seconds)} under a name that carries no content hash`,
+      fix: `put a content hash in the name, or ${assignLine(`/${key}`, 'cache: 30 days')}`,
+    };
+  },
+);

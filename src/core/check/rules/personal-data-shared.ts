@@ -1,0 +1,23 @@
+import { isKeptByShared } from '../../caching/stored.js';
+import { looksPersonal } from '../../site/names.js';
+import { assignLine, objectRule } from '../rule.js';
+
+export const personalDataShared = objectRule(
+  {
+    name: 'personal-data-shared',
+    level: 'warning',
+    explain: 'It looks like data about people, anyone may read it, and shared caches may keep it.',
+    example: 'members/list.json with `cache: 1 hour`',
+    cure: 'Do not publish it; if it is meant, allow it and let no cache keep it.',
+  },
+  (object, { allowed }) => {
+    const { key, headers, facts } = object;
+    if (!object.public || allowed(key) || !isKeptByShared(headers)) return undefined;
+    const place = looksPersonal(key);
+    if (!place && !facts.emails) return undefined;
+    return {
+      message: `${place ? 'its name says that it is about people' : 'it holds e-mail addresses'}, and shared caches may keep it`,
+      fix: `readable: except: [${JSON.stringify(key)}], or ${assignLine(`/${key}`, 'cache: never')}`,
+    };
+  },
+);

@@ -1,0 +1,31 @@
+import { folderMeant, parsePattern } from '../../assign/pattern.js';
+import { siteRule } from '../rule.js';
+
+export const readableMatchesNothing = siteRule(
+  {
+    name: 'readable-matches-nothing',
+    level: 'error',
+    explain:
+      'A pattern under `readable` matches no object, so it opens or protects nothing: it is misspelt, or names a folder instead of what is in it.',
+    example: 'except: [drafts]',
+    cure: 'Correct the pattern; what is in a folder is drafts/**.',
+  },
+  function* ({ objects, settings }) {
+    if (settings.readable === null) return;
+    const keys = objects.map(({ key }) => key);
+    for (const list of ['keys', 'except'] as const) {
+      for (const pattern of settings.readable[list]) {
+        const matches = parsePattern(pattern);
+        if (keys.some((key) => matches(key))) continue;
+        const meant = folderMeant(pattern, keys);
+        yield {
+          message: `"${pattern}" under readable.${list} matches no object, so it ${list === 'keys' ? 'opens' : 'protects'} nothing`,
+          fix:
+            meant === undefined
+              ? `correct or remove it under readable.${list}`
+              : `readable: ${list}: [${JSON.stringify(meant)}]`,
+        };
+      }
+    }
+  },
+);

@@ -1,0 +1,27 @@
+import { extension } from '../../site/key.js';
+import { assignLine, objectRule } from '../rule.js';
+
+export const typeUnknown = objectRule(
+  {
+    name: 'type-unknown',
+    level: 'warning',
+    explain:
+      'No content type could be found: the name has no extension, or one that the public media-type database does not know.',
+    example: 'maps/creek.wmap',
+    cure: 'Give the type in a rule by pattern.',
+  },
+  ({ key, headers, facts, decision }) => {
+    if (headers['Content-Type'] !== undefined || decision.decidedBy.contentType) return undefined;
+    const ending = extension(key);
+    const type = facts.sniffed || 'text/plain';
+    return ending === ''
+      ? {
+          message: 'the name has no extension, so no content type is known',
+          fix: assignLine(`/${key}`, `contentType: ${type}`),
+        }
+      : {
+          message: `the media-type database does not know ".${ending}"`,
+          fix: assignLine(`*.${ending}`, `contentType: ${type}`),
+        };
+  },
+);

@@ -1,0 +1,211 @@
+/**
+ * Every error that Fenestra raises on purpose: its code, what it says and the exit code it ends with.
+ * In a template `{name}` is filled from the error's details. Each message says what happened and where;
+ * each remedy says what to do. docs/errors.md is generated from this table.
+ */
+export const EXIT = { done: 0, found: 1, usage: 2, store: 3, refused: 4, defect: 70 } as const;
+
+export interface CatalogueEntry {
+  readonly exit: number;
+  readonly message: string;
+  readonly remedy: string;
+}
+
+const entry = (exit: number, message: string, remedy: string): CatalogueEntry => ({ exit, message, remedy });
+
+export const CATALOGUE = {
+  USAGE: entry(EXIT.usage, '{what}', '{remedy}'),
+  CONFIG_MISSING: entry(
+    EXIT.usage,
+    'There is no {file}.',
+    'Run `fenestra init` in the project folder, or name the config with --config FILE.',
+  ),
+  CONFIG_UNREADABLE: entry(
+    EXIT.usage,
+    '{file} cannot be read: {reason}.',
+    'Check the path and its permissions.',
+  ),
+  CONFIG_FAULTS: entry(
+    EXIT.usage,
+    '{faults}',
+    'Nothing was touched. Mend {count} and run the command again.',
+  ),
+  CONFIG_EXISTS: entry(
+    EXIT.refused,
+    '{file} is already there.',
+    'Edit it, or remove it first; `fenestra config show` prints what it sets.',
+  ),
+  DESTINATION_UNKNOWN: entry(
+    EXIT.usage,
+    'No destination is called "{name}"; the config has {known}.',
+    'Name one of them with --to, or add it under `destinations:`.',
+  ),
+  SITE_MISSING: entry(
+    EXIT.usage,
+    'The site folder {path} does not exist.',
+    'Build the site first, or set `site:` in fenestra.yaml to the folder that holds the built files.',
+  ),
+  SITE_NOT_FOLDER: entry(
+    EXIT.usage,
+    '{path} is a file, not a folder.',
+    'Set `site:` to the folder that holds the built files.',
+  ),
+  SITE_EMPTY: entry(
+    EXIT.usage,
+    'The site folder {path} has no file to publish{left}.',
+    'Build the site first, or set `site:` to the folder that holds the built files.',
+  ),
+  SITE_FAULTS: entry(
+    EXIT.usage,
+    '{faults}',
+    'Nothing was published. Mend {count} and run the command again.',
+  ),
+  FILE_UNREADABLE: entry(
+    EXIT.usage,
+    '{path} cannot be read: {reason}.',
+    'Give yourself read access to it, or take it out of the site.',
+  ),
+  FILE_CHANGING: entry(
+    EXIT.refused,
+    '{path} changed while it was being read.',
+    'Wait until the build has finished, then publish again; nothing was published.',
+  ),
+  KEY_UNKNOWN: entry(
+    EXIT.usage,
+    'The site has no object with the key "{key}"{nearest}.',
+    'Run `fenestra survey` to see the keys.',
+  ),
+  BUCKET_NAME: entry(
+    EXIT.usage,
+    '"{name}" cannot be a bucket name: {reason}.',
+    'Choose a name such as {suggestion}.',
+  ),
+  BUCKET_TAKEN: entry(
+    EXIT.refused,
+    'The store already has a bucket called {name}.',
+    'Choose another name, such as {suggestion}.',
+  ),
+  BUCKET_MISSING: entry(
+    EXIT.store,
+    'The store {store} has no bucket called {name}{nearest}.',
+    'Run `fenestra publish` to make it, or mend `bucket:` under the destination.',
+  ),
+  BUCKET_NOT_EMPTY: entry(
+    EXIT.refused,
+    'Bucket {name} still holds {objects}.',
+    'Empty it first, or remove both with --with-contents.',
+  ),
+  STORE_NOT_OURS: entry(
+    EXIT.store,
+    '{path} is not a Fenestra store: {reason}.',
+    'Set `storeFolder` to another folder; nothing in this one was changed.',
+  ),
+  STORE_DAMAGED: entry(
+    EXIT.store,
+    'The store is damaged: {what}.',
+    'Restore {path} from a copy, or move it away and publish again: the site folder is still whole.',
+  ),
+  STORE_FULL: entry(
+    EXIT.store,
+    'The disk under {path} is full; the bucket still holds the release it had.',
+    'Free some space and publish again: what was already copied is not copied twice.',
+  ),
+  STORE_UNWRITABLE: entry(
+    EXIT.store,
+    'The store at {path} cannot be written: {reason}.',
+    'Check its permissions and the disk.',
+  ),
+  BODY_DAMAGED: entry(
+    EXIT.store,
+    'The stored bytes of {key} are not the bytes that were published ({reason}).',
+    'Publish again with --in-full to see it, and check the disk under {path}.',
+  ),
+  PUBLISHED_MEANWHILE: entry(
+    EXIT.refused,
+    'Somebody published to {bucket} meanwhile: it was at release {base} and is at {head} now{who}.',
+    'Look at the changes again with `fenestra publish`; nothing of yours was published.',
+  ),
+  RELEASE_UNKNOWN: entry(
+    EXIT.usage,
+    'Bucket {bucket} has no release {release}; it keeps {known}.',
+    'Run `fenestra history` to see the releases.',
+  ),
+  PLAN_UNREADABLE: entry(
+    EXIT.usage,
+    '{file} is not a saved change list: {reason}.',
+    'Save one with `fenestra publish --dry-run --save FILE`.',
+  ),
+  PLAN_DRIFTED: entry(
+    EXIT.refused,
+    'What would be published now is not what was agreed in {file}: {drift}.',
+    'Save the change list again, have it agreed, then publish.',
+  ),
+  CONFIRMATION_NEEDED: entry(
+    EXIT.refused,
+    '{question} Nobody is at a terminal to answer.',
+    'Answer on the command line: {option}.',
+  ),
+  CONFIRMATION_WRONG: entry(
+    EXIT.refused,
+    '"{given}" is not {expected}; nothing was changed.',
+    'Type the name exactly: {option}.',
+  ),
+  DECLINED: entry(
+    EXIT.refused,
+    'Declined; nothing was changed.',
+    'Run the command again when you are ready.',
+  ),
+  PORT_IN_USE: entry(
+    EXIT.store,
+    'Port {port} on {host} is in use.',
+    'End what uses it, or choose another with --port; 0 takes any free one.',
+  ),
+  LISTEN_FAILED: entry(
+    EXIT.store,
+    'Listening on {host}:{port} failed: {reason}.',
+    'Choose another address with --host or --port.',
+  ),
+  ENDPOINT_DEAD: entry(
+    EXIT.store,
+    '{url} does not answer: {reason}.',
+    'Start it (`fenestra serve`), or correct the address after --at.',
+  ),
+  URL_INVALID: entry(
+    EXIT.usage,
+    '"{url}" is not a web address that can be asked: {reason}.',
+    'Give one such as http://127.0.0.1:4680/ .',
+  ),
+  DEFECT: entry(
+    EXIT.defect,
+    'Fenestra itself failed: {reason}.',
+    'This is a defect. Run it again with --debug and report what it prints.',
+  ),
+} as const satisfies Record<string, CatalogueEntry>;
+
+export type ErrorCode = keyof typeof CATALOGUE;
+export type Details = Readonly<Record<string, string | number>>;
+
+/** An expected failure. Code branches on `code`; people read `message` and `remedy`. */
+export class FenestraError extends Error {
+  readonly code: ErrorCode;
+  readonly remedy: string;
+  readonly exit: number;
+  readonly details: Details;
+
+  constructor(code: ErrorCode, details: Details = {}, cause?: unknown) {
+    const { message, remedy, exit } = CATALOGUE[code];
+    super(fill(message, details), cause === undefined ? undefined : { cause });
+    this.name = 'FenestraError';
+    this.code = code;
+    this.remedy = fill(remedy, details);
+    this.exit = exit;
+    this.details = details;
+  }
+}
+
+const fill = (template: string, details: Details): string =>
+  template.replace(/\{(\w+)\}/g, (whole, name: string) => (name in details ? String(details[name]) : whole));
+
+/** Narrows an unknown failure to a Node.js system error's code, such as ENOENT. */
+export const systemCode = (error: unknown): string | undefined =>
+  error instanceof Error && 'code' in error && typeof error.code === 'string' ? error.code : undefined;

@@ -1,0 +1,37 @@
+/** What the resolver sees of a bucket: one release, whole, and nothing of where it is kept. */
+import type { ReadableSetting } from '../access/read-policy.js';
+import type { StoredObject } from '../site/site-object.js';
+import type { Quirks } from './quirks.js';
+
+export type Access = 'open' | 'closed';
+
+/** Addresses to targets, as in the config. */
+export interface MovedSetting {
+  readonly permanently: Readonly<Record<string, string>>;
+  readonly temporarily: Readonly<Record<string, string>>;
+}
+
+/** The settings of a bucket that a release carries. */
+export interface BucketSettings {
+  readonly documents: { readonly index: string; readonly error: string | null };
+  readonly readable: ReadableSetting;
+  readonly moved: MovedSetting;
+  readonly domains: readonly string[];
+  readonly quirks: Partial<Quirks>;
+}
+
+export const NEW_BUCKET_SETTINGS: BucketSettings = {
+  documents: { index: 'index.html', error: null },
+  readable: null,
+  moved: { permanently: {}, temporarily: {} },
+  domains: [],
+  quirks: {},
+};
+
+export interface BucketView {
+  readonly name: string;
+  readonly access: Access;
+  readonly release: number;
+  readonly settings: BucketSettings;
+  find(key: string): StoredObject | undefined;
+}

@@ -1,0 +1,46 @@
+/** Host names to buckets. */
+import { nearestWord } from '../caching/duration.js';
+
+export interface HostedName {
+  readonly name: string;
+  readonly domains: readonly string[];
+}
+
+export type HostVerdict =
+  | { readonly kind: 'bucket'; readonly name: string; readonly because: string }
+  | { readonly kind: 'front' }
+  | { readonly kind: 'unknown'; readonly because: string };
+
+const BARE = /^(?:localhost|127(?:\.\d{1,3}){3}|\[[0-9a-f:.]+\]|0\.0\.0\.0)$/;
+
+/**
+ * Which bucket a Host header names: `NAME.localhost`, one of a bucket's own domains, or, at a bare
+ * address, the only bucket there is when `onlyAtBare` says so.
+ */
+export function resolveHost(
+  host: string | undefined,
+  buckets: readonly HostedName[],
+  onlyAtBare = false,
+): HostVerdict {
+  const name = (host ?? '').replace(/:\d*$/, '').replace(/\.$/, '').toLowerCase();
+  if (name === '' || BARE.test(name)) {
+    const only = buckets.length === 1 ? buckets[0] : undefined;
+    return only && onlyAtBare
+      ? { kind: 'bucket', name: only.name, because: 'the only bucket here' }
+      : { kind: 'front' };
+  }
+  const label = name.endsWith('.localhost') ? name.slice(0, -'.localhost'.length) : undefined;
+  for (const bucket of buckets) {
+    if (bucket.name === label) return { kind: 'bucket', name: bucket.name, because: `${name} names it` };
+    if (bucket.domains.includes(name))
+      return { kind: 'bucket', name: bucket.name, because: `${name} is one of its domains` };
+  }
+  const nearest = nearestWord(
+    label ?? name,
+    buckets.map((bucket) => bucket.name),
+  );
+  return {
+    kind: 'unknown',
+    because: `no bucket answers for the host ${name}${nearest === undefined ? '' : `; there is ${nearest}`}`,
+  };
+}

@@ -1,0 +1,66 @@
+/** Conditional requests, in the order of RFC 9110 section 13.2.2. */
+import { parseHttpDate } from '../caching/http-date.js';
+
+export interface Validators {
+  /** With its quotes. */
+  readonly etag: string;
+  /** Milliseconds, whole seconds. */
+  readonly lastModified: number;
+}
+
+export type RequestHeaders = Readonly<Record<string, string | string[] | undefined>>;
+
+export interface Verdict {
+  readonly outcome: 'go-on' | 'not-modified' | 'failed';
+  /** The header field that decided; undefined when none was there. */
+  readonly field?: 'If-Match' | 'If-Unmodified-Since' | 'If-None-Match' | 'If-Modified-Since';
+}
+
+const GO_ON: Verdict = { outcome: 'go-on' };
+
+/** Decides the preconditions of a GET or HEAD on an existing representation. */
+export function decidePreconditions(headers: RequestHeaders, { etag, lastModified }: Validators): Verdict {
+  const ifMatch = text(headers['if-match']);
+  if (ifMatch !== undefined) {
+    if (!matchesAny(ifMatch, etag, strongly)) return { outcome: 'failed', field: 'If-Match' };
+  } else {
+    const unmodified = date(headers['if-unmodified-since']);
+    if (unmodified !== undefined && lastModified > unmodified)
+      return { outcome: 'failed', field: 'If-Unmodified-Since' };
+  }
+  const ifNoneMatch = text(headers['if-none-match']);
+  if (ifNoneMatch !== undefined) {
+    return matchesAny(ifNoneMatch, etag, weakly)
+      ? { outcome: 'not-modified', field: 'If-None-Match' }
+      : GO_ON;
+  }
+  const modified = date(headers['if-modified-since']);
+  if (modified !== undefined && lastModified <= modified)
+    return { outcome: 'not-modified', field: 'If-Modified-Since' };
+  return GO_ON;
+}
+
+/** Whether a Range may be honoured: If-Range is absent or names this very representation (section 13.1.5). */
+export function ifRangeHolds(headers: RequestHeaders, { etag, lastModified }: Validators): boolean {
+  const value = text(headers['if-range']);
+  if (value === undefined) return true;
+  if (value.startsWith('"') || value.startsWith('W/')) return strongly(value, etag);
+  return parseHttpDate(value) === lastModified;
+}
+
+const text = (value: string | string[] | undefined): string | undefined =>
+  Array.isArray(value) ? value.join(', ').trim() : value?.trim();
+const date = (value: string | string[] | undefined): number | undefined => {
+  const written = text(value);
+  return written === undefined ? undefined : parseHttpDate(written);
+};
+
+const strongly = (a: string, b: string): boolean => a === b && !a.startsWith('W/');
+const weakly = (a: string, b: string): boolean => a.replace(/^W\//, '') === b.replace(/^W\//, '');
+
+const ENTITY_TAG = /(?:W\/)?"[\x21\x23-\x7e\x80-\xff]*"/g;
+
+function matchesAny(list: string, etag: string, same: (a: string, b: string) => boolean): boolean {
+  if (list === '*') return true;
+  return (list.match(ENTITY_TAG) ?? []).some((each) => same(each, etag));
+}

@@ -1,0 +1,123 @@
+/** The headers and the slice of an object that exists and may be read: preconditions, range, headers. */
+import { formatHttpDate } from '../caching/http-date.js';
+import type { StoredObject } from '../site/site-object.js';
+import type { Answer, Recorder, Reason, WebRequest } from './answer.js';
+import { decideRange } from './byte-range.js';
+import { decidePreconditions, ifRangeHolds } from './preconditions.js';
+import type { Quirks } from './quirks.js';
+
+/** The entity tag of an object: strong, from its bytes alone. */
+export const entityTag = (object: StoredObject): string => `"${object.digest.slice(0, 32)}"`;
+
+/** Last-Modified in whole seconds, as HTTP dates carry them. */
+export const lastModified = (object: StoredObject): number => Math.floor(object.since / 1000) * 1000;
+
+interface Prepared {
+  readonly whole: readonly string[];
+  readonly notModified: readonly string[];
+}
+
+// Objects of one release are the same rows request after request, so their headers are built once.
+const prepared = new WeakMap<StoredObject, Map<Quirks['unlabelledType'], Prepared>>();
+
+const KEPT_ON_304 = new Set(['Cache-Control', 'Expires', 'Pragma', 'Content-Location', 'Vary']);
+
+function prepare(object: StoredObject, unlabelled: Quirks['unlabelledType']): Prepared {
+  let byType = prepared.get(object);
+  const known = byType?.get(unlabelled);
+  if (known) return known;
+  const labels = Object.entries(object.headers);
+  if (object.headers['Content-Type'] === undefined && unlabelled !== 'none')
+    labels.unshift(['Content-Type', unlabelled]);
+  const validators = ['ETag', entityTag(object), 'Last-Modified', formatHttpDate(lastModified(object))];
+  const made: Prepared = {
+    whole: [...labels.flat(), ...validators, 'Accept-Ranges', 'bytes', 'Content-Length', String(object.size)],
+    notModified: [...labels.filter(([name]) => KEPT_ON_304.has(name)).flat(), ...validators],
+  };
+  if (!byType) prepared.set(object, (byType = new Map()));
+  byType.set(unlabelled, made);
+  return made;
+}
+
+/**
+ * Answers with an object.
+ * @param status 200, or an error's status when the object is the error document
+ */
+export function resolveObject(
+  request: WebRequest,
+  object: StoredObject,
+  status: number,
+  reason: Reason,
+  quirks: Quirks,
+  trace?: Recorder,
+): Answer {
+  const { whole, notModified } = prepare(object, quirks.unlabelledType);
+  const key = object.key;
+  const body = { kind: 'object', object } as const;
+  if (status !== 200 || reason === 'error-document') {
+    trace?.note(
+      'headers',
+      `${status}`,
+      'an error document is sent whole: conditions and ranges are for what was asked',
+    );
+    return { status, headers: withoutRanges(whole), body, reason, key };
+  }
+  const validators = { etag: entityTag(object), lastModified: lastModified(object) };
+  const verdict = decidePreconditions(request.headers, validators);
+  trace?.note(
+    'preconditions',
+    verdict.outcome,
+    verdict.field === undefined
+      ? 'the request sets no condition'
+      : `${verdict.field} was compared with ${validators.etag} and the date of the release`,
+  );
+  if (verdict.outcome === 'not-modified') {
+    return { status: 304, headers: notModified, body: { kind: 'none' }, reason: 'not-modified', key };
+  }
+  if (verdict.outcome === 'failed') {
+    return {
+      status: 412,
+      headers: [],
+      body: { kind: 'notice' },
+      reason: 'precondition',
+      key,
+      because: `${verdict.field} does not hold for the object as published`,
+    };
+  }
+  const wanted = request.headers['range'];
+  if (wanted === undefined || request.method !== 'GET') return { status, headers: whole, body, reason, key };
+  const holds = ifRangeHolds(request.headers, validators);
+  const range = holds ? decideRange(String(wanted), object.size) : 'whole';
+  trace?.note(
+    'range',
+    typeof range === 'string' ? range : `${range.start}-${range.end}`,
+    holds ? `Range: ${String(wanted)}` : 'If-Range names another representation, so the whole is sent',
+  );
+  if (range === 'whole') return { status, headers: whole, body, reason, key };
+  if (range === 'unsatisfiable') {
+    return {
+      status: 416,
+      headers: ['Content-Range', `bytes */${object.size}`],
+      body: { kind: 'notice' },
+      reason: 'unsatisfiable',
+      key,
+      because: `the object has ${object.size} bytes, and the range asks for none of them`,
+    };
+  }
+  const headers = [
+    ...whole.slice(0, -2),
+    'Content-Range',
+    `bytes ${range.start}-${range.end}/${object.size}`,
+    'Content-Length',
+    String(range.end - range.start + 1),
+  ];
+  return { status: 206, headers, body: { kind: 'object', object, range }, reason: 'range', key };
+}
+
+function withoutRanges(headers: readonly string[]): string[] {
+  const kept: string[] = [];
+  for (let at = 0; at < headers.length; at += 2) {
+    if (headers[at] !== 'Accept-Ranges') kept.push(headers[at] ?? '', headers[at + 1] ?? '');
+  }
+  return kept;
+}

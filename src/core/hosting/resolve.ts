@@ -1,0 +1,250 @@
+/** The one resolver: a request and a bucket's release to the answer. Pure; nothing else decides an answer. */
+import { createReadPolicy, type ReadPolicy, type ReadableSetting } from '../access/read-policy.js';
+import { keyToPath } from '../site/key.js';
+import type { StoredObject } from '../site/site-object.js';
+import type { Answer, Recorder, WebRequest } from './answer.js';
+import type { BucketSettings, BucketView } from './bucket-view.js';
+import { resolveMoved } from './moved.js';
+import { DEFAULT_QUIRKS, type Quirks } from './quirks.js';
+import { resolveObject } from './representation.js';
+import { parseTarget } from './target.js';
+
+export const ALLOWED = 'GET, HEAD, OPTIONS';
+
+/**
+ * Resolves a request against one release of a bucket.
+ * @param trace takes every step with its reason; left out, none of that text is built
+ */
+export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorder): Answer {
+  const { method } = request;
+  if (method !== 'GET' && method !== 'HEAD') {
+    trace?.note('method', method, `a bucket host answers ${ALLOWED}`);
+    return method === 'OPTIONS'
+      ? { status: 204, headers: ['Allow', ALLOWED], body: { kind: 'none' }, reason: 'options' }
+      : notice(405, 'method', `a published site is read with GET and HEAD, not ${method}`, undefined, [
+          'Allow',
+          ALLOWED,
+        ]);
+  }
+  trace?.note('method', method, 'reading is what a bucket host is for');
+
+  const target = parseTarget(request.target);
+  if ('status' in target) {
+    trace?.note('target', String(target.status), target.because);
+    return notice(target.status, target.status === 414 ? 'too-long' : 'malformed', target.because);
+  }
+  const key = target.path.slice(1);
+  trace?.note(
+    'target',
+    key === '' ? 'the root' : key,
+    `the decoded path ${target.path}${target.query === '' ? '' : '; the query plays no part'}`,
+  );
+  if (target.path === '*') return notice(400, 'malformed', 'the target * goes with OPTIONS alone');
+
+  const { settings } = bucket;
+  const quirks = quirksOf(settings);
+  trace?.note(
+    'access',
+    bucket.access,
+    bucket.access === 'open'
+      ? 'the bucket is open to the public'
+      : 'a new bucket is closed until it is opened on purpose',
+  );
+  if (bucket.access === 'closed')
+    return refuse(
+      request,
+      bucket,
+      quirks,
+      quirks.closedBucket,
+      'closed',
+      `bucket ${bucket.name} is closed to the public`,
+      key,
+      trace,
+    );
+
+  const moved = resolveMoved(settings.moved, target.path, target.rawPath, target.query);
+  if (moved) {
+    trace?.note(
+      'moved',
+      `${moved.status} to ${moved.location}`,
+      `"${moved.from}" is under moved.${moved.status === 301 ? 'permanently' : 'temporarily'}`,
+    );
+    return {
+      status: moved.status,
+      headers: ['Location', moved.location],
+      body: { kind: 'none' },
+      reason: 'moved',
+      key,
+      because: `${moved.from} has moved`,
+    };
+  }
+  trace?.note('moved', 'no', 'no moved address covers it');
+
+  const folder = key === '' || key.endsWith('/');
+  const served =
+    folder && (key === '' || quirks.indexDocuments === 'every-folder') ? key + settings.documents.index : key;
+  const policy = policyOf(settings.readable);
+  if (trace) {
+    const { readable, because } = policy.explain(served);
+    trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${served})`);
+  }
+  if (!policy.isReadable(served))
+    return refuse(
+      request,
+      bucket,
+      quirks,
+      403,
+      'unreadable',
+      `the public-read policy does not cover ${served}`,
+      served,
+      trace,
+    );
+
+  const object = bucket.find(served);
+  if (object) {
+    if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
+    else trace?.note('key', served, `published, ${object.size} bytes`);
+    return resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
+  }
+  trace?.note(folder ? 'index' : 'key', 'missing', `release ${bucket.release} has no object ${served}`);
+
+  if (!folder) {
+    const answer = resolveFolder(request, bucket, key, target.query, quirks, policy, trace);
+    if (answer) return answer;
+  }
+  return resolveMissing(request, bucket, served, quirks, policy, trace);
+}
+
+/** `folder` asked for without its slash, where `folder/` has an index document that anyone may read. */
+function resolveFolder(
+  request: WebRequest,
+  bucket: BucketView,
+  key: string,
+  query: string,
+  quirks: Quirks,
+  policy: ReadPolicy,
+  trace?: Recorder,
+): Answer | undefined {
+  const indexKey = `${key}/${bucket.settings.documents.index}`;
+  const possible =
+    quirks.folderWithoutSlash !== 'missing' &&
+    quirks.indexDocuments === 'every-folder' &&
+    !key.startsWith('/');
+  const index = possible && policy.isReadable(indexKey) ? bucket.find(indexKey) : undefined;
+  if (!index) {
+    trace?.note(
+      'folder',
+      'no',
+      possible ? `there is no ${indexKey} either` : 'this host does not look for folders',
+    );
+    return undefined;
+  }
+  if (quirks.folderWithoutSlash === 'index') {
+    trace?.note('folder', indexKey, 'this host serves the index document at the address without the slash');
+    return resolveObject(request, index, 200, 'index', quirks, trace);
+  }
+  const location = `${keyToPath(key)}/${query}`;
+  trace?.note(
+    'folder',
+    `${quirks.folderRedirectStatus} to ${location}`,
+    `${indexKey} exists, so the folder's address has a closing slash`,
+  );
+  return {
+    status: quirks.folderRedirectStatus,
+    headers: ['Location', location],
+    body: { kind: 'none' },
+    reason: 'folder',
+    key,
+    because: `${key}/ is a folder with an index document`,
+  };
+}
+
+function resolveMissing(
+  request: WebRequest,
+  bucket: BucketView,
+  key: string,
+  quirks: Quirks,
+  policy: ReadPolicy,
+  trace?: Recorder,
+): Answer {
+  const status = quirks.missingKey;
+  const document = errorDocument(bucket, policy, trace);
+  if (!document) return notice(status, 'missing', `bucket ${bucket.name} has no object ${key}`, key);
+  const sent = quirks.errorDocumentStatus === 'as-is' ? status : 200;
+  return {
+    ...resolveObject(request, document, sent, 'error-document', quirks, trace),
+    because: `bucket ${bucket.name} has no object ${key}`,
+  };
+}
+
+function refuse(
+  request: WebRequest,
+  bucket: BucketView,
+  quirks: Quirks,
+  status: number,
+  reason: 'closed' | 'unreadable',
+  because: string,
+  key: string,
+  trace?: Recorder,
+): Answer {
+  if (quirks.refusalDocument === 'error' && reason === 'unreadable') {
+    const document = errorDocument(bucket, policyOf(bucket.settings.readable), trace);
+    if (document)
+      return {
+        ...resolveObject(request, document, status, 'error-document', quirks, trace),
+        reason,
+        because,
+      };
+  }
+  return notice(status, reason, because, key);
+}
+
+function errorDocument(bucket: BucketView, policy: ReadPolicy, trace?: Recorder): StoredObject | undefined {
+  const key = bucket.settings.documents.error;
+  if (key === null) {
+    trace?.note('error document', 'none', 'the site names no error document');
+    return undefined;
+  }
+  const object = policy.isReadable(key) ? bucket.find(key) : undefined;
+  trace?.note(
+    'error document',
+    object ? key : 'not served',
+    object
+      ? 'named under documents.error'
+      : policy.isReadable(key)
+        ? `${key} was never published`
+        : `the public-read policy does not cover ${key}`,
+  );
+  return object;
+}
+
+const notice = (
+  status: number,
+  reason: Answer['reason'],
+  because: string,
+  key?: string,
+  headers: readonly string[] = [],
+): Answer => ({
+  status,
+  headers,
+  body: { kind: 'notice' },
+  reason,
+  because,
+  ...(key === undefined ? {} : { key }),
+});
+
+const quirksCache = new WeakMap<BucketSettings, Quirks>();
+function quirksOf(settings: BucketSettings): Quirks {
+  let quirks = quirksCache.get(settings);
+  if (!quirks) quirksCache.set(settings, (quirks = { ...DEFAULT_QUIRKS, ...settings.quirks }));
+  return quirks;
+}
+
+const policyCache = new WeakMap<object, ReadPolicy>();
+const DEFAULT_POLICY = createReadPolicy(null);
+function policyOf(setting: ReadableSetting): ReadPolicy {
+  if (setting === null) return DEFAULT_POLICY;
+  let policy = policyCache.get(setting);
+  if (!policy) policyCache.set(setting, (policy = createReadPolicy(setting)));
+  return policy;
+}

@@ -1,0 +1,60 @@
+/** Request targets (RFC 9112 section 3.2): to a path, a key and a query. */
+
+export const MAX_TARGET = 8192;
+
+export interface Target {
+  /** As it came, percent-encoded, without the query; starts with a slash. */
+  readonly rawPath: string;
+  /** Decoded; starts with a slash. Dot segments, double slashes and plus signs are kept as they are. */
+  readonly path: string;
+  /** With its question mark; '' when there is none. */
+  readonly query: string;
+  /** The authority of an absolute-form target. */
+  readonly host?: string;
+}
+
+export type TargetResult = Target | { readonly status: 400 | 414; readonly because: string };
+
+export function parseTarget(target: string): TargetResult {
+  if (target.length > MAX_TARGET)
+    return { status: 414, because: `the address is ${target.length} bytes long; ${MAX_TARGET} are the most` };
+  let rest = target;
+  let host: string | undefined;
+  if (!rest.startsWith('/')) {
+    const absolute = /^https?:\/\/([^/?#]*)([^#]*)/i.exec(rest);
+    if (!absolute)
+      return rest === '*'
+        ? { rawPath: '*', path: '*', query: '' }
+        : { status: 400, because: 'the request target is neither a path nor an address' };
+    host = absolute[1];
+    rest = absolute[2] ?? '';
+    if (!rest.startsWith('/')) rest = `/${rest}`;
+  }
+  const hash = rest.indexOf('#');
+  if (hash >= 0) rest = rest.slice(0, hash);
+  const mark = rest.indexOf('?');
+  const rawPath = mark < 0 ? rest : rest.slice(0, mark);
+  const query = mark < 0 ? '' : rest.slice(mark);
+  const path = decodePath(rawPath);
+  if (path === undefined)
+    return { status: 400, because: 'the address has a percent sign or bytes that do not decode as UTF-8' };
+  return { rawPath, path, query, ...(host === undefined ? {} : { host }) };
+}
+
+/** Percent-decoded as UTF-8; undefined when malformed, or when it holds control characters, which no key has. */
+function decodePath(raw: string): string | undefined {
+  let path = raw;
+  if (raw.includes('%')) {
+    try {
+      path = decodeURIComponent(raw);
+    } catch {
+      return undefined;
+    }
+  }
+  // eslint-disable-next-line no-control-regex
+  if (/[\u0000-\u001f\u007f]/.test(path)) return undefined;
+  return ASCII.test(path) ? path : path.normalize('NFC');
+}
+
+// eslint-disable-next-line no-control-regex
+const ASCII = /^[\u0000-\u007f]*$/;

@@ -1,0 +1,26 @@
+/** Publishes that deserve more than a yes: what is asked for the bucket's name, and why. */
+import { createReadPolicy } from '../access/read-policy.js';
+import type { Access, BucketSettings } from '../hosting/bucket-view.js';
+import type { ChangeTotals } from './change-list.js';
+
+export interface Guarded {
+  readonly access: Access;
+  readonly settings: BucketSettings;
+  readonly objects: number;
+}
+
+/** Whether a publish removes more than half of a bucket. */
+export const removesMost = (totals: ChangeTotals, bucket: Guarded | undefined): boolean =>
+  bucket !== undefined && bucket.objects > 1 && totals.remove > bucket.objects / 2;
+
+/** The keys that nobody could read and that anyone will, because the policy of an open bucket becomes wider. */
+export function newlyReadable(
+  keys: Iterable<string>,
+  bucket: Guarded | undefined,
+  becomes: BucketSettings,
+): string[] {
+  if (bucket?.access !== 'open') return [];
+  const before = createReadPolicy(bucket.settings.readable);
+  const after = createReadPolicy(becomes.readable);
+  return [...keys].filter((key) => !before.isReadable(key) && after.isReadable(key));
+}

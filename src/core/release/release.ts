@@ -1,0 +1,42 @@
+/** Releases: the shapes of what a publish makes, and the order of the work. */
+import type { BucketSettings } from '../hosting/bucket-view.js';
+import type { SiteObject } from '../site/site-object.js';
+import type { Change, ChangeTotals } from './change-list.js';
+
+export interface ReleaseRecord {
+  readonly release: number;
+  /** Milliseconds since the epoch. */
+  readonly at: number;
+  /** Who published: user@host. */
+  readonly by: string;
+  readonly note: string;
+  readonly totals: ChangeTotals;
+  readonly settings: BucketSettings;
+  /** The release whose state this one publishes again. */
+  readonly restores?: number;
+}
+
+/** Everything that one release changes. Committed at a single instant or not at all. */
+export interface ReleasePlan {
+  /** The release that the change list was made against; 0 for a bucket without any. */
+  readonly base: number;
+  readonly at: number;
+  readonly by: string;
+  readonly note: string;
+  readonly totals: ChangeTotals;
+  readonly settings: BucketSettings;
+  readonly put: readonly SiteObject[];
+  readonly remove: readonly string[];
+  readonly restores?: number;
+}
+
+/** Splits a change list into the rows to write and the keys to remove. */
+export function planRows(changes: readonly Change[]): { put: SiteObject[]; remove: string[] } {
+  const put: SiteObject[] = [];
+  const remove: string[] = [];
+  for (const { key, change, becomes } of changes) {
+    if (change === 'remove') remove.push(key);
+    else if (becomes) put.push({ key, ...becomes });
+  }
+  return { put, remove };
+}

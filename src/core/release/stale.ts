@@ -1,0 +1,27 @@
+/** What visitors may still hold of the old release after a publish. */
+import { describeCaching } from '../caching/policy.js';
+import { freshness } from '../caching/stored.js';
+import type { Change } from './change-list.js';
+
+export interface Stale {
+  readonly key: string;
+  /** Milliseconds since the epoch. */
+  readonly until: number;
+  readonly because: string;
+}
+
+/** Lists the changed or removed objects that a cache may go on using without asking, the longest first. */
+export function listStale(changes: readonly Change[], now: number): Stale[] {
+  const stale: Stale[] = [];
+  for (const { key, change, was } of changes) {
+    if (!was || (change !== 'replace' && change !== 'remove' && change !== 'relabel')) continue;
+    const seconds = freshness(was.headers, now) ?? 0;
+    if (seconds > 0)
+      stale.push({
+        key,
+        until: now + seconds * 1000,
+        because: `it was published to be kept: ${describeCaching(was.headers)}`,
+      });
+  }
+  return stale.sort((a, b) => b.until - a.until);
+}

@@ -1,0 +1,20 @@
+const STEPS = ['B', 'KB', 'MB', 'GB', 'TB'];
+
+/** Bytes for people, in steps of 1,000: `4.1 KB`. */
+export function formatBytes(bytes: number): string {
+  let value = bytes;
+  let step = 0;
+  while (value >= 999.5 && step < STEPS.length - 1) {
+    value /= 1000;
+    step++;
+  }
+  const shown = step === 0 || value >= 99.5 ? String(Math.round(value)) : value.toFixed(1);
+  return `${shown} ${STEPS[step]}`;
+}
+
+/** Whole numbers with a comma between thousands. */
+export const formatCount = (count: number): string => String(count).replace(/\B(?=(\d{3})+(?!\d))/g, ',');
+
+/** `1 object`, `2 objects`. */
+export const countOf = (count: number, singular: string, plural = `${singular}s`): string =>
+  `${formatCount(count)} ${count === 1 ? singular : plural}`;

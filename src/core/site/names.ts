@@ -1,0 +1,66 @@
+/** What a file's name alone says of it. */
+import { fileName } from './key.js';
+
+/**
+ * Whether a name carries a hash of its content, so that new bytes come under a new name:
+ * `app.3f9a2b1c.js`, `main-Dk3xQz9a.css`. A date such as 20240131 or a version such as 1.12.2 is none.
+ */
+export function hasContentHash(key: string): boolean {
+  const name = fileName(key);
+  const stem = name.replace(/(\.[A-Za-z0-9]{1,12}){1,2}$/, '');
+  const parts = name.split(/[.\-_]/).slice(1, -1);
+  const tail = stem
+    .split(/[.\-_]/)
+    .slice(1)
+    .at(-1);
+  if (tail !== undefined) parts.push(tail);
+  return parts.some(looksHashed) || /^[0-9a-f]{16,64}$/.test(stem);
+}
+
+const looksHashed = (part: string): boolean =>
+  (/^[0-9a-f]{8,64}$/.test(part) && /[0-9]/.test(part) && /[a-f]/.test(part)) ||
+  (/^[A-Za-z0-9]{8,24}$/.test(part) &&
+    /[0-9]/.test(part) &&
+    /[a-z].*[A-Z]|[A-Z].*[a-z]/.test(part) &&
+    !/^[A-Z]?[a-z]+[0-9]*$/.test(part));
+
+const SYSTEM_LITTER = /^(?:thumbs\.db|ehthumbs\.db|desktop\.ini|icon\r|\$recycle\.bin|__macosx)$/i;
+
+/**
+ * Whether a path segment keeps its file out of the site: dot names and what operating systems leave behind.
+ * `.well-known` is published, since standards ask for it there.
+ */
+export function isLeftOut(segment: string): boolean {
+  if (segment.charCodeAt(0) === 46) return segment !== '.well-known';
+  return SYSTEM_LITTER.test(segment);
+}
+
+const SECRET_NAME =
+  /^(?:id_(?:rsa|dsa|ecdsa|ed25519)|.*\.(?:pem|key|pfx|p12|jks|keystore|kdbx|ovpn)|(?:secrets?|credentials?|passwords?|passwd|htpasswd)(?:\.[a-z0-9]+)?|\.env(?:\..+)?|.*\.env)$/i;
+const SECRET_FOLDER = /(?:^|\/)(?:private|secrets?|\.git|\.svn|\.hg)\//i;
+
+/** Whether a key looks like something that was never meant for the public. */
+export const looksSecret = (key: string): boolean =>
+  SECRET_NAME.test(fileName(key)) || SECRET_FOLDER.test(key);
+
+const PERSONAL_PLACE =
+  /(?:^|\/)(?:members?|accounts?|profiles?|users?|customers?|subscribers?|visitors|orders?|bookings?|invoices?|form-results?|responses)(?:[./-]|$)/i;
+
+/** Whether a key names a place where data about people is usually kept. */
+export const looksPersonal = (key: string): boolean => PERSONAL_PLACE.test(key);
+
+const BACKUP = /(?:~|\.(?:bak|old|orig|swp|swo|tmp|temp)|^#.*#|\.copy)$/i;
+const SITE_ARCHIVE =
+  /^(?:site|www|public|dist|build|backup|html|htdocs|website|export)[\w.-]*\.(?:zip|tar|tgz|tar\.gz|7z|rar)$/i;
+
+export type UnwantedKind = 'secret' | 'backup' | 'archive' | 'source-map';
+
+/** What kind of file that should not be published a key is, if any. */
+export function unwantedKind(key: string): UnwantedKind | undefined {
+  const name = fileName(key);
+  if (looksSecret(key)) return 'secret';
+  if (BACKUP.test(name)) return 'backup';
+  if (SITE_ARCHIVE.test(name)) return 'archive';
+  if (/\.(?:js|mjs|css)\.map$/i.test(name)) return 'source-map';
+  return undefined;
+}

@@ -1,0 +1,49 @@
+/** The shapes that the rest of the core speaks of. */
+
+/** Header names in their usual spelling (`Content-Type`) to their values. */
+export type ObjectHeaders = Readonly<Record<string, string>>;
+
+/** What was learned of a file by reading it. Never decides anything by itself; findings read it. */
+export interface Facts {
+  /** The media type that the leading bytes give away; '' when they give nothing away. */
+  readonly sniffed: string;
+  /** The charset that a page or style declares in itself, lower case; '' when it declares none. */
+  readonly charset: string;
+  /** Whether the bytes are valid UTF-8. */
+  readonly utf8: boolean;
+  /** Whether the bytes are plain ASCII, which reads the same in nearly every charset. */
+  readonly ascii: boolean;
+  /** Whether the bytes hold what looks like people's e-mail addresses. */
+  readonly emails: boolean;
+}
+
+export const NO_FACTS: Facts = { sniffed: '', charset: '', utf8: true, ascii: true, emails: false };
+
+/** One object as it would be published, or as it was. */
+export interface SiteObject {
+  readonly key: string;
+  /** Bytes, as stored. */
+  readonly size: number;
+  /** SHA-256 of the stored bytes, lower-case hexadecimal. */
+  readonly digest: string;
+  readonly headers: ObjectHeaders;
+}
+
+/** An object as a bucket holds it. */
+export interface StoredObject extends SiteObject {
+  /** When its current bytes or headers were published: milliseconds since the epoch. */
+  readonly since: number;
+}
+
+export type Level = 'error' | 'warning' | 'note';
+
+/** Something wrong or risky that Fenestra saw. */
+export interface Finding {
+  readonly rule: string;
+  readonly level: Level;
+  readonly key?: string;
+  readonly line?: number;
+  readonly message: string;
+  /** The cure: a command to type or config lines to change. */
+  readonly fix: string;
+}

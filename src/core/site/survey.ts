@@ -1,0 +1,11 @@
+/** What a survey of the site knows of each object. */
+import type { Decision } from '../assign/cascade.js';
+import type { Facts, SiteObject } from './site-object.js';
+
+export interface SurveyObject extends SiteObject {
+  /** Relative to the site, as it is on disk; the key may be its NFC form. */
+  readonly path: string;
+  readonly decision: Decision;
+  readonly facts: Facts;
+  readonly public: boolean;
+}

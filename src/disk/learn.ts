@@ -1,0 +1,139 @@
+/** Learning a file: its digest as published, and the facts that findings need, in one reading. */
+import { createHash } from 'node:crypto';
+import * as crypto from 'node:crypto';
+import { statSync } from 'node:fs';
+import { isAscii, isUtf8 } from 'node:buffer';
+import { TextDecoder } from 'node:util';
+import { FenestraError } from '../core/errors/catalogue.js';
+import type { Encoding } from '../core/assign/cascade.js';
+import { essence, isText } from '../core/assign/media-type.js';
+import { isJson, isPage, isStyle } from '../core/assign/defaults.js';
+import type { Facts } from '../core/site/site-object.js';
+import { encodeBytes } from './encode.js';
+import { asFileError, isAlreadyEncoded, readWhole, streamPublished, WHOLE_LIMIT } from './read-file.js';
+
+export interface Learned {
+  /** SHA-256 of the bytes as published. */
+  readonly digest: string;
+  /** Size of the bytes as published. */
+  readonly size: number;
+  readonly facts: Facts;
+}
+
+const SNIFF_BYTES = 4100;
+
+/** @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
+export async function learnFile(
+  path: string,
+  size: number,
+  contentType: string,
+  encoding: Encoding | undefined,
+): Promise<Learned> {
+  if (size > WHOLE_LIMIT) return learnLarge(path, size, contentType, encoding);
+  const raw = readWhole(path);
+  if (raw.length !== size) throw new FenestraError('FILE_CHANGING', { path });
+  const bytes =
+    encoding === undefined || isAlreadyEncoded(path, raw, encoding) ? raw : encodeBytes(raw, encoding);
+  const waits = learnFacts(raw, contentType);
+  return {
+    digest: crypto.hash('sha256', bytes, 'hex'),
+    size: bytes.length,
+    facts: waits instanceof Promise ? await waits : waits,
+  };
+}
+
+async function learnLarge(
+  path: string,
+  size: number,
+  contentType: string,
+  encoding: Encoding | undefined,
+): Promise<Learned> {
+  const head = readWhole(path, SNIFF_BYTES);
+  const hash = createHash('sha256');
+  const checksText = encoding === undefined && isText(essence(contentType));
+  const decoder = new TextDecoder('utf-8', { fatal: true });
+  let utf8 = true;
+  let published = 0;
+  for await (const chunk of streamPublished(path, encoding) as AsyncIterable<Buffer>) {
+    hash.update(chunk);
+    published += chunk.length;
+    if (checksText && utf8) utf8 = decodes(decoder, chunk);
+  }
+  let after: number;
+  try {
+    after = statSync(path).size;
+  } catch (error) {
+    throw asFileError(error, path);
+  }
+  if (after !== size) throw new FenestraError('FILE_CHANGING', { path });
+  const facts = await learnFacts(head, contentType, utf8);
+  return { digest: hash.digest('hex'), size: published, facts };
+}
+
+function decodes(decoder: TextDecoder, chunk: Buffer): boolean {
+  try {
+    decoder.decode(chunk, { stream: true });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** @param utf8 what is known of bytes beyond `bytes`; left out when these are all */
+function learnFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | Promise<Facts> {
+  const type = essence(contentType);
+  const readsAsText = utf8 ?? isUtf8(bytes);
+  const textual = isText(type);
+  const charset = isPage(type) ? htmlCharset(bytes) : isStyle(type) ? cssCharset(bytes) : '';
+  const emails = (isJson(type) || type === 'text/csv') && EMAIL.test(bytes.toString('latin1', 0, 65_536));
+  const facts = {
+    sniffed: '',
+    charset,
+    utf8: textual ? readsAsText : true,
+    ascii: charset === '' || isAscii(bytes),
+    emails,
+  };
+  if ((textual && readsAsText && !bytes.includes(0)) || bytes.length === 0 || looksAsNamed(type, bytes))
+    return facts;
+  return sniff(bytes).then((sniffed) => ({
+    ...facts,
+    sniffed: sniffed === '' && !textual && looksLikePage(bytes) ? 'text/html' : sniffed,
+  }));
+}
+
+// The commonest pictures and fonts, recognised without loading the detector.
+const SIGNATURES: Readonly<Record<string, readonly number[]>> = {
+  'image/png': [0x89, 0x50, 0x4e, 0x47],
+  'image/jpeg': [0xff, 0xd8, 0xff],
+  'image/gif': [0x47, 0x49, 0x46, 0x38],
+  'font/woff2': [0x77, 0x4f, 0x46, 0x32],
+  'font/woff': [0x77, 0x4f, 0x46, 0x46],
+  'application/pdf': [0x25, 0x50, 0x44, 0x46],
+};
+
+const looksAsNamed = (type: string, bytes: Buffer): boolean =>
+  SIGNATURES[type]?.every((byte, at) => bytes[at] === byte) ?? false;
+
+const looksLikePage = (bytes: Buffer): boolean =>
+  /^\s*(?:<!doctype html|<html[\s>])/i.test(bytes.toString('latin1', 0, 256));
+
+async function sniff(bytes: Buffer): Promise<string> {
+  const { fileTypeFromBuffer } = await import('file-type');
+  try {
+    return (await fileTypeFromBuffer(bytes.subarray(0, SNIFF_BYTES)))?.mime ?? '';
+  } catch {
+    // A file cut short inside its own header gives nothing away.
+    return '';
+  }
+}
+
+const EMAIL = /[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\.[A-Za-z]{2,}/;
+
+/** The charset that a page declares within its first 1,024 bytes, as the HTML standard has browsers look for it. */
+function htmlCharset(bytes: Buffer): string {
+  const head = bytes.toString('latin1', 0, 1024).replace(/<!--[\s\S]*?-->/g, '');
+  return (/<meta[^>]*?charset\s*=\s*["']?\s*([A-Za-z0-9_:.-]+)/i.exec(head)?.[1] ?? '').toLowerCase();
+}
+
+const cssCharset = (bytes: Buffer): string =>
+  (/^@charset "([^"]+)";/.exec(bytes.toString('latin1', 0, 128))?.[1] ?? '').toLowerCase();

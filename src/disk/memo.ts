@@ -1,0 +1,171 @@
+/**
+ * What was learned of a site last time, in one packed file: names, then numbers, then digests.
+ * A file counts as unchanged when its size, both times and its inode are the same and it was not
+ * touched so shortly before the memo that a second change could hide behind the same time.
+ */
+import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import type { Decision } from '../core/assign/cascade.js';
+import type { Facts } from '../core/site/site-object.js';
+import type { SiteFile } from './walk.js';
+
+const FORMAT = 3;
+/** Coarsest time step of the file systems in use, in milliseconds. */
+const TIME_STEP = 2000;
+const COLUMNS = 7;
+
+export interface Remembered {
+  readonly digest: string;
+  readonly size: number;
+  readonly facts: Facts;
+  readonly decision: Decision;
+}
+
+interface Head {
+  readonly format: number;
+  /** Digest of everything besides a file's bytes that decides what is remembered of it. */
+  readonly basis: string;
+  readonly takenAt: number;
+  readonly count: number;
+  readonly namesBytes: number;
+  readonly decisions: readonly Decision[];
+  readonly facts: readonly Facts[];
+}
+
+export interface Memo {
+  readonly basis: string;
+  /** What is known of a file as it is now; undefined when it must be read. */
+  recall(file: SiteFile): Remembered | undefined;
+}
+
+const FORGETFUL: Memo = { basis: '', recall: () => undefined };
+
+/** Reads a memo; one that is absent, damaged or of another format remembers nothing. */
+export function readMemo(path: string): Memo {
+  let bytes: Buffer;
+  try {
+    bytes = readFileSync(path);
+  } catch {
+    return FORGETFUL;
+  }
+  try {
+    return parseMemo(bytes);
+  } catch {
+    return FORGETFUL;
+  }
+}
+
+function parseMemo(bytes: Buffer): Memo {
+  const headBytes = bytes.readUInt32LE(0);
+  const head = JSON.parse(bytes.toString('utf8', 4, 4 + headBytes)) as Head;
+  if (head.format !== FORMAT) return FORGETFUL;
+  const { count, namesBytes, decisions, facts, takenAt } = head;
+  const namesAt = 4 + headBytes;
+  const numbersAt = namesAt + namesBytes;
+  const digestsAt = numbersAt + count * COLUMNS * 8;
+  if (bytes.length !== digestsAt + count * 64) return FORGETFUL;
+  const names = count === 0 ? [] : bytes.toString('utf8', namesAt, numbersAt).split('\0');
+  if (names.length !== count) return FORGETFUL;
+  const numbers = new Float64Array(
+    bytes.buffer.slice(bytes.byteOffset + numbersAt, bytes.byteOffset + digestsAt),
+  );
+  const digests = bytes.toString('latin1', digestsAt);
+  const index = new Map<string, number>();
+  names.forEach((name, at) => index.set(name, at));
+  let next = 0;
+  return {
+    basis: head.basis,
+    recall(file) {
+      // Both lists are in key order, so the next row is nearly always the one.
+      let row: number | undefined = next;
+      if (names[row] !== file.path) row = index.get(file.path);
+      if (row === undefined) return undefined;
+      next = row + 1;
+      const at = row * COLUMNS;
+      const same =
+        numbers[at] === file.size &&
+        numbers[at + 1] === file.mtimeMs &&
+        numbers[at + 2] === file.ctimeMs &&
+        numbers[at + 3] === file.inode;
+      if (!same || file.ctimeMs > takenAt - TIME_STEP || file.mtimeMs > takenAt - TIME_STEP) return undefined;
+      const decision = decisions[numbers[at + 5] ?? -1];
+      const known = facts[numbers[at + 6] ?? -1];
+      if (!decision || !known) return undefined;
+      return {
+        size: numbers[at + 4] ?? 0,
+        digest: digests.slice(row * 64, row * 64 + 64),
+        decision,
+        facts: known,
+      };
+    },
+  };
+}
+
+export interface MemoRow extends Remembered {
+  readonly file: SiteFile;
+}
+
+/** Writes a memo whole, under a temporary name first. A memo that cannot be written is only a slower next time. */
+export function writeMemo(path: string, basis: string, takenAt: number, rows: readonly MemoRow[]): boolean {
+  const decisions = new Interned<Decision>();
+  const facts = new Interned<Facts>();
+  const numbers = new Float64Array(rows.length * COLUMNS);
+  rows.forEach(({ file, size, decision, facts: known }, row) => {
+    numbers.set(
+      [
+        file.size,
+        file.mtimeMs,
+        file.ctimeMs,
+        file.inode,
+        size,
+        decisions.place(decision),
+        facts.place(known),
+      ],
+      row * COLUMNS,
+    );
+  });
+  const names = Buffer.from(rows.map(({ file }) => file.path).join('\0'));
+  const head: Head = {
+    format: FORMAT,
+    basis,
+    takenAt,
+    count: rows.length,
+    namesBytes: names.length,
+    decisions: decisions.list,
+    facts: facts.list,
+  };
+  const headBytes = Buffer.from(JSON.stringify(head));
+  const length = Buffer.alloc(4);
+  length.writeUInt32LE(headBytes.length);
+  const digests = Buffer.from(rows.map(({ digest }) => digest).join(''), 'latin1');
+  const temporary = `${path}.${process.pid}.new`;
+  try {
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(temporary, Buffer.concat([length, headBytes, names, Buffer.from(numbers.buffer), digests]));
+    renameSync(temporary, path);
+    return true;
+  } catch {
+    return false;
+  } finally {
+    rmSync(temporary, { force: true });
+  }
+}
+
+class Interned<T extends object> {
+  readonly list: T[] = [];
+  readonly #byObject = new Map<T, number>();
+  readonly #byText = new Map<string, number>();
+
+  place(value: T): number {
+    const known = this.#byObject.get(value);
+    if (known !== undefined) return known;
+    const text = JSON.stringify(value);
+    let at = this.#byText.get(text);
+    if (at === undefined) {
+      at = this.list.push(value) - 1;
+      this.#byText.set(text, at);
+    }
+    this.#byObject.set(value, at);
+    return at;
+  }
+}

@@ -1,0 +1,70 @@
+/** Reading site files, whole or as streams, compressed where they are to be published so. */
+import { closeSync, createReadStream, fstatSync, openSync, readSync } from 'node:fs';
+import { PassThrough, pipeline, type Readable } from 'node:stream';
+import { FenestraError, systemCode } from '../core/errors/catalogue.js';
+import type { Encoding } from '../core/assign/cascade.js';
+import { createEncoder, encodeBytes } from './encode.js';
+
+/** Bytes up to which a file is read at once; above, it streams. */
+export const WHOLE_LIMIT = 256 * 1024;
+
+/** @throws FenestraError FILE_UNREADABLE, or FILE_CHANGING when it shrinks or goes while it is read */
+export function readWhole(path: string, limit = Infinity): Buffer {
+  let file: number;
+  try {
+    file = openSync(path, 'r');
+  } catch (error) {
+    throw asFileError(error, path);
+  }
+  try {
+    const size = Math.min(fstatSync(file).size, limit);
+    const bytes = Buffer.allocUnsafeSlow(size);
+    let at = 0;
+    while (at < size) {
+      const read = readSync(file, bytes, at, size - at, at);
+      if (read === 0) throw new FenestraError('FILE_CHANGING', { path });
+      at += read;
+    }
+    return bytes;
+  } catch (error) {
+    throw asFileError(error, path);
+  } finally {
+    closeSync(file);
+  }
+}
+
+export function asFileError(error: unknown, path: string): unknown {
+  if (error instanceof FenestraError) return error;
+  const code = systemCode(error);
+  if (code === 'ENOENT') return new FenestraError('FILE_CHANGING', { path }, error);
+  return new FenestraError(
+    'FILE_UNREADABLE',
+    { path, reason: code === 'EACCES' ? 'permission denied' : (code ?? String(error)) },
+    error,
+  );
+}
+
+const GZIP_MAGIC = Buffer.from([0x1f, 0x8b]);
+
+/** Whether bytes are already compressed as a rule wants them: gzip by its first bytes, br by the name alone. */
+export const isAlreadyEncoded = (path: string, head: Buffer, encoding: Encoding): boolean =>
+  encoding === 'gzip' ? head.subarray(0, 2).equals(GZIP_MAGIC) : /\.br$/i.test(path);
+
+/** The bytes as they are published. */
+export function readPublished(path: string, encoding: Encoding | undefined): Buffer {
+  const raw = readWhole(path);
+  return encoding === undefined || isAlreadyEncoded(path, raw, encoding) ? raw : encodeBytes(raw, encoding);
+}
+
+/** The bytes as they are published, as a stream that fails with FenestraErrors. */
+export function streamPublished(path: string, encoding: Encoding | undefined): Readable {
+  const source = createReadStream(path, { highWaterMark: 1 << 19 });
+  const out = new PassThrough({ highWaterMark: 1 << 19 });
+  const done = (error: unknown): void => {
+    if (error) out.destroy(asFileError(error, path) as Error);
+  };
+  if (encoding === undefined || isAlreadyEncoded(path, readWhole(path, 2), encoding))
+    pipeline(source, out, done);
+  else pipeline(source, createEncoder(encoding), out, done);
+  return out;
+}

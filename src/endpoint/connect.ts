@@ -1,0 +1,31 @@
+/** Connections to endpoints. `*.localhost` is this machine (RFC 6761), whatever the resolver of the system says. */
+import { lookup, type LookupAddress, type LookupOptions } from 'node:dns';
+import { Agent } from 'undici';
+
+type Callback = (
+  error: NodeJS.ErrnoException | null,
+  address: string | LookupAddress[],
+  family?: number,
+) => void;
+
+function lookUp(hostname: string, options: LookupOptions, callback: Callback): void {
+  if (hostname !== 'localhost' && !hostname.endsWith('.localhost'))
+    return lookup(hostname, options, callback as never);
+  if (options.all) callback(null, [{ address: '127.0.0.1', family: 4 }]);
+  else callback(null, '127.0.0.1', 4);
+}
+
+export interface AgentOptions {
+  readonly connections: number;
+  /** Milliseconds to wait for a connection, and then for an answer's head and each part of its body. */
+  readonly patience: number;
+}
+
+export const createAgent = ({ connections, patience }: AgentOptions): Agent =>
+  new Agent({
+    connections,
+    pipelining: 1,
+    connect: { lookup: lookUp as never, timeout: patience },
+    headersTimeout: patience,
+    bodyTimeout: patience,
+  });

@@ -1,0 +1,155 @@
+/** The change list for a terminal: each change when there are few, groups when there are many. */
+import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import type { ObjectHeaders } from '../../core/site/site-object.js';
+import type { Change, ChangeKind, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import { columns, shorten, visible, type Paint } from './paint.js';
+
+const LISTED = 40;
+
+const WORDS: Readonly<Record<ChangeKind, string>> = {
+  add: 'add',
+  replace: 'replace',
+  relabel: 'relabel',
+  remove: 'remove',
+  keep: 'keep',
+};
+
+const paintChange = (paint: Paint, change: ChangeKind): string =>
+  (change === 'add'
+    ? paint.good
+    : change === 'remove'
+      ? paint.bad
+      : change === 'keep'
+        ? paint.soft
+        : paint.warn)(WORDS[change]);
+
+export function formatTotals(totals: ChangeTotals): string {
+  const parts = (['add', 'replace', 'relabel', 'remove'] as const)
+    .filter((kind) => totals[kind] > 0)
+    .map((kind) => `${formatCount(totals[kind])} to ${kind}`);
+  if (totals.keep > 0) parts.push(`${formatCount(totals.keep)} to keep`);
+  return `${parts.join(', ')}${totals.bytes > 0 ? ` (${formatBytes(totals.bytes)} to send)` : ''}`;
+}
+
+/** @param inFull every property of every change */
+export function formatChanges(
+  changes: readonly Change[],
+  settings: readonly SettingChange[],
+  paint: Paint,
+  inFull = false,
+): string {
+  const real = changes.filter(({ change }) => change !== 'keep');
+  const parts: string[] = [];
+  if (inFull) parts.push(real.map((change) => formatInFull(change, paint)).join('\n'));
+  else if (real.length <= LISTED)
+    parts.push(
+      columns(
+        real.map((change) => row(change, paint)),
+        [2],
+      ),
+    );
+  else parts.push(formatGroups(real, paint));
+  if (settings.length > 0) parts.push(formatSettings(settings, paint));
+  return parts.filter((part) => part !== '').join('\n\n');
+}
+
+function row(change: Change, paint: Paint): string[] {
+  const { key, was, becomes } = change;
+  const size = becomes?.size ?? was?.size ?? 0;
+  return [
+    paintChange(paint, change.change),
+    paint.place(visible(shorten(key, Math.max(24, paint.width - 60)))),
+    formatBytes(size),
+    paint.soft(visible(shorten(detail(change), 44))),
+  ];
+}
+
+function detail({ change, was, becomes, movedFrom }: Change): string {
+  if (movedFrom !== undefined) return `the bytes of ${movedFrom}`;
+  if (change === 'replace' && was && becomes)
+    return was.size === becomes.size ? 'same size, other bytes' : `${formatBytes(was.size)} before`;
+  if (change === 'relabel' && was && becomes)
+    return headerChanges(was.headers, becomes.headers)
+      .map(({ name, after }) => `${name}: ${after ?? 'none'}`)
+      .join(', ');
+  if (change === 'add' && becomes)
+    return [becomes.headers['Content-Type'], becomes.headers['Cache-Control']].filter(Boolean).join(' · ');
+  return '';
+}
+
+function headerChanges(
+  was: ObjectHeaders,
+  becomes: ObjectHeaders,
+): { name: string; before: string | undefined; after: string | undefined }[] {
+  return [...new Set([...Object.keys(was), ...Object.keys(becomes)])]
+    .filter((name) => was[name] !== becomes[name])
+    .map((name) => ({ name, before: was[name], after: becomes[name] }));
+}
+
+function formatInFull(change: Change, paint: Paint): string {
+  const { key, was, becomes, movedFrom } = change;
+  const lines = [
+    `  ${paintChange(paint, change.change)} ${paint.place(visible(key))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
+  ];
+  if (was?.digest !== becomes?.digest) {
+    lines.push(
+      `      bytes  ${was ? `${formatCount(was.size)} (${was.digest.slice(0, 12)})` : 'none'} → ${becomes ? `${formatCount(becomes.size)} (${becomes.digest.slice(0, 12)})` : 'none'}`,
+    );
+  }
+  for (const { name, before, after } of headerChanges(was?.headers ?? {}, becomes?.headers ?? {})) {
+    lines.push(visible(`      ${name}  ${before ?? 'none'} → ${after ?? 'none'}`));
+  }
+  return lines.join('\n');
+}
+
+function formatGroups(changes: readonly Change[], paint: Paint): string {
+  const groups = new Map<
+    string,
+    { change: ChangeKind; folder: string; count: number; bytes: number; example: string }
+  >();
+  for (const { change, key, becomes, was } of changes) {
+    const folder = key.includes('/') ? `${key.slice(0, key.indexOf('/'))}/` : '(top)';
+    const id = `${change}\0${folder}`;
+    const group = groups.get(id) ?? { change, folder, count: 0, bytes: 0, example: key };
+    groups.set(id, {
+      ...group,
+      count: group.count + 1,
+      bytes: group.bytes + (becomes?.size ?? was?.size ?? 0),
+    });
+  }
+  const all = [...groups.values()].sort((a, b) => b.count - a.count);
+  const rows = all
+    .slice(0, 25)
+    .map(({ change, folder, count, bytes, example }) => [
+      paintChange(paint, change),
+      formatCount(count),
+      formatBytes(bytes),
+      paint.place(visible(folder)),
+      paint.soft(visible(shorten(example, 50))),
+    ]);
+  const more =
+    all.length > rows.length
+      ? paint.soft(`\n  and ${all.length - rows.length} more folders; --in-full lists every change`)
+      : '';
+  return (
+    columns([['change', 'objects', 'bytes', 'folder', 'such as'].map(paint.soft), ...rows], [1, 2]) + more
+  );
+}
+
+export function formatSettings(settings: readonly SettingChange[], paint: Paint): string {
+  const show = (value: unknown): string =>
+    value === null || value === undefined
+      ? 'none'
+      : Array.isArray(value)
+        ? value.length > 0
+          ? value.join(', ')
+          : 'none'
+        : String(value);
+  const rows = settings.map(({ name, was, becomes }) => [
+    paint.place(visible(name)),
+    visible(shorten(show(was), 40)),
+    '→',
+    visible(shorten(show(becomes), 44)),
+  ]);
+  return `${paint.strong(countOf(settings.length, 'setting'))} to change\n${columns(rows)}`;
+}

@@ -1,0 +1,34 @@
+/** The cascade of one object as a short table. */
+import type { Candidate } from '../../core/assign/cascade.js';
+import { formatBytes } from '../../core/site/format-bytes.js';
+import type { SurveyObject } from '../../core/site/survey.js';
+import { columns, visible, type Paint } from './paint.js';
+
+const NAMES: Readonly<Record<Candidate['property'], string>> = {
+  contentType: 'content type',
+  cache: 'cache',
+  encoding: 'encoding',
+  language: 'language',
+  disposition: 'disposition',
+};
+
+export function formatExplanation(
+  object: SurveyObject,
+  candidates: readonly Candidate[],
+  paint: Paint,
+): string {
+  const outcome = (text: Candidate['outcome']): string =>
+    text === 'decided' ? paint.good('decided') : paint.soft(text);
+  const rows = candidates.map(({ property, by, value, outcome: what }) => [
+    NAMES[property],
+    by,
+    what === 'decided' ? visible(value) : paint.soft(visible(value)),
+    outcome(what),
+  ]);
+  const sent = Object.entries(object.headers).map(([name, value]) => `  ${visible(name)}: ${visible(value)}`);
+  return [
+    `${paint.strong(paint.place(visible(object.key)))}, ${formatBytes(object.size)}, readable by ${object.public ? 'anyone' : 'nobody'}`,
+    columns([['property', 'rule', 'value', 'outcome'].map(paint.soft), ...rows]),
+    `${paint.strong('Sent with')}\n${sent.length > 0 ? sent.join('\n') : '  no headers of its own'}`,
+  ].join('\n\n');
+}

@@ -1,0 +1,218 @@
+/** Bodies: small ones appended to pack files, large ones as files named by their SHA-256. */
+import { createHash } from 'node:crypto';
+import * as crypto from 'node:crypto';
+import {
+  closeSync,
+  createReadStream,
+  createWriteStream,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  renameSync,
+  rmSync,
+  writeSync,
+} from 'node:fs';
+import { open } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Transform, type Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { BodySource, Progress } from '../port.js';
+import { asStoreError, type Layout } from './layout.js';
+import type { BodyPlace, Rows } from './rows.js';
+
+/** Bytes up to which a body goes into a pack. */
+export const PACK_LIMIT = 256 * 1024;
+const BATCH_BYTES = 32 * 2 ** 20;
+const WRITE_BYTES = 4 * 2 ** 20;
+
+export const largePath = (layout: Layout, digest: string): string =>
+  join(layout.large, digest.slice(0, 2), digest);
+
+/** Makes bodies durable in batches; a batch is indexed only once its bytes are on disk. */
+export async function putBodies(
+  layout: Layout,
+  rows: Rows,
+  bodies: Iterable<BodySource>,
+  progress?: Progress,
+): Promise<void> {
+  const writer = new PackWriter(layout, rows);
+  let doneBytes = 0;
+  let doneObjects = 0;
+  const seen = new Set<string>();
+  try {
+    for (const body of bodies) {
+      const { digest, size } = body.object;
+      if (!seen.has(digest) && !rows.bodies.doesExist(digest)) {
+        seen.add(digest);
+        if (size <= PACK_LIMIT) writer.append(digest, await readSmall(body));
+        else await putLarge(layout, writer, body);
+      }
+      doneBytes += size;
+      doneObjects++;
+      if (progress && doneObjects % 64 === 0) {
+        progress(doneBytes, doneObjects);
+        await new Promise(setImmediate);
+      }
+    }
+    writer.finishBatch();
+    progress?.(doneBytes, doneObjects);
+  } catch (error) {
+    throw asStoreError(error, layout.root);
+  } finally {
+    writer.close();
+  }
+}
+
+async function readSmall(body: BodySource): Promise<Buffer> {
+  const { object, path } = body;
+  const given = body.read();
+  const bytes = given instanceof Promise ? await given : given;
+  if (bytes.length !== object.size || sha256(bytes) !== object.digest)
+    throw new FenestraError('FILE_CHANGING', { path });
+  return bytes;
+}
+
+const sha256 = (bytes: Buffer): string => crypto.hash('sha256', bytes, 'hex');
+
+/** Streams a large file to its place under a temporary name, hashing on the way; it is never read whole into memory. */
+async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): Promise<void> {
+  const { object, path } = body;
+  const target = largePath(layout, object.digest);
+  const temporary = join(layout.large, `${object.digest}.${process.pid}.new`);
+  mkdirSync(join(layout.large, object.digest.slice(0, 2)), { recursive: true });
+  try {
+    const hash = createHash('sha256');
+    let size = 0;
+    const measure = new Transform({
+      transform(chunk: Buffer, _encoding, done) {
+        hash.update(chunk);
+        size += chunk.length;
+        done(null, chunk);
+      },
+    });
+    await pipeline(body.stream(), measure, createWriteStream(temporary));
+    if (size !== object.size || hash.digest('hex') !== object.digest)
+      throw new FenestraError('FILE_CHANGING', { path });
+    const file = await open(temporary, 'r+');
+    try {
+      await file.sync();
+    } finally {
+      await file.close();
+    }
+    renameSync(temporary, target);
+    writer.place(object.digest, ['large']);
+  } finally {
+    rmSync(temporary, { force: true });
+  }
+}
+
+/** Appends to a pack of its own, so that two publishers never share a file. */
+class PackWriter {
+  readonly #layout: Layout;
+  readonly #rows: Rows;
+  #name = '';
+  #file: number | undefined;
+  #offset = 0;
+  #pending: Buffer[] = [];
+  #pendingBytes = 0;
+  #batchBytes = 0;
+  #places: [string, BodyPlace][] = [];
+
+  constructor(layout: Layout, rows: Rows) {
+    this.#layout = layout;
+    this.#rows = rows;
+  }
+
+  append(digest: string, bytes: Buffer): void {
+    if (this.#file === undefined) this.#begin();
+    this.#places.push([digest, [this.#name, this.#offset, bytes.length]]);
+    this.#offset += bytes.length;
+    this.#pending.push(bytes);
+    this.#pendingBytes += bytes.length;
+    this.#batchBytes += bytes.length;
+    if (this.#pendingBytes >= WRITE_BYTES) this.#write();
+    if (this.#batchBytes >= BATCH_BYTES) this.finishBatch();
+  }
+
+  place(digest: string, place: BodyPlace): void {
+    this.#places.push([digest, place]);
+  }
+
+  finishBatch(): void {
+    this.#write();
+    if (this.#file !== undefined) fsyncSync(this.#file);
+    syncFolders(this.#layout);
+    const places = this.#places;
+    this.#places = [];
+    this.#batchBytes = 0;
+    if (places.length === 0) return;
+    this.#rows.root.transactionSync(() => {
+      for (const [digest, place] of places)
+        if (!this.#rows.bodies.doesExist(digest)) this.#rows.bodies.putSync(digest, place);
+    });
+  }
+
+  close(): void {
+    if (this.#file !== undefined) closeSync(this.#file);
+    this.#file = undefined;
+  }
+
+  #begin(): void {
+    this.#name = `${Date.now().toString(36)}-${process.pid.toString(36)}-${crypto.randomBytes(4).toString('hex')}`;
+    this.#file = openSync(join(this.#layout.packs, this.#name), 'wx');
+  }
+
+  #write(): void {
+    if (this.#file === undefined || this.#pendingBytes === 0) return;
+    const bytes =
+      this.#pending.length === 1 && this.#pending[0] ? this.#pending[0] : Buffer.concat(this.#pending);
+    let at = 0;
+    while (at < bytes.length) at += writeSync(this.#file, bytes, at);
+    this.#pending = [];
+    this.#pendingBytes = 0;
+  }
+}
+
+/** A new name is durable once its folder is. */
+function syncFolders(layout: Layout): void {
+  for (const folder of [layout.packs, layout.large]) {
+    const file = openSync(folder, 'r');
+    try {
+      fsyncSync(file);
+    } catch {
+      // Some file systems do not let a folder be synced; their names are durable with their files.
+    } finally {
+      closeSync(file);
+    }
+  }
+}
+
+export interface OpenedBody {
+  readonly path: string;
+  /** Offset of the body in the file. */
+  readonly start: number;
+}
+
+export function findBody(
+  layout: Layout,
+  place: BodyPlace | undefined,
+  digest: string,
+  key: string,
+): OpenedBody {
+  if (!place)
+    throw new FenestraError('BODY_DAMAGED', {
+      key,
+      reason: 'the index does not know them',
+      path: layout.root,
+    });
+  const path = place.length === 1 ? largePath(layout, digest) : join(layout.packs, place[0]);
+  if (!existsSync(path))
+    throw new FenestraError('BODY_DAMAGED', { key, reason: `${path} is gone`, path: layout.root });
+  return { path, start: place.length === 1 ? 0 : place[1] };
+}
+
+/** Opens bytes `start` to `end`, both included, of a stored body. */
+export const streamBody = (body: OpenedBody, start: number, end: number): Readable =>
+  createReadStream(body.path, { start: body.start + start, end: body.start + end, highWaterMark: 1 << 18 });

@@ -1,0 +1,196 @@
+/** The embedded store `here`: buckets in a folder, releases that appear at a single instant. */
+import type { Readable } from 'node:stream';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { NEW_BUCKET_SETTINGS, type Access, type BucketView } from '../../core/hosting/bucket-view.js';
+import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
+import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import { nearestWord } from '../../core/caching/duration.js';
+import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
+import { findBody, putBodies, streamBody } from './bodies.js';
+import { commitRelease } from './commit.js';
+import { asStoreError, prepareLayout, type Layout } from './layout.js';
+import { AFTER, openRows, type ObjectRow, type Rows } from './rows.js';
+
+export class EmbeddedStore implements BucketStore {
+  readonly name = 'here';
+  readonly layout: Layout;
+  readonly rows: Rows;
+
+  private constructor(layout: Layout, rows: Rows) {
+    this.layout = layout;
+    this.rows = rows;
+  }
+
+  /**
+   * Opens the store in a folder, making it when there is none.
+   * @throws FenestraError STORE_NOT_OURS, STORE_DAMAGED, STORE_FULL or STORE_UNWRITABLE
+   */
+  static open(root: string): EmbeddedStore {
+    const layout = prepareLayout(root);
+    try {
+      return new EmbeddedStore(layout, openRows(layout.rows));
+    } catch (error) {
+      throw asStoreError(error, root);
+    }
+  }
+
+  async listBuckets(): Promise<BucketState[]> {
+    this.refresh();
+    return this.bucketStates();
+  }
+
+  /** Every bucket, by the read transaction in force. */
+  bucketStates(): BucketState[] {
+    return [...this.rows.buckets.getRange()].map(({ value }) => value);
+  }
+
+  async readBucket(bucket: string): Promise<BucketState | undefined> {
+    this.refresh();
+    return this.rows.buckets.get(bucket);
+  }
+
+  async createBucket(bucket: string, at: number): Promise<void> {
+    const reason = bucketNameFault(bucket);
+    if (reason !== undefined)
+      throw new FenestraError('BUCKET_NAME', { name: bucket, reason, suggestion: suggestBucketName(bucket) });
+    this.transact(() => {
+      if (this.rows.buckets.doesExist(bucket)) {
+        throw new FenestraError('BUCKET_TAKEN', { name: bucket, suggestion: this.freeName(bucket) });
+      }
+      this.rows.buckets.putSync(bucket, {
+        name: bucket,
+        access: 'closed',
+        created: at,
+        release: 0,
+        settings: NEW_BUCKET_SETTINGS,
+        objects: 0,
+        bytes: 0,
+      });
+    });
+  }
+
+  async changeAccess(bucket: string, access: Access): Promise<void> {
+    this.transact(() => {
+      this.rows.buckets.putSync(bucket, { ...this.need(bucket), access });
+    });
+  }
+
+  *listObjects(bucket: string): Iterable<StoredObject> {
+    this.refresh();
+    this.need(bucket);
+    for (const { key, value } of this.rows.current.getRange({ start: [bucket, ''], end: [bucket, AFTER] })) {
+      yield { key: key[1], ...value };
+    }
+  }
+
+  async putBodies(bodies: Iterable<BodySource>, progress?: Progress): Promise<void> {
+    await putBodies(this.layout, this.rows, bodies, progress);
+  }
+
+  async commitRelease(bucket: string, plan: ReleasePlan): Promise<ReleaseRecord> {
+    return this.transact(() => commitRelease(this.rows, this.need(bucket), plan));
+  }
+
+  async listReleases(bucket: string): Promise<ReleaseRecord[]> {
+    this.refresh();
+    this.need(bucket);
+    const range = this.rows.releases.getRange({
+      start: [bucket, Number.MAX_SAFE_INTEGER],
+      end: [bucket, 0],
+      reverse: true,
+    });
+    return [...range].map(({ value }) => value);
+  }
+
+  async openObject(
+    object: StoredObject,
+    range?: { readonly start: number; readonly end: number },
+  ): Promise<Readable> {
+    const body = this.locate(object);
+    return streamBody(body, range?.start ?? 0, range?.end ?? object.size - 1);
+  }
+
+  /** Where an object's bytes lie, for whoever reads them piece by piece. */
+  locate(object: StoredObject): { readonly path: string; readonly start: number } {
+    return findBody(this.layout, this.rows.bodies.get(object.digest), object.digest, object.key);
+  }
+
+  async removeBucket(bucket: string): Promise<void> {
+    this.transact(() => {
+      this.need(bucket);
+      for (const key of [...this.rows.current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
+        this.rows.current.removeSync(key);
+      for (const key of [
+        ...this.rows.undo.getKeys({ start: [bucket, 0, ''], end: [bucket, Number.MAX_SAFE_INTEGER, AFTER] }),
+      ])
+        this.rows.undo.removeSync(key);
+      for (const key of [
+        ...this.rows.releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] }),
+      ])
+        this.rows.releases.removeSync(key);
+      this.rows.buckets.removeSync(bucket);
+    });
+  }
+
+  async close(): Promise<void> {
+    await this.rows.root.close();
+  }
+
+  /** Lets go of the read transaction, so that what other processes committed is seen. */
+  refresh(): void {
+    this.rows.root.resetReadTxn();
+  }
+
+  /** One release of a bucket for the resolver; undefined when there is no such bucket. */
+  view(bucket: string): BucketView | undefined {
+    const state = this.rows.buckets.get(bucket);
+    if (!state) return undefined;
+    const { current } = this.rows;
+    return {
+      ...state,
+      find(key): StoredObject | undefined {
+        const row = key.length > MAX_FOUND ? undefined : current.get([bucket, key]);
+        return row && withKey(key, row);
+      },
+    };
+  }
+
+  private need(bucket: string): BucketState {
+    const state = this.rows.buckets.get(bucket);
+    if (state) return state;
+    const nearest = nearestWord(
+      bucket,
+      this.bucketStates().map(({ name }) => name),
+    );
+    throw new FenestraError('BUCKET_MISSING', {
+      store: this.name,
+      name: bucket,
+      nearest: nearest === undefined ? '' : `; there is ${nearest}`,
+    });
+  }
+
+  private freeName(bucket: string): string {
+    for (let number = 2; ; number++)
+      if (!this.rows.buckets.doesExist(`${bucket}-${number}`)) return `${bucket}-${number}`;
+  }
+
+  private transact<T>(work: () => T): T {
+    try {
+      return this.rows.root.transactionSync(work);
+    } catch (error) {
+      throw asStoreError(error, this.layout.root);
+    }
+  }
+}
+
+// No published key is longer, and LMDB refuses longer ones.
+const MAX_FOUND = 1024;
+
+const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
+  key,
+  digest,
+  size,
+  since,
+  headers,
+});

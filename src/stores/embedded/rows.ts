@@ -1,0 +1,54 @@
+/** The rows of the embedded store: buckets, current objects, undo rows, releases and where bodies lie. */
+import { open, type Database, type RootDatabase } from 'lmdb';
+import type { ReleaseRecord } from '../../core/release/release.js';
+import type { ObjectHeaders } from '../../core/site/site-object.js';
+import type { BucketState } from '../port.js';
+
+export interface ObjectRow {
+  readonly digest: string;
+  readonly size: number;
+  readonly since: number;
+  readonly headers: ObjectHeaders;
+}
+
+/** A body in a pack file; large bodies are files named by their digest and need no offset. */
+export type BodyPlace = readonly [pack: string, offset: number, length: number] | readonly [large: 'large'];
+
+export interface Rows {
+  readonly root: RootDatabase;
+  readonly buckets: Database<BucketState, string>;
+  /** [bucket, key] */
+  readonly current: Database<ObjectRow, [string, string]>;
+  /** [bucket, release, key]: the row before that release; null when there was none. */
+  readonly undo: Database<ObjectRow | null, [string, number, string]>;
+  /** [bucket, release] */
+  readonly releases: Database<ReleaseRecord, [string, number]>;
+  /** Digest to place. */
+  readonly bodies: Database<BodyPlace, string>;
+}
+
+// Sparse and only an upper bound: a generous map keeps LMDB from remapping while it grows.
+const MAP_SIZE = 64 * 2 ** 30;
+
+export function openRows(path: string, readOnly = false): Rows {
+  const root = open({
+    path,
+    noSubdir: true,
+    maxDbs: 8,
+    mapSize: MAP_SIZE,
+    // A commit is on disk before it returns, so "published" is never said too early.
+    overlappingSync: false,
+    readOnly,
+  });
+  return {
+    root,
+    buckets: root.openDB({ name: 'buckets' }),
+    current: root.openDB({ name: 'current' }),
+    undo: root.openDB({ name: 'undo' }),
+    releases: root.openDB({ name: 'releases' }),
+    bodies: root.openDB({ name: 'bodies' }),
+  };
+}
+
+/** The end of every key that begins with this string: no key holds U+FFFF. */
+export const AFTER = '\uffff';

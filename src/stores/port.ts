@@ -1,0 +1,59 @@
+/** The narrow port through which the rest of Fenestra sees any store of buckets. */
+import type { Readable } from 'node:stream';
+import type { Access, BucketSettings } from '../core/hosting/bucket-view.js';
+import type { ReleasePlan, ReleaseRecord } from '../core/release/release.js';
+import type { SiteObject, StoredObject } from '../core/site/site-object.js';
+
+export interface BucketState {
+  readonly name: string;
+  readonly access: Access;
+  /** Milliseconds since the epoch. */
+  readonly created: number;
+  /** The current release; 0 before the first. */
+  readonly release: number;
+  readonly settings: BucketSettings;
+  readonly objects: number;
+  readonly bytes: number;
+}
+
+/** An object's bytes before they are published, already compressed where the object is. */
+export interface BodySource {
+  readonly object: SiteObject;
+  /** Where they come from, for messages. */
+  readonly path: string;
+  /** All the bytes; asked for only when the object is small. */
+  read(): Buffer | Promise<Buffer>;
+  stream(): Readable;
+}
+
+export interface Progress {
+  (doneBytes: number, doneObjects: number): void;
+}
+
+/**
+ * A store. Failures are FenestraErrors: BUCKET_MISSING, BUCKET_TAKEN, PUBLISHED_MEANWHILE, STORE_FULL,
+ * STORE_UNWRITABLE, STORE_DAMAGED, BODY_DAMAGED, FILE_CHANGING, FILE_UNREADABLE.
+ */
+export interface BucketStore {
+  /** The store's name in the config. */
+  readonly name: string;
+  listBuckets(): Promise<BucketState[]>;
+  readBucket(bucket: string): Promise<BucketState | undefined>;
+  createBucket(bucket: string, at: number): Promise<void>;
+  changeAccess(bucket: string, access: Access): Promise<void>;
+  /** The current objects in key order. */
+  listObjects(bucket: string): Iterable<StoredObject>;
+  /** Makes bodies durable. They belong to no release until one is committed; what is there already is not sent again. */
+  putBodies(bodies: Iterable<BodySource>, progress?: Progress): Promise<void>;
+  /** Makes the next release at a single instant, or fails and leaves the old one. */
+  commitRelease(bucket: string, plan: ReleasePlan): Promise<ReleaseRecord>;
+  /** Newest first. */
+  listReleases(bucket: string): Promise<ReleaseRecord[]>;
+  /** Opens an object's bytes, both ends of the range included. */
+  openObject(
+    object: StoredObject,
+    range?: { readonly start: number; readonly end: number },
+  ): Promise<Readable>;
+  removeBucket(bucket: string): Promise<void>;
+  close(): Promise<void>;
+}

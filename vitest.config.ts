@@ -1,0 +1,11 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
+    testTimeout: 60_000,
+    hookTimeout: 120_000,
+    pool: 'forks',
+    poolOptions: { forks: { maxForks: 2 } },
+  },
+});
