@@ -1,5 +1,5 @@
 /** Walking the site folder, synchronously: for tens of thousands of small calls that is the fastest way. */
-import { lstatSync, readdirSync, realpathSync, statSync, type Stats } from 'node:fs';
+import { lstatSync, readdirSync, realpathSync, statSync, type Dirent, type Stats } from 'node:fs';
 import { join, sep } from 'node:path';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { compareKeys, parseKey, MAX_KEY_BYTES, type KeyFault } from '../core/site/key.js';
@@ -108,7 +108,7 @@ function rootOf(site: string): string {
   }
 }
 
-function readFolder(folder: string, prefix: string, faults: string[]): import('node:fs').Dirent[] {
+function readFolder(folder: string, prefix: string, faults: string[]): Dirent[] {
   try {
     return readdirSync(folder, { withFileTypes: true });
   } catch (error) {

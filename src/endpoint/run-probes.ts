@@ -76,7 +76,8 @@ export async function runProbes(
   return { run, failed, retries, failures };
 }
 
-function reasonOf(error: unknown): string {
+/** Why nothing came back, in plain words. */
+export function reasonOf(error: unknown): string {
   const cause = error instanceof Error && error.cause !== undefined ? error.cause : error;
   switch (systemCode(cause)) {
     case 'ECONNREFUSED':

@@ -1,7 +1,7 @@
 /** node:http around the resolver: hosts every bucket of a store, one release per request. */
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
-import { pipeline } from 'node:stream';
+import { pipeline, type Duplex } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { headerOf, type Answer, type WebRequest } from '../core/hosting/answer.js';
 import { decideFix } from '../core/hosting/diagnose.js';
@@ -107,7 +107,7 @@ function closeServer(server: Server, graceMs: number): Promise<void> {
 }
 
 /** What does not parse as HTTP gets a plain answer, when it can still be written, and the connection ends. */
-function answerBrokenRequest(error: Error, socket: Socket | import('node:stream').Duplex): void {
+function answerBrokenRequest(error: Error, socket: Socket | Duplex): void {
   if (!socket.writable || systemCode(error) === 'ECONNRESET') return void socket.destroy();
   const status =
     systemCode(error) === 'HPE_HEADER_OVERFLOW'
@@ -240,7 +240,7 @@ function sendNotice(
   bucket: string,
   view: BucketView | undefined,
 ): void {
-  const fix = decideFix(answer, bucket, view?.settings.documents.error ?? null);
+  const fix = decideFix(answer, { bucket, settings: view?.settings });
   const page = Buffer.from(renderNotice(answer, bucket, fix));
   response.writeHead(answer.status, [
     ...headers,

@@ -9,6 +9,7 @@ import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
 import { hostStore, openView } from '../work/hosted-store.js';
+import { readUrl } from '../work/read-url.js';
 import { needBucket, openProject, surveyProject, withStore } from '../work/project.js';
 import { compareWithBucket } from '../work/publish-work.js';
 
@@ -119,17 +120,6 @@ export default defineCommand<Args>({
     });
   },
 });
-
-function readUrl(text: string): URL {
-  try {
-    const url = new URL(text);
-    if (url.protocol === 'http:' || url.protocol === 'https:') return url;
-    throw new FenestraError('URL_INVALID', { url: text, reason: `it begins with ${url.protocol}` });
-  } catch (error) {
-    if (error instanceof FenestraError) throw error;
-    throw new FenestraError('URL_INVALID', { url: text, reason: 'it does not parse as one' }, error);
-  }
-}
 
 const closedFinding = (bucket: string): Finding => ({
   rule: 'bucket-closed',

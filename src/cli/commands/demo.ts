@@ -69,7 +69,7 @@ export default defineCommand<Args>({
         await ask(base, ['/', '/visit', '/no/such/page'], terminal);
         await run('Does all of it work', 'check', '--at', `${base}/`);
         terminal.print(
-          `\n${terminal.paint.good('Done.')} Open ${terminal.paint.strong(`${base}/`)} in a browser${terminal.interactive && !args.once ? '; Ctrl-C ends it.' : ' while `fenestra demo` runs in a terminal.'}`,
+          `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );
         if (terminal.interactive && !args.once) await untilStopped();
       } finally {

@@ -1,5 +1,6 @@
 import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join, relative, resolve } from 'node:path';
+import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
 import { walkSite } from '../../disk/walk.js';
@@ -58,6 +59,7 @@ export default defineCommand<Args>({
         index,
         error,
         drafts: keys.some((key) => key.startsWith('drafts/')),
+        pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
       }),
     );
     const { paint } = terminal;

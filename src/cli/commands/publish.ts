@@ -6,6 +6,7 @@ import { countOf, formatBytes } from '../../core/site/format-bytes.js';
 import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { countFindings, formatFindings } from '../../report/text/findings-text.js';
 import { columns } from '../../report/text/paint.js';
+import type { BucketStore } from '../../stores/port.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
 import { openProject, openStore, openStoreIfThere, surveyProject, type Project } from '../work/project.js';
@@ -174,7 +175,7 @@ async function showPublished(
   changes: Changes,
   project: Project,
   terminal: Terminal,
-  store: import('../../stores/port.js').BucketStore,
+  store: BucketStore,
 ): Promise<void> {
   const { paint } = terminal;
   const state = await store.readBucket(project.destination.bucket);

@@ -5,7 +5,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { readPublished, streamPublished } from '../../disk/read-file.js';
-import { Readable, Transform } from 'node:stream';
+import { Transform, type Readable } from 'node:stream';
 import type { Hosted } from '../../server/hosted.js';
 import type { Terminal } from '../terminal.js';
 import { openProject, surveyProject, type Project } from './project.js';

@@ -10,6 +10,7 @@ export interface NewConfig {
   readonly error: string | undefined;
   /** Whether there is a drafts folder to keep private. */
   readonly drafts: boolean;
+  readonly pictures: boolean;
 }
 
 const word = (text: string): string => stringify(text).trim();
@@ -20,6 +21,7 @@ export const formatNewConfig = ({
   index,
   error,
   drafts,
+  pictures,
 }: NewConfig): string => `# yaml-language-server: $schema=${SCHEMA_ID}
 # The same schema comes from: fenestra config schema
 site: ${word(site)}
@@ -40,6 +42,5 @@ ${drafts ? '  except: ["drafts/**"]' : '  # except: ["drafts/**"]'}
 otherwise: 1 hour
 
 # Rules, in order; a later match wins, property by property.
-assign:
-  - { type: "image/*", cache: 30 days }
+${pictures ? 'assign:\n  - { type: "image/*", cache: 30 days }' : '# assign:\n#   - { type: "image/*", cache: 30 days }'}
 `;

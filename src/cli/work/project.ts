@@ -11,7 +11,7 @@ import type { Config, Destination } from '../../config/shape.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { storeExists } from '../../stores/embedded/layout.js';
-import type { BucketStore } from '../../stores/port.js';
+import type { BucketState, BucketStore } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
 
 export const DEFAULT_PORT = 4680;
@@ -68,10 +68,7 @@ export async function withStore<T>(project: Project, work: (store: EmbeddedStore
 }
 
 /** A bucket's state. @throws FenestraError BUCKET_MISSING */
-export async function needBucket(
-  store: BucketStore,
-  bucket: string,
-): Promise<import('../../stores/port.js').BucketState> {
+export async function needBucket(store: BucketStore, bucket: string): Promise<BucketState> {
   const state = await store.readBucket(bucket);
   if (state) return state;
   const near = nearestWord(

@@ -72,7 +72,7 @@ const plural = (amount: number, unit: Unit): string => (amount === 1 ? unit : `$
 /** Formats seconds in the largest unit that divides them: 864000 becomes `10 days`. */
 export function formatDuration(seconds: number): string {
   if (seconds === 0) return '0 seconds';
-  const units: Unit[] = ['year', 'month', 'day', 'hour', 'minute', 'second'];
+  const units: Unit[] = ['year', 'day', 'hour', 'minute', 'second'];
   const unit = units.find((name) => seconds % UNITS[name] === 0) ?? 'second';
   const amount = seconds / UNITS[unit];
   return `${amount} ${plural(amount, unit)}`;

@@ -33,7 +33,7 @@ export interface Rule {
   inspect(context: SurveyContext): Iterable<Finding>;
 }
 
-interface Head extends Omit<Rule, 'inspect'> {}
+type Head = Omit<Rule, 'inspect'>;
 
 /** What a rule says of one place; name and level come from the rule. */
 export interface Remark {

@@ -68,7 +68,7 @@ export interface Answer {
   readonly headers: readonly string[];
   readonly body: AnswerBody;
   readonly reason: Reason;
-  /** The key that answers, or that was asked for. */
+  /** The key that the address names; an error document answers under another. */
   readonly key?: string;
   /** One sentence; only where the answer is not an object. */
   readonly because?: string;

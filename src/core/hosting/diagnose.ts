@@ -1,32 +1,43 @@
 /** The cure of an answer that a visitor did not hope for: a command to type or config lines to change. */
+import { parsePattern, folderMeant } from '../assign/pattern.js';
+import { nearestWord } from '../caching/duration.js';
 import type { Answer } from './answer.js';
+import type { BucketSettings } from './bucket-view.js';
 
-export interface Advice {
-  /** What to do, in one line; undefined when nothing is wrong. */
-  readonly fix?: string;
+/** What is known around an answer. Only looked at when something went wrong. */
+export interface Surroundings {
+  readonly bucket: string;
+  readonly settings: BucketSettings | undefined;
+  /** The keys that are published. */
+  keys?(): Iterable<string>;
+  /** Whether the site folder has a file for a key. */
+  inSite?(key: string): boolean;
+  /** The release in which a key was removed. */
+  removedIn?(key: string): number | undefined;
+  /** All buckets of the store. */
+  buckets?(): readonly string[];
 }
 
-/** @param bucket the bucket's name */
-export function decideFix(answer: Answer, bucket: string, error: string | null): string | undefined {
+/** What to do, in one line; undefined when nothing is wrong. */
+export function decideFix(answer: Answer, around: Surroundings): string | undefined {
   switch (answer.reason) {
     case 'closed':
-      return `fenestra access open --sure ${bucket}`;
+      return `fenestra access open --sure ${around.bucket}`;
     case 'unreadable':
-      return `cover ${answer.key ?? 'the key'} under \`readable.keys\` (and keep it out of \`readable.except\`) in fenestra.yaml, then publish`;
+      return fixUnreadable(answer.key ?? '', around);
     case 'method':
       return 'ask with GET or HEAD; a form needs a server of its own';
     case 'missing':
-      return error === null
-        ? 'name an error document under `documents.error` in fenestra.yaml, then publish'
-        : `publish the error document ${error}`;
     case 'error-document':
-      return 'correct the address, or publish an object under this key';
+      return fixMissing(answer.key ?? '', answer, around);
     case 'malformed':
       return 'percent-encode the address as UTF-8: a bare % is written %25';
     case 'too-long':
       return 'shorten the address';
     case 'no-bucket':
-      return 'fenestra bucket list';
+      return around.buckets && around.buckets().length > 0
+        ? `ask one of http://{${around.buckets().join(',')}}.localhost`
+        : 'fenestra publish';
     case 'precondition':
       return 'ask again without the condition, or with the ETag that is published now';
     case 'unsatisfiable':
@@ -34,4 +45,71 @@ export function decideFix(answer: Answer, bucket: string, error: string | null):
     default:
       return undefined;
   }
+}
+
+function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): string {
+  const readable = settings?.readable;
+  if (!readable)
+    return `its name looks secret; if it is meant for everyone, readable: { keys: ["**"] }, then fenestra publish`;
+  const covering = readable.keys.filter((pattern) => parsePattern(pattern)(key));
+  const barring = readable.except.filter((pattern) => parsePattern(pattern)(key));
+  if (barring.length > 0 && covering.length > 0) {
+    return `if it is meant for everyone, take ${quote(barring)} out of readable.except, then fenestra publish`;
+  }
+  const faulty = readable.keys.find((pattern) => pattern !== pattern.trim());
+  if (faulty !== undefined)
+    return `the pattern "${faulty}" has white space around it: readable: { keys: ["${faulty.trim()}"] }`;
+  const named = readable.keys.find((pattern) => pattern.replace(/^\//, '').split('/')[0] === bucket);
+  if (named !== undefined)
+    return `the pattern "${named}" names the bucket, which is no part of a key: readable: { keys: ["${named.replace(/^\//, '').split('/').slice(1).join('/') || '**'}"] }`;
+  const folder = keys
+    ? readable.keys
+        .map((pattern) => folderMeant(pattern, [...keys()]))
+        .find((meant) => meant !== undefined && parsePattern(meant)(key))
+    : undefined;
+  if (folder !== undefined)
+    return `the policy names the folder and not what is in it: readable: { keys: ["${folder}"] }, then fenestra publish`;
+  const slash = key.lastIndexOf('/');
+  const nearest = slash < 0 ? key : `${key.slice(0, slash)}/**`;
+  return `add "${nearest}" to readable.keys, then fenestra publish`;
+}
+
+const quote = (patterns: readonly string[]): string => patterns.map((pattern) => `"${pattern}"`).join(', ');
+
+function fixMissing(key: string, answer: Answer, around: Surroundings): string {
+  if (around.inSite?.(key)) return `${key} is in the site folder and was never published: fenestra publish`;
+  const keys = [...(around.keys?.() ?? [])];
+  const near = nearMiss(key, keys);
+  if (near) return near;
+  const removed = around.removedIn?.(key);
+  if (removed !== undefined)
+    return `it was published until release ${removed - 1} and was removed in release ${removed}: put the file back and fenestra publish`;
+  const word = nearestWord(key, keys);
+  if (word !== undefined) return `did you mean /${word}?`;
+  if (answer.reason === 'missing' && around.settings?.documents.error === null)
+    return 'correct the address; for a friendlier page, name an error document under documents.error';
+  return 'correct the address, or publish an object under this key';
+}
+
+/** The ways in which a key is usually almost right. */
+function nearMiss(key: string, keys: readonly string[]): string | undefined {
+  const known = new Set(keys);
+  const folded = key.toLowerCase();
+  const asked = (other: string): string => `ask for /${other}`;
+  for (const other of keys) {
+    if (other === key) continue;
+    if (other.toLowerCase() === folded) return `the case of letters counts: ${asked(other)}`;
+    if (other.normalize('NFKC') === key.normalize('NFKC'))
+      return `the letters are composed otherwise: ${asked(other)}`;
+  }
+  for (const ending of ['.html', '.htm', '/index.html'])
+    if (known.has(key + ending)) return `the key has an ending: ${asked(key + ending)}`;
+  const doubled = keys.find(
+    (other) => other.startsWith(`${key}.`) && !other.slice(key.length + 1).includes('/'),
+  );
+  if (doubled !== undefined)
+    return `it was published as ${doubled}: rename the file to ${key} and fenestra publish`;
+  const stem = key.replace(/\.[^./]+$/, '');
+  const sibling = stem === key ? undefined : keys.find((other) => other.replace(/\.[^./]+$/, '') === stem);
+  return sibling === undefined ? undefined : `the extension differs: ${asked(sibling)}`;
 }

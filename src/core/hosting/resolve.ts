@@ -173,6 +173,7 @@ function resolveMissing(
   const sent = quirks.errorDocumentStatus === 'as-is' ? status : 200;
   return {
     ...resolveObject(request, document, sent, 'error-document', quirks, trace),
+    key,
     because: `bucket ${bucket.name} has no object ${key}`,
   };
 }
@@ -192,6 +193,7 @@ function refuse(
     if (document)
       return {
         ...resolveObject(request, document, status, 'error-document', quirks, trace),
+        key,
         reason,
         because,
       };

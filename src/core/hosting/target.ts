@@ -51,10 +51,9 @@ function decodePath(raw: string): string | undefined {
       return undefined;
     }
   }
-  // eslint-disable-next-line no-control-regex
+
   if (/[\u0000-\u001f\u007f]/.test(path)) return undefined;
   return ASCII.test(path) ? path : path.normalize('NFC');
 }
 
-// eslint-disable-next-line no-control-regex
 const ASCII = /^[\u0000-\u007f]*$/;

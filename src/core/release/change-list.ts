@@ -97,9 +97,13 @@ export function compareSettings(was: BucketSettings | undefined, becomes: Bucket
   const after = flatten(becomes);
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
   return names
-    .filter((name) => !isDeepEqual(before[name], after[name]))
+    .filter(
+      (name) => !isDeepEqual(before[name], after[name]) && !(isNone(before[name]) && isNone(after[name])),
+    )
     .map((name) => ({ name, was: before[name] ?? null, becomes: after[name] ?? null }));
 }
+
+const isNone = (value: unknown): boolean => value == null || (Array.isArray(value) && value.length === 0);
 
 function flatten(settings: BucketSettings | undefined): Record<string, unknown> {
   if (!settings) return {};

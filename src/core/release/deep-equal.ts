@@ -1,7 +1,7 @@
 /** Equality of plain data: what a YAML or JSON document can hold. Undefined and null count as the same. */
 export function isDeepEqual(a: unknown, b: unknown): boolean {
   if (a === b) return true;
-  if (a == null || b == null) return a == b;
+  if (a == null || b == null) return (a ?? null) === (b ?? null);
   if (typeof a !== 'object' || typeof b !== 'object') return false;
   if (Array.isArray(a) !== Array.isArray(b)) return false;
   const [x, y] = [a as Record<string, unknown>, b as Record<string, unknown>];

@@ -25,7 +25,6 @@ export function parseKey(path: string): ParsedKey {
   return { key };
 }
 
-// eslint-disable-next-line no-control-regex
 const ASCII = /^[\u0000-\u007f]*$/;
 const isAscii = (text: string): boolean => ASCII.test(text);
 

@@ -66,7 +66,6 @@ export function columns(rows: readonly (readonly string[])[], right: readonly nu
 
 /** Shows control characters, so that a name from disk or an answer cannot drive the terminal. Colours of our own stay. */
 export const visible = (text: string): string =>
-  // eslint-disable-next-line no-control-regex
   text.replace(
     /\u001b(?!\[\d{1,2}m)|[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g,
     (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,

@@ -43,7 +43,9 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
 
 function formatList(objects: readonly SurveyObject[], paint: Paint): string {
   if (objects.length === 0) return paint.soft('  No object matches.');
-  const room = Math.max(24, paint.width - 82);
+  const types = Math.max(12, ...objects.map(({ headers }) => (headers['Content-Type'] ?? '').length));
+  const words = Math.max(7, ...objects.map(({ decision }) => decision.cacheWords.length));
+  const room = Math.max(24, paint.width - types - words - 32);
   const rows = objects.map(({ key, size, headers, decision, public: open }) => [
     paint.place(visible(shorten(key, room))),
     formatBytes(size),

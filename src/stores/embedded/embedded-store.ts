@@ -116,6 +116,15 @@ export class EmbeddedStore implements BucketStore {
     return findBody(this.layout, this.rows.bodies.get(object.digest), object.digest, object.key);
   }
 
+  /** The latest release that removed a key which is not there now; undefined when none kept did. */
+  removedIn(bucket: string, key: string): number | undefined {
+    for (let release = this.need(bucket).release; release > 0; release--) {
+      const before = this.rows.undo.get([bucket, release, key]);
+      if (before !== undefined) return before === null ? undefined : release;
+    }
+    return undefined;
+  }
+
   async removeBucket(bucket: string): Promise<void> {
     this.transact(() => {
       this.need(bucket);

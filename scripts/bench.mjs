@@ -1,0 +1,1 @@
+// placeholder until the benchmarks are wired below

@@ -1,0 +1,89 @@
+/** The trace of one address: the resolver's steps, the answer, and what set each of its headers. */
+import type { Decision } from '../assign/cascade.js';
+import { headersToRecord, type Answer, type Recorder, type Step, type WebRequest } from './answer.js';
+import type { BucketView } from './bucket-view.js';
+import { decideFix, type Surroundings } from './diagnose.js';
+import { resolve } from './resolve.js';
+
+export interface TracedHeader {
+  readonly name: string;
+  readonly value: string;
+  /** The rule, default or fact behind it. */
+  readonly because: string;
+}
+
+export interface Trace {
+  readonly answer: Answer;
+  readonly headers: readonly TracedHeader[];
+  readonly steps: readonly Step[];
+  readonly fix?: string;
+}
+
+/** @param decide what the config of today says of a key; undefined when it is not at hand */
+export function traceRequest(
+  request: WebRequest,
+  view: BucketView,
+  around: Surroundings,
+  decide?: (key: string) => Decision,
+): Trace {
+  const steps: Step[] = [];
+  const recorder: Recorder = {
+    note: (step, outcome, because) => void steps.push({ step, outcome, because }),
+  };
+  const answer = resolve(request, view, recorder);
+  const key = answer.body.kind === 'object' ? answer.body.object.key : answer.key;
+  const decision = key === undefined ? undefined : decide?.(key);
+  const headers = Object.entries(headersToRecord(answer.headers)).map(([name, value]) => ({
+    name,
+    value,
+    because: reasonOf(name, value, answer, view, decision),
+  }));
+  const fix =
+    answer.status >= 400 || answer.reason === 'error-document' ? decideFix(answer, around) : undefined;
+  return { answer, headers, steps, ...(fix === undefined ? {} : { fix }) };
+}
+
+const BY_PROPERTY = {
+  'Content-Type': 'contentType',
+  'Cache-Control': 'cache',
+  Expires: 'cache',
+  Pragma: 'cache',
+  'Content-Encoding': 'encoding',
+  'Content-Language': 'language',
+  'Content-Disposition': 'disposition',
+} as const;
+
+function reasonOf(
+  name: string,
+  value: string,
+  { status }: Answer,
+  view: BucketView,
+  decision: Decision | undefined,
+): string {
+  const property = BY_PROPERTY[name as keyof typeof BY_PROPERTY];
+  if (property !== undefined) {
+    if (!decision) return `as published by release ${view.release}`;
+    const by = decision.decidedBy[property]?.by ?? 'no rule';
+    return decision.headers[name] === value
+      ? by
+      : `as published; today's config says ${decision.headers[name] ?? 'nothing'} (${by})`;
+  }
+  switch (name) {
+    case 'ETag':
+      return 'from the bytes alone';
+    case 'Last-Modified':
+      return 'when these bytes or headers were published';
+    case 'Content-Length':
+      return status === 206 ? 'the size of the range' : 'the size of the object';
+    case 'Accept-Ranges':
+      return 'parts can be asked for';
+    case 'Content-Range':
+      return 'which bytes of the object these are';
+    case 'Location':
+      return status === 301 || status === 302 ? 'where to ask instead' : 'where to go';
+    case 'Allow':
+      return 'what a bucket host answers';
+    default:
+      return 'sent by the resolver';
+  }
+}

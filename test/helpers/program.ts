@@ -1,0 +1,90 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { execa } from 'execa';
+import { afterAll, expect } from 'vitest';
+
+const PROGRAM = resolve('dist/fenestra.js');
+export const DEMO = resolve('demo/wendle-mill');
+
+const folders: string[] = [];
+afterAll(() => {
+  for (const folder of folders.splice(0)) rmSync(folder, { recursive: true, force: true });
+});
+
+/** A temporary folder with some files in it, removed after the file's tests. */
+export function makeFolder(files: Readonly<Record<string, string | Buffer>> = {}): string {
+  const folder = mkdtempSync(join(tmpdir(), 'fenestra-test-'));
+  folders.push(folder);
+  writeFiles(folder, files);
+  return folder;
+}
+
+export function writeFiles(folder: string, files: Readonly<Record<string, string | Buffer>>): void {
+  for (const [name, content] of Object.entries(files)) {
+    mkdirSync(dirname(join(folder, name)), { recursive: true });
+    writeFileSync(join(folder, name), content);
+  }
+}
+
+export const CONFIG = 'site: site\ndestinations:\n  rehearsal: { store: here, bucket: test-mill }\ndocuments: { index: index.html, error: not-found.html }\n';
+export const PAGE = '<!doctype html><html lang="en"><meta charset="utf-8"><title>Mill</title><h1>Mill</h1></html>\n';
+
+/** A project with a config and a few pages, and whatever else is given. */
+export const makeProject = (files: Readonly<Record<string, string | Buffer>> = {}, config = CONFIG): string =>
+  makeFolder({ 'fenestra.yaml': config, 'site/index.html': PAGE, 'site/not-found.html': PAGE, ...files });
+
+export interface Outcome {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+/** Runs the built program as a user without a terminal does. */
+export async function fenestra(cwd: string, ...words: string[]): Promise<Outcome> {
+  const { exitCode, stdout, stderr } = await execa(process.execPath, [PROGRAM, ...words], { cwd, reject: false, stdin: 'ignore', env: { NO_COLOR: '1', COLUMNS: '140' } });
+  return { code: exitCode ?? -1, out: stdout, err: stderr };
+}
+
+/** Runs the program, expects exit code 0, and returns its one JSON document. */
+export async function fenestraJson<T = Record<string, unknown>>(cwd: string, ...words: string[]): Promise<T> {
+  const { code, out, err } = await fenestra(cwd, ...words, '--json');
+  expect({ code, err }).toEqual({ code: 0, err: '' });
+  return JSON.parse(out) as T;
+}
+
+export interface Serving {
+  readonly port: number;
+  readonly process: ChildProcess;
+  /** What it has printed so far, without the announcement. */
+  log(): string;
+  /** Sends a signal and waits for the end. @returns the exit code */
+  stop(signal?: NodeJS.Signals): Promise<number | null>;
+}
+
+/** Starts `fenestra serve` on a free port and waits until it listens. */
+export async function serve(cwd: string, ...words: string[]): Promise<Serving> {
+  const child = spawn(process.execPath, [PROGRAM, 'serve', '--port', '0', ...words], { cwd, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, NO_COLOR: '1' } });
+  let out = '';
+  let err = '';
+  child.stderr.on('data', (chunk: Buffer) => (err += chunk.toString()));
+  const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
+  const port = await new Promise<number>((found, failed) => {
+    child.stdout.on('data', (chunk: Buffer) => {
+      out += chunk.toString();
+      const match = /127\.0\.0\.1:(\d+)/.exec(out);
+      if (match) found(Number(match[1]));
+    });
+    child.once('exit', (code) => failed(new Error(`serve ended with ${code}: ${err}`)));
+  });
+  return {
+    port,
+    process: child,
+    log: () => out + err,
+    stop: (signal = 'SIGTERM') => {
+      child.kill(signal);
+      return ended;
+    },
+  };
+}
