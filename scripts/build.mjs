@@ -1,7 +1,30 @@
 // Bundles src/ into dist/: one small entry that starts at once, and chunks that a command loads when it needs them.
 import { build } from 'esbuild';
+import mime from 'mime-types';
 import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+
+// Two libraries do work at every start that a command-line tool can do once, when it is built.
+const atStart = {
+  name: 'at-start',
+  setup({ onResolve, onLoad }) {
+    // The media-type database, as the library would lay it out by extension each time.
+    onResolve({ filter: /^mime-types$/ }, () => ({ path: 'mime-types', namespace: 'built' }));
+    onLoad({ filter: /^mime-types$/, namespace: 'built' }, () => ({
+      contents: `export default { types: JSON.parse(${JSON.stringify(JSON.stringify(mime.types))}) };`,
+    }));
+    // Help texts are plain words: measuring them needs none of the tables for emoji and wide letters.
+    onResolve({ filter: /^string-width$/ }, ({ importer }) =>
+      /node_modules\/(?:yargs|cliui|wrap-ansi)\//.test(importer)
+        ? { path: 'string-width', namespace: 'built' }
+        : undefined,
+    );
+    onLoad({ filter: /^string-width$/, namespace: 'built' }, () => ({
+      contents:
+        "import { stripVTControlCharacters } from 'node:util'; export default (text) => stripVTControlCharacters(String(text)).length;",
+    }));
+  },
+};
 
 const staging = `dist.${process.pid}.new`;
 rmSync(staging, { recursive: true, force: true });
@@ -20,10 +43,11 @@ const { metafile } = await build({
   external: ['lmdb'],
   chunkNames: 'chunks/[name]-[hash]',
   metafile: true,
+  plugins: [atStart],
   banner: { js: "import{createRequire as $r}from'node:module';const require=$r(import.meta.url);" },
 });
 // The licences of what is bundled travel with the bundle.
-const packages = new Set();
+const packages = new Set(['node_modules/mime-types', 'node_modules/mime-db']);
 for (const file of Object.keys(metafile.inputs)) {
   const found = /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(file)?.[1];
   if (found) packages.add(found);

@@ -17,4 +17,6 @@ if (
   process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 3));
   const { runCommand } = await import('./run-command.js');
   process.exitCode = await runCommand(words, COMMANDS);
+  // Nothing is left to do: a large heap need not be taken apart piece by piece.
+  if (process.stdout.writableLength === 0 && process.stderr.writableLength === 0) process.exit();
 }

@@ -3,14 +3,13 @@ import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
 import { statSync } from 'node:fs';
 import { isAscii, isUtf8 } from 'node:buffer';
-import { TextDecoder } from 'node:util';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Encoding } from '../core/assign/cascade.js';
 import { essence, isText } from '../core/assign/media-type.js';
 import { isJson, isPage, isStyle } from '../core/assign/defaults.js';
 import type { Facts } from '../core/site/site-object.js';
 import { encodeBytes } from './encode.js';
-import { asFileError, isAlreadyEncoded, readWhole, streamPublished, WHOLE_LIMIT } from './read-file.js';
+import { asFileError, isAlreadyEncoded, readWhole, piecesPublished, WHOLE_LIMIT } from './read-file.js';
 
 export interface Learned {
   /** SHA-256 of the bytes as published. */
@@ -50,14 +49,12 @@ async function learnLarge(
 ): Promise<Learned> {
   const head = readWhole(path, SNIFF_BYTES);
   const hash = createHash('sha256');
-  const checksText = encoding === undefined && isText(essence(contentType));
-  const decoder = new TextDecoder('utf-8', { fatal: true });
-  let utf8 = true;
+  const text = encoding === undefined && isText(essence(contentType)) ? new Utf8Check() : undefined;
   let published = 0;
-  for await (const chunk of streamPublished(path, encoding) as AsyncIterable<Buffer>) {
-    hash.update(chunk);
-    published += chunk.length;
-    if (checksText && utf8) utf8 = decodes(decoder, chunk);
+  for await (const piece of piecesPublished(path, encoding)) {
+    hash.update(piece);
+    published += piece.length;
+    text?.add(piece);
   }
   let after: number;
   try {
@@ -66,16 +63,29 @@ async function learnLarge(
     throw asFileError(error, path);
   }
   if (after !== size) throw new FenestraError('FILE_CHANGING', { path });
-  const facts = await learnFacts(head, contentType, utf8);
+  const facts = await learnFacts(head, contentType, text?.holds() ?? true);
   return { digest: hash.digest('hex'), size: published, facts };
 }
 
-function decodes(decoder: TextDecoder, chunk: Buffer): boolean {
-  try {
-    decoder.decode(chunk, { stream: true });
-    return true;
-  } catch {
-    return false;
+/** Whether bytes that come in pieces are UTF-8; a character may be cut between two pieces. */
+class Utf8Check {
+  #valid = true;
+  #rest: Buffer = Buffer.alloc(0);
+
+  add(piece: Buffer): void {
+    if (!this.#valid) return;
+    const bytes = this.#rest.length > 0 ? Buffer.concat([this.#rest, piece]) : piece;
+    let end = bytes.length;
+    // Back to the start of the last character, at most three bytes away.
+    while (end > 0 && end > bytes.length - 3 && ((bytes[end - 1] ?? 0) & 0xc0) === 0x80) end--;
+    if (end > 0 && (bytes[end - 1] ?? 0) >= 0xc0) end--;
+    else end = bytes.length;
+    this.#valid = isUtf8(bytes.subarray(0, end));
+    this.#rest = Buffer.from(bytes.subarray(end));
+  }
+
+  holds(): boolean {
+    return this.#valid && isUtf8(this.#rest);
   }
 }
 
@@ -85,7 +95,7 @@ function learnFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts |
   const readsAsText = utf8 ?? isUtf8(bytes);
   const textual = isText(type);
   const charset = isPage(type) ? htmlCharset(bytes) : isStyle(type) ? cssCharset(bytes) : '';
-  const emails = (isJson(type) || type === 'text/csv') && EMAIL.test(bytes.toString('latin1', 0, 65_536));
+  const emails = (isJson(type) || type === 'text/csv') && holdsEmail(bytes.subarray(0, 65_536));
   const facts = {
     sniffed: '',
     charset,
@@ -127,7 +137,16 @@ async function sniff(bytes: Buffer): Promise<string> {
   }
 }
 
-const EMAIL = /[A-Za-z0-9._%+-]+@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\.[A-Za-z]{2,}/;
+const EMAIL = /[A-Za-z0-9._%+-]@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\.[A-Za-z]{2,}/;
+const AT = 0x40;
+
+/** Looks only around the signs that an address cannot be without. */
+function holdsEmail(bytes: Buffer): boolean {
+  for (let at = bytes.indexOf(AT); at >= 0; at = bytes.indexOf(AT, at + 1)) {
+    if (EMAIL.test(bytes.toString('latin1', Math.max(0, at - 1), at + 80))) return true;
+  }
+  return false;
+}
 
 /** The charset that a page declares within its first 1,024 bytes, as the HTML standard has browsers look for it. */
 function htmlCharset(bytes: Buffer): string {

@@ -6,10 +6,10 @@
 import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Decision } from '../core/assign/cascade.js';
-import type { Facts } from '../core/site/site-object.js';
+import type { Facts, Finding } from '../core/site/site-object.js';
 import type { SiteFile } from './walk.js';
 
-const FORMAT = 3;
+const FORMAT = 4;
 /** Coarsest time step of the file systems in use, in milliseconds. */
 const TIME_STEP = 2000;
 const COLUMNS = 7;
@@ -21,7 +21,16 @@ export interface Remembered {
   readonly decision: Decision;
 }
 
-interface Head {
+/** What is true of the site as a whole, as long as nothing in it has changed. */
+export interface SiteSummary {
+  /** Digest of every key with its bytes and headers. */
+  readonly identity: string;
+  readonly findings: readonly Finding[];
+  /** Digest of everything besides the objects that the findings depend on; '' when they depend on the clock. */
+  readonly findingsBasis: string;
+}
+
+interface Head extends SiteSummary {
   readonly format: number;
   /** Digest of everything besides a file's bytes that decides what is remembered of it. */
   readonly basis: string;
@@ -34,11 +43,14 @@ interface Head {
 
 export interface Memo {
   readonly basis: string;
+  readonly summary: SiteSummary | undefined;
+  /** Whether the files are the very ones of last time, none more and none less, unchanged. */
+  isSame(files: readonly SiteFile[]): boolean;
   /** What is known of a file as it is now; undefined when it must be read. */
   recall(file: SiteFile): Remembered | undefined;
 }
 
-const FORGETFUL: Memo = { basis: '', recall: () => undefined };
+const FORGETFUL: Memo = { basis: '', summary: undefined, isSame: () => false, recall: () => undefined };
 
 /** Reads a memo; one that is absent, damaged or of another format remembers nothing. */
 export function readMemo(path: string): Memo {
@@ -69,34 +81,45 @@ function parseMemo(bytes: Buffer): Memo {
   const numbers = new Float64Array(
     bytes.buffer.slice(bytes.byteOffset + numbersAt, bytes.byteOffset + digestsAt),
   );
-  const digests = bytes.toString('latin1', digestsAt);
-  const index = new Map<string, number>();
-  names.forEach((name, at) => index.set(name, at));
+  let index: Map<string, number> | undefined;
   let next = 0;
+
+  const isUnchanged = (file: SiteFile, row: number): boolean => {
+    const at = row * COLUMNS;
+    return (
+      numbers[at] === file.size &&
+      numbers[at + 1] === file.mtimeMs &&
+      numbers[at + 2] === file.ctimeMs &&
+      numbers[at + 3] === file.inode &&
+      file.ctimeMs < takenAt - TIME_STEP &&
+      file.mtimeMs < takenAt - TIME_STEP
+    );
+  };
+
+  const find = (path: string): number | undefined => {
+    // Both lists are in key order, so the next row is nearly always the one.
+    if (names[next] === path) return next;
+    index ??= new Map(names.map((name, at) => [name, at]));
+    return index.get(path);
+  };
+
   return {
     basis: head.basis,
+    summary: head,
+    isSame: (files) =>
+      files.length === count &&
+      files.every((file, row) => names[row] === file.path && isUnchanged(file, row)),
     recall(file) {
-      // Both lists are in key order, so the next row is nearly always the one.
-      let row: number | undefined = next;
-      if (names[row] !== file.path) row = index.get(file.path);
+      const row = find(file.path);
       if (row === undefined) return undefined;
       next = row + 1;
+      if (!isUnchanged(file, row)) return undefined;
       const at = row * COLUMNS;
-      const same =
-        numbers[at] === file.size &&
-        numbers[at + 1] === file.mtimeMs &&
-        numbers[at + 2] === file.ctimeMs &&
-        numbers[at + 3] === file.inode;
-      if (!same || file.ctimeMs > takenAt - TIME_STEP || file.mtimeMs > takenAt - TIME_STEP) return undefined;
       const decision = decisions[numbers[at + 5] ?? -1];
       const known = facts[numbers[at + 6] ?? -1];
       if (!decision || !known) return undefined;
-      return {
-        size: numbers[at + 4] ?? 0,
-        digest: digests.slice(row * 64, row * 64 + 64),
-        decision,
-        facts: known,
-      };
+      const digest = bytes.toString('latin1', digestsAt + row * 64, digestsAt + row * 64 + 64);
+      return { size: numbers[at + 4] ?? 0, digest, decision, facts: known };
     },
   };
 }
@@ -106,7 +129,13 @@ export interface MemoRow extends Remembered {
 }
 
 /** Writes a memo whole, under a temporary name first. A memo that cannot be written is only a slower next time. */
-export function writeMemo(path: string, basis: string, takenAt: number, rows: readonly MemoRow[]): boolean {
+export function writeMemo(
+  path: string,
+  basis: string,
+  takenAt: number,
+  rows: readonly MemoRow[],
+  summary: SiteSummary,
+): boolean {
   const decisions = new Interned<Decision>();
   const facts = new Interned<Facts>();
   const numbers = new Float64Array(rows.length * COLUMNS);
@@ -133,6 +162,7 @@ export function writeMemo(path: string, basis: string, takenAt: number, rows: re
     namesBytes: names.length,
     decisions: decisions.list,
     facts: facts.list,
+    ...summary,
   };
   const headBytes = Buffer.from(JSON.stringify(head));
   const length = Buffer.alloc(4);

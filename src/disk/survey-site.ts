@@ -4,13 +4,14 @@ import { join } from 'node:path';
 import { createReadPolicy, type ReadableSetting } from '../core/access/read-policy.js';
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
 import type { SurveyObject } from '../core/site/survey.js';
 import { learnFile } from './learn.js';
-import { readMemo, writeMemo, type MemoRow } from './memo.js';
-import { absolutePath, walkSite, type LinkPolicy, type Walked } from './walk.js';
+import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
+import { absolutePath, walkSite, type LinkPolicy, type SiteFile, type Walked } from './walk.js';
 
-/** Raised whenever what a survey remembers of a file changes its meaning. */
-const SURVEY_VERSION = 1;
+/** Raised whenever what a survey remembers of a file, or finds in it, changes its meaning. */
+const SURVEY_VERSION = 2;
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -20,13 +21,23 @@ export interface SurveyInput {
   readonly readable: ReadableSetting;
   /** Folder for what is remembered; undefined remembers nothing. */
   readonly memory?: string;
+  /** Inspects the surveyed site. */
+  readonly inspect: (site: Omit<SurveyedSite, 'findings'>) => Finding[];
+  /** Everything besides the objects that the inspection depends on. */
+  readonly inspectBasis: unknown;
 }
 
 export interface SurveyedSite {
-  /** In key order. */
-  readonly objects: SurveyObject[];
+  /** In key order. Made when first asked for: a publish that changes nothing never asks. */
+  readonly objects: readonly SurveyObject[];
+  readonly count: number;
+  /** Digest of every key with its bytes and headers: equal sites publish the same. */
+  readonly identity: string;
+  readonly findings: readonly Finding[];
   readonly cascade: Cascade;
   readonly walked: Walked;
+  /** When the walk began: milliseconds since the epoch. */
+  readonly takenAt: number;
   /** How many files were read because they were new or changed. */
   readonly read: number;
 }
@@ -44,14 +55,69 @@ export async function surveySite(
   if (walked.files.length === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
-  const policy = createReadPolicy(input.readable);
-  const basis = crypto.hash('sha256', JSON.stringify([SURVEY_VERSION, input.assignments]), 'hex');
-  const memoPath =
-    input.memory === undefined
-      ? undefined
-      : join(input.memory, `${crypto.hash('sha256', input.site, 'hex').slice(0, 16)}.memo`);
-  const memo = memoPath === undefined ? undefined : readMemo(memoPath);
-  const sameBasis = memo?.basis === basis;
+  const basis = digestOf([SURVEY_VERSION, input.assignments]);
+  const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links]);
+  const path =
+    input.memory === undefined ? undefined : join(input.memory, `${digestOf(input.site).slice(0, 16)}.memo`);
+  const memo = path === undefined ? undefined : readMemo(path);
+  const summary = memo?.basis === basis && memo.isSame(walked.files) ? memo.summary : undefined;
+
+  if (memo && summary && summary.findingsBasis === findingsBasis) {
+    let made: SurveyObject[] | undefined;
+    const recall = (): SurveyObject[] => {
+      const toObject = objectMaker(input.readable);
+      return walked.files.flatMap((file) => {
+        const known = memo.recall(file);
+        return known ? toObject(file, known) : [];
+      });
+    };
+    return {
+      get objects() {
+        return (made ??= recall());
+      },
+      count: walked.files.length,
+      identity: summary.identity,
+      findings: summary.findings,
+      cascade,
+      walked,
+      takenAt,
+      read: 0,
+    };
+  }
+
+  const { rows, read } = await readRows(input, walked, cascade, memo, memo?.basis === basis, progress);
+  const toObject = objectMaker(input.readable);
+  const objects = rows.map((row) => toObject(row.file, row));
+  const site = {
+    objects,
+    count: objects.length,
+    identity: summary?.identity ?? identityOf(rows),
+    cascade,
+    walked,
+    takenAt,
+    read,
+  };
+  const findings = input.inspect(site);
+  if (path !== undefined) {
+    // What an Expires date means changes as time goes by, so such findings are looked for each time.
+    const lasting = rows.every(({ decision }) => decision.headers['Expires'] === undefined);
+    writeMemo(path, basis, takenAt, rows, {
+      identity: site.identity,
+      findings,
+      findingsBasis: lasting ? findingsBasis : '',
+    });
+  }
+  return { ...site, findings };
+}
+
+async function readRows(
+  input: SurveyInput,
+  walked: Walked,
+  cascade: Cascade,
+  memo: Memo | undefined,
+  sameBasis: boolean,
+  progress?: (done: number, all: number) => void,
+): Promise<{ rows: MemoRow[]; read: number }> {
   const rows: MemoRow[] = [];
   let read = 0;
   for (const file of walked.files) {
@@ -78,23 +144,41 @@ export async function surveySite(
       await new Promise(setImmediate);
     }
   }
-  if (memoPath !== undefined && (read > 0 || !sameBasis)) writeMemo(memoPath, basis, takenAt, rows);
-  const objects = rows.map(({ file, decision, digest, size, facts }) => ({
-    key: file.key,
-    size,
-    digest,
-    headers: decision.headers,
-    path: file.path,
-    decision,
-    facts,
-    public: policy.isReadable(file.key),
-  }));
-  return { objects, cascade, walked, read };
+  return { rows, read };
 }
 
 /** Whether what was learned under one decision holds under another: the same bytes go out, read as the same type. */
 const sameReading = (a: Decision, b: Decision): boolean =>
   a.encoding === b.encoding && a.headers['Content-Type'] === b.headers['Content-Type'];
+
+function objectMaker(readable: ReadableSetting): (file: SiteFile, known: Remembered) => SurveyObject {
+  const policy = createReadPolicy(readable);
+  return (file, { decision, digest, size, facts }) => ({
+    key: file.key,
+    size,
+    digest,
+    headers: decision.headers,
+    path: file.path,
+    stamp: file,
+    decision,
+    facts,
+    public: policy.isReadable(file.key),
+  });
+}
+
+const digestOf = (value: unknown): string => crypto.hash('sha256', JSON.stringify(value), 'hex');
+
+function identityOf(rows: readonly MemoRow[]): string {
+  const texts = new Map<ObjectHeaders, string>();
+  const hash = crypto.createHash('sha256');
+  for (const { file, digest, decision } of rows) {
+    let text = texts.get(decision.headers);
+    if (text === undefined)
+      texts.set(decision.headers, (text = JSON.stringify(Object.entries(decision.headers).sort())));
+    hash.update(`${file.key}\0${digest}\0${text}\0`);
+  }
+  return hash.digest('hex');
+}
 
 function leftOutNote({ leftOut, links }: Walked): string {
   const parts = [];

@@ -81,7 +81,8 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside'): Walke
     visit(full, `${path}/`, [...ancestors, real]);
   };
   visit(root, '', [root]);
-  walked.files.sort((a, b) => compareKeys(a.key, b.key));
+  // Folders are walked in key order; only followed links and composed letters can upset it.
+  if (!isSorted(walked.files)) walked.files.sort((a, b) => compareKeys(a.key, b.key));
   faults.push(...meetingKeys(walked.files));
   if (faults.length > 0) {
     const shown = faults.slice(0, 20);
@@ -110,11 +111,24 @@ function rootOf(site: string): string {
 
 function readFolder(folder: string, prefix: string, faults: string[]): Dirent[] {
   try {
-    return readdirSync(folder, { withFileTypes: true });
+    return readdirSync(folder, { withFileTypes: true }).sort(byKey);
   } catch (error) {
     faults.push(`the folder ${prefix || folder} cannot be read: ${systemCode(error) ?? String(error)}`);
     return [];
   }
+}
+
+/** Orders a folder's entries as the keys below them will stand: a folder counts with its slash. */
+function byKey(a: Dirent, b: Dirent): number {
+  return compareKeys(a.isDirectory() ? `${a.name}/` : a.name, b.isDirectory() ? `${b.name}/` : b.name);
+}
+
+function isSorted(files: readonly SiteFile[]): boolean {
+  for (let at = 1; at < files.length; at++) {
+    const [one, two] = [files[at - 1], files[at]];
+    if (one && two && compareKeys(one.key, two.key) > 0) return false;
+  }
+  return true;
 }
 
 function describeKeyFault(path: string, fault: KeyFault): string {

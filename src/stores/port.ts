@@ -12,6 +12,8 @@ export interface BucketState {
   /** The current release; 0 before the first. */
   readonly release: number;
   readonly settings: BucketSettings;
+  /** The identity of the site that the current release holds whole; undefined when that is not known. */
+  readonly identity?: string | undefined;
   readonly objects: number;
   readonly bytes: number;
 }
@@ -22,8 +24,15 @@ export interface BodySource {
   /** Where they come from, for messages. */
   readonly path: string;
   /** All the bytes; asked for only when the object is small. */
-  read(): Buffer | Promise<Buffer>;
-  stream(): Readable;
+  read(): ReadBody | Promise<ReadBody>;
+  /** The bytes piece by piece; whoever takes them verifies them. */
+  pieces(): Iterable<Buffer> | AsyncIterable<Buffer>;
+}
+
+export interface ReadBody {
+  readonly bytes: Buffer;
+  /** Whether they are known to be the object's bytes; otherwise whoever takes them verifies them. */
+  readonly verified: boolean;
 }
 
 export interface Progress {

@@ -8,14 +8,27 @@ export interface Asked {
 }
 
 /** One request with exactly the target and headers given. */
-export function ask(port: number, path: string, options: { method?: string; host?: string; headers?: Record<string, string> } = {}): Promise<Asked> {
+export function ask(
+  port: number,
+  path: string,
+  options: { method?: string; host?: string; headers?: Record<string, string> } = {},
+): Promise<Asked> {
   return new Promise((done, failed) => {
     const outgoing = httpRequest(
-      { host: '127.0.0.1', port, path, method: options.method ?? 'GET', headers: { host: options.host ?? `test-mill.localhost:${port}`, ...options.headers }, agent: false },
+      {
+        host: '127.0.0.1',
+        port,
+        path,
+        method: options.method ?? 'GET',
+        headers: { host: options.host ?? `test-mill.localhost:${port}`, ...options.headers },
+        agent: false,
+      },
       (response) => {
         const chunks: Buffer[] = [];
         response.on('data', (chunk: Buffer) => chunks.push(chunk));
-        response.on('end', () => done({ status: response.statusCode ?? 0, headers: response.headers, body: Buffer.concat(chunks) }));
+        response.on('end', () =>
+          done({ status: response.statusCode ?? 0, headers: response.headers, body: Buffer.concat(chunks) }),
+        );
         response.on('error', failed);
       },
     );

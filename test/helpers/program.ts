@@ -28,8 +28,10 @@ export function writeFiles(folder: string, files: Readonly<Record<string, string
   }
 }
 
-export const CONFIG = 'site: site\ndestinations:\n  rehearsal: { store: here, bucket: test-mill }\ndocuments: { index: index.html, error: not-found.html }\n';
-export const PAGE = '<!doctype html><html lang="en"><meta charset="utf-8"><title>Mill</title><h1>Mill</h1></html>\n';
+export const CONFIG =
+  'site: site\ndestinations:\n  rehearsal: { store: here, bucket: test-mill }\ndocuments: { index: index.html, error: not-found.html }\n';
+export const PAGE =
+  '<!doctype html><html lang="en"><meta charset="utf-8"><title>Mill</title><h1>Mill</h1></html>\n';
 
 /** A project with a config and a few pages, and whatever else is given. */
 export const makeProject = (files: Readonly<Record<string, string | Buffer>> = {}, config = CONFIG): string =>
@@ -43,7 +45,12 @@ export interface Outcome {
 
 /** Runs the built program as a user without a terminal does. */
 export async function fenestra(cwd: string, ...words: string[]): Promise<Outcome> {
-  const { exitCode, stdout, stderr } = await execa(process.execPath, [PROGRAM, ...words], { cwd, reject: false, stdin: 'ignore', env: { NO_COLOR: '1', COLUMNS: '140' } });
+  const { exitCode, stdout, stderr } = await execa(process.execPath, [PROGRAM, ...words], {
+    cwd,
+    reject: false,
+    stdin: 'ignore',
+    env: { NO_COLOR: '1', COLUMNS: '140' },
+  });
   return { code: exitCode ?? -1, out: stdout, err: stderr };
 }
 
@@ -65,7 +72,11 @@ export interface Serving {
 
 /** Starts `fenestra serve` on a free port and waits until it listens. */
 export async function serve(cwd: string, ...words: string[]): Promise<Serving> {
-  const child = spawn(process.execPath, [PROGRAM, 'serve', '--port', '0', ...words], { cwd, stdio: ['ignore', 'pipe', 'pipe'], env: { ...process.env, NO_COLOR: '1' } });
+  const child = spawn(process.execPath, [PROGRAM, 'serve', '--port', '0', ...words], {
+    cwd,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: { ...process.env, NO_COLOR: '1' },
+  });
   let out = '';
   let err = '';
   child.stderr.on('data', (chunk: Buffer) => (err += chunk.toString()));

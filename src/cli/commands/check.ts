@@ -75,7 +75,7 @@ export default defineCommand<Args>({
       const findings = [...survey.findings];
       if (state.access === 'closed' && args.expect === 'open') findings.unshift(closedFinding(bucket));
       if (state.access === 'open' && args.expect === 'closed') findings.unshift(openFinding(bucket));
-      const { totals } = await compareWithBucket(survey.objects, project.destination.settings, store, bucket);
+      const { totals } = await compareWithBucket(survey, project.destination.settings, store, bucket);
       const unpublished = totals.add + totals.replace + totals.relabel + totals.remove;
       if (unpublished > 0)
         findings.push({

@@ -57,17 +57,18 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const project = await openProject(args);
     const covers = readMatching(args.matching);
-    const { objects, findings } = await surveyProject(project, terminal);
+    const site = await surveyProject(project, terminal);
+    const { findings } = site;
     const { bucket: name, settings } = project.destination;
     const dryRun = args['dry-run'];
-    const store = dryRun ? openStoreIfThere(project) : openStore(project);
+    const store = await (dryRun ? openStoreIfThere(project) : openStore(project));
     try {
-      const changes = await compareWithBucket(objects, settings, store, name, covers);
+      const changes = await compareWithBucket(site, settings, store, name, covers);
       const report = (release: number | null): object => ({
         bucket: name,
         address: project.address,
         release,
-        changes: changes.changes.filter(({ change }) => change !== 'keep'),
+        changes: changes.changes,
         settings: changes.settings,
         totals: changes.totals,
         findings,
@@ -99,10 +100,10 @@ export default defineCommand<Args>({
       await agree(changes, project, args, terminal);
       const release = await publishChanges(
         changes,
-        objects,
+        site,
         store,
         name,
-        { site: project.config.site, note: args.note },
+        { folder: project.config.site, note: args.note },
         terminal,
       );
       await showPublished(release.release, changes, project, terminal, store);

@@ -81,7 +81,7 @@ export default defineCommand<Args>({
     }
     const show = readShow(args.show);
     const project = await openProject(args);
-    const store = openStore(project);
+    const store = await openStore(project);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
     logFile?.on('error', (error) =>
       terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),

@@ -5,8 +5,9 @@ import { isMediaRange, matchesRange } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
 import { formatSurvey } from '../../report/text/survey-text.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import { defineCommand } from '../command.js';
-import { openProject, surveyProject, type SurveyedProject } from '../work/project.js';
+import { openProject, surveyProject } from '../work/project.js';
 
 interface Args {
   readonly to: string | undefined;
@@ -61,12 +62,11 @@ export default defineCommand<Args>({
       });
       return undefined;
     }
-    const objects = survey.objects.filter(filter);
-    const shown = new Set(objects.map(({ key }) => key));
-    const findings =
-      objects.length === survey.objects.length
-        ? survey.findings
-        : survey.findings.filter(({ key }) => key !== undefined && shown.has(key));
+    const objects = filter ? survey.objects.filter(filter) : survey.objects;
+    const shown = filter ? new Set(objects.map(({ key }) => key)) : undefined;
+    const findings = shown
+      ? survey.findings.filter(({ key }) => key !== undefined && shown.has(key))
+      : survey.findings;
     const { bucket, name } = project.destination;
     terminal.print(
       formatSurvey(
@@ -122,7 +122,7 @@ const toJson = ({ key, size, digest, headers, decision, public: open, facts }: S
   ...(facts.sniffed === '' ? {} : { sniffed: facts.sniffed }),
 });
 
-function readFilter(args: Args, rules: number): (object: SurveyObject) => boolean {
+function readFilter(args: Args, rules: number): ((object: SurveyObject) => boolean) | undefined {
   if (args.type !== undefined && !isMediaRange(args.type)) {
     throw new FenestraError('USAGE', {
       what: `--type "${args.type}" is not a media range.`,
@@ -137,13 +137,14 @@ function readFilter(args: Args, rules: number): (object: SurveyObject) => boolea
   }
   const matches = args.matching === undefined ? undefined : parsePattern(args.matching);
   const { type, rule } = args;
+  if (!matches && type === undefined && rule === undefined) return undefined;
   return ({ key, headers, decision }) =>
     (matches?.(key) ?? true) &&
     (type === undefined || matchesRange(type, headers['Content-Type'] ?? '')) &&
     (rule === undefined || Object.values(decision.decidedBy).some((decider) => decider.rule === rule));
 }
 
-function findObject({ objects }: SurveyedProject, wanted: string): SurveyObject {
+function findObject({ objects }: SurveyedSite, wanted: string): SurveyObject {
   const key = wanted.replace(/^\//, '').normalize('NFC');
   const object = objects.find((each) => each.key === key);
   if (object) return object;

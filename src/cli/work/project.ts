@@ -5,11 +5,10 @@ import { parsePattern } from '../../core/assign/pattern.js';
 import { inspectSurvey } from '../../core/check/rules.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/caching/duration.js';
-import type { Finding } from '../../core/site/site-object.js';
 import { loadConfig } from '../../config/load.js';
 import type { Config, Destination } from '../../config/shape.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
-import { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
+import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { storeExists } from '../../stores/embedded/layout.js';
 import type { BucketState, BucketStore } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
@@ -48,18 +47,20 @@ export async function openProject(args: {
 }
 
 /** Opens the destination's store, making it when there is none. */
-export function openStore({ config }: Project): EmbeddedStore {
+export async function openStore({ config }: Project): Promise<EmbeddedStore> {
   ignoreState(config);
+  // Loading the database's native part takes longer than a whole survey of a small site.
+  const { EmbeddedStore } = await import('../../stores/embedded/embedded-store.js');
   return EmbeddedStore.open(config.storeFolder);
 }
 
 /** Opens the store only when there is one, so that looking changes nothing. */
-export const openStoreIfThere = (project: Project): EmbeddedStore | undefined =>
+export const openStoreIfThere = async (project: Project): Promise<EmbeddedStore | undefined> =>
   storeExists(project.config.storeFolder) ? openStore(project) : undefined;
 
 /** Opens the store, runs some work with it and closes it whatever happens. */
 export async function withStore<T>(project: Project, work: (store: EmbeddedStore) => Promise<T>): Promise<T> {
-  const store = openStore(project);
+  const store = await openStore(project);
   try {
     return await work(store);
   } finally {
@@ -94,40 +95,39 @@ function ignoreState(config: Config): void {
   }
 }
 
-export interface SurveyedProject extends SurveyedSite {
-  readonly findings: Finding[];
-}
-
 /** Surveys the project's site with progress on the terminal, and inspects it. */
 export async function surveyProject(
   { config, destination }: Project,
   terminal: Terminal,
-): Promise<SurveyedProject> {
+): Promise<SurveyedSite> {
   const line = terminal.progress('Reading the site');
+  const { assignments, allow } = config;
+  const { settings } = destination;
   try {
-    const surveyed = await surveySite(
+    return await surveySite(
       {
         site: config.site,
         links: config.links,
-        assignments: config.assignments,
-        readable: destination.settings.readable,
+        assignments,
+        readable: settings.readable,
         memory: join(config.folder, '.fenestra', 'survey'),
+        inspectBasis: [settings, allow],
+        inspect: ({ objects, cascade, walked }) => {
+          const allowed = allow.map(parsePattern);
+          return inspectSurvey({
+            objects,
+            keys: new Set(objects.map(({ key }) => key)),
+            cascade,
+            assignments,
+            settings,
+            allowed: (key) => allowed.some((matches) => matches(key)),
+            links: walked.links,
+            now: Date.now(),
+          });
+        },
       },
       (done, all) => line.update(done, all),
     );
-    const { objects, cascade, walked } = surveyed;
-    const allow = config.allow.map(parsePattern);
-    const findings = inspectSurvey({
-      objects,
-      keys: new Set(objects.map(({ key }) => key)),
-      cascade,
-      assignments: config.assignments,
-      settings: destination.settings,
-      allowed: (key) => allow.some((matches) => matches(key)),
-      links: walked.links,
-      now: Date.now(),
-    });
-    return { ...surveyed, findings };
   } finally {
     line.stop();
   }

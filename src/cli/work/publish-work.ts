@@ -11,38 +11,51 @@ import {
 } from '../../core/release/change-list.js';
 import { planRows, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
-import type { SurveyObject } from '../../core/site/survey.js';
-import { readPublished, streamPublished } from '../../disk/read-file.js';
+import { openPublished } from '../../disk/read-file.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BodySource, BucketState, BucketStore } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
 
 export interface Changes {
   /** Undefined when the bucket is yet to be made. */
   readonly bucket: BucketState | undefined;
-  /** `keep` included. */
+  /** In key order. */
   readonly changes: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly becomes: BucketSettings;
   readonly totals: ChangeTotals;
+  /** The identity that the bucket will have; undefined when only a part is published. */
+  readonly identity: string | undefined;
 }
 
 /** Compares the site with a bucket. @param covers limits it to some keys and leaves the settings alone */
 export async function compareWithBucket(
-  objects: readonly SurveyObject[],
+  site: SurveyedSite,
   wanted: BucketSettings,
   store: BucketStore | undefined,
   name: string,
   covers?: (key: string) => boolean,
 ): Promise<Changes> {
   const bucket = await store?.readBucket(name);
-  const stored = store && bucket ? store.listObjects(name) : [];
-  const changes = compareObjects(objects, stored, covers);
   const becomes = covers && bucket ? bucket.settings : wanted;
   const settings =
     covers && bucket
       ? []
       : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
-  return { bucket, changes, settings, becomes, totals: countChanges(changes) };
+  const identity = covers ? undefined : site.identity;
+  if (bucket?.identity === site.identity) {
+    const totals = { add: 0, replace: 0, relabel: 0, remove: 0, keep: bucket.objects, bytes: 0 };
+    return { bucket, changes: [], settings, becomes, totals, identity: site.identity };
+  }
+  const all = compareObjects(site.objects, store && bucket ? store.listObjects(name) : [], covers);
+  return {
+    bucket,
+    changes: all.filter(({ change }) => change !== 'keep'),
+    settings,
+    becomes,
+    totals: countChanges(all),
+    identity,
+  };
 }
 
 export const changesNothing = ({ totals, settings }: Changes): boolean =>
@@ -50,21 +63,20 @@ export const changesNothing = ({ totals, settings }: Changes): boolean =>
 
 /** Sends the bodies that the changes need, then makes the release. */
 export async function publishChanges(
-  { bucket, changes, becomes, totals }: Changes,
-  objects: readonly SurveyObject[],
+  { bucket, changes, becomes, totals, identity }: Changes,
+  site: SurveyedSite,
   store: BucketStore,
   name: string,
-  input: { readonly site: string; readonly note: string },
+  input: { readonly folder: string; readonly note: string },
   terminal: Terminal,
 ): Promise<ReleaseRecord> {
-  const at = Date.now();
-  if (!bucket) await store.createBucket(name, at);
+  if (!bucket) await store.createBucket(name, Date.now());
   const sent = new Set(
     changes.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
   );
   const line = terminal.progress('Publishing');
   try {
-    await store.putBodies(listBodies(objects, sent, input.site), (bytes) =>
+    await store.putBodies(listBodies(site, sent, input.folder), (bytes) =>
       line.update(bytes, Math.max(totals.bytes, 1)),
     );
   } finally {
@@ -80,24 +92,21 @@ export async function publishChanges(
     settings: becomes,
     put,
     remove,
+    ...(identity === undefined ? {} : { identity }),
   });
 }
 
 function* listBodies(
-  objects: readonly SurveyObject[],
+  { objects, takenAt }: SurveyedSite,
   sent: ReadonlySet<string>,
-  site: string,
+  folder: string,
 ): Generator<BodySource> {
   for (const object of objects) {
-    if (!sent.has(object.key)) continue;
-    const path = join(site, object.path);
-    const { encoding } = object.decision;
-    yield {
-      object,
-      path,
-      read: () => readPublished(path, encoding),
-      stream: () => streamPublished(path, encoding),
-    };
+    if (sent.has(object.key))
+      yield {
+        object,
+        ...openPublished(join(folder, object.path), object.stamp, takenAt, object.decision.encoding),
+      };
   }
 }
 

@@ -10,13 +10,25 @@ const cache = (value: unknown) => {
   return result.policy;
 };
 const cascade = (rules: Omit<AssignRule, 'number' | 'line'>[], otherwise?: string) =>
-  createCascade({ rules: rules.map((rule, at) => ({ number: at + 1, line: at + 10, ...rule })), ...(otherwise === undefined ? {} : { otherwise: cache(otherwise) }) });
+  createCascade({
+    rules: rules.map((rule, at) => ({ number: at + 1, line: at + 10, ...rule })),
+    ...(otherwise === undefined ? {} : { otherwise: cache(otherwise) }),
+  });
 const headers = (key: string, ...args: Parameters<typeof cascade>) => cascade(...args).decide(key).headers;
 
 describe('defaults', () => {
   test.each([
-    ['index.html', 'no-cache'], ['feed.atom', 'no-cache'], ['site.webmanifest', 'no-cache'], ['data.json', 'no-cache'], ['app.css', 'no-cache'], ['app.js', 'no-cache'],
-    ['app.3f9c2a7b.js', 'max-age=31536000, immutable'], ['wheel-Dk3xQz9a.png', 'max-age=31536000, immutable'], ['page.3f9c2a7b.html', 'no-cache'], ['photo.jpg', 'max-age=3600'], ['noending', 'max-age=3600'],
+    ['index.html', 'no-cache'],
+    ['feed.atom', 'no-cache'],
+    ['site.webmanifest', 'no-cache'],
+    ['data.json', 'no-cache'],
+    ['app.css', 'no-cache'],
+    ['app.js', 'no-cache'],
+    ['app.3f9c2a7b.js', 'max-age=31536000, immutable'],
+    ['wheel-Dk3xQz9a.png', 'max-age=31536000, immutable'],
+    ['page.3f9c2a7b.html', 'no-cache'],
+    ['photo.jpg', 'max-age=3600'],
+    ['noending', 'max-age=3600'],
   ])('%s is kept as %s', (key, header) => {
     expect(headers(key, [])['Cache-Control']).toBe(header);
   });
@@ -28,12 +40,24 @@ describe('defaults', () => {
 
 describe('rules', () => {
   it('gives each property to the latest match', () => {
-    const rules = [{ type: ['image/*'], cache: cache('30 days'), language: 'en' }, { to: ['posters/**'], cache: cache('10 days') }];
-    expect(headers('posters/a.png', rules)).toMatchObject({ 'Cache-Control': 'max-age=864000', 'Content-Language': 'en' });
+    const rules = [
+      { type: ['image/*'], cache: cache('30 days'), language: 'en' },
+      { to: ['posters/**'], cache: cache('10 days') },
+    ];
+    expect(headers('posters/a.png', rules)).toMatchObject({
+      'Cache-Control': 'max-age=864000',
+      'Content-Language': 'en',
+    });
   });
   it('settles the type by path first, then lets rules by type take part', () => {
-    const rules = [{ type: ['image/*'], cache: cache('30 days') }, { to: ['*.bin'], contentType: 'image/x-scan' }];
-    expect(headers('scan.bin', rules)).toMatchObject({ 'Content-Type': 'image/x-scan', 'Cache-Control': 'max-age=2592000' });
+    const rules = [
+      { type: ['image/*'], cache: cache('30 days') },
+      { to: ['*.bin'], contentType: 'image/x-scan' },
+    ];
+    expect(headers('scan.bin', rules)).toMatchObject({
+      'Content-Type': 'image/x-scan',
+      'Cache-Control': 'max-age=2592000',
+    });
   });
   it('needs both when a rule has both `to` and `type`', () => {
     const rules = [{ to: ['a/**'], type: ['image/*'], cache: cache('never') }];
@@ -45,22 +69,48 @@ describe('rules', () => {
     const rules = [{ to: ['**'], cache: cache('5 minutes'), ifUnset: true }];
     expect(headers('photo.jpg', rules, '2 hours')['Cache-Control']).toBe('max-age=300');
     expect(headers('index.html', rules)['Cache-Control']).toBe('no-cache');
-    expect(headers('photo.jpg', [{ to: ['*.jpg'], cache: cache('1 day') }, ...rules])['Cache-Control']).toBe('max-age=86400');
-    expect(headers('x.odd', [{ to: ['**'], contentType: 'text/x-odd', ifUnset: true }])['Content-Type']).toBe('text/x-odd');
-    expect(headers('x.html', [{ to: ['**'], contentType: 'text/x-odd', ifUnset: true }])['Content-Type']).toBe('text/html; charset=utf-8');
+    expect(headers('photo.jpg', [{ to: ['*.jpg'], cache: cache('1 day') }, ...rules])['Cache-Control']).toBe(
+      'max-age=86400',
+    );
+    expect(headers('x.odd', [{ to: ['**'], contentType: 'text/x-odd', ifUnset: true }])['Content-Type']).toBe(
+      'text/x-odd',
+    );
+    expect(
+      headers('x.html', [{ to: ['**'], contentType: 'text/x-odd', ifUnset: true }])['Content-Type'],
+    ).toBe('text/html; charset=utf-8');
   });
   it('`unset` sends no cache header', () => {
-    expect(headers('a.png', [{ to: ['*.png'], cache: cache('unset') }])).toEqual({ 'Content-Type': 'image/png' });
+    expect(headers('a.png', [{ to: ['*.png'], cache: cache('unset') }])).toEqual({
+      'Content-Type': 'image/png',
+    });
   });
   it('labels compressed files by what is inside, and svgz by itself', () => {
-    expect(headers('app.js.gz', [{ to: ['*.js.gz'], encoding: 'gzip' }])).toMatchObject({ 'Content-Type': 'text/javascript; charset=utf-8', 'Content-Encoding': 'gzip' });
+    expect(headers('app.js.gz', [{ to: ['*.js.gz'], encoding: 'gzip' }])).toMatchObject({
+      'Content-Type': 'text/javascript; charset=utf-8',
+      'Content-Encoding': 'gzip',
+    });
     expect(headers('app.js.gz', [])).toMatchObject({ 'Content-Type': 'application/gzip' });
-    expect(headers('a.svgz', [])).toMatchObject({ 'Content-Type': 'image/svg+xml; charset=utf-8', 'Content-Encoding': 'gzip' });
+    expect(headers('a.svgz', [])).toMatchObject({
+      'Content-Type': 'image/svg+xml; charset=utf-8',
+      'Content-Encoding': 'gzip',
+    });
   });
   it('explains who decided, who lost and who yielded, and makes equal decisions one object', () => {
-    const made = cascade([{ to: ['*.png'], cache: cache('1 day') }, { to: ['a/**'], cache: cache('2 days') }, { to: ['**'], cache: cache('never'), ifUnset: true }]);
-    expect(made.explain('a/x.png').filter(({ property }) => property === 'cache').map(({ by, outcome }) => [by, outcome])).toEqual([
-      ['default: the rest', 'overridden'], ['rule 1, line 10', 'overridden'], ['rule 2, line 11', 'decided'], ['rule 3, line 12', 'yielded'],
+    const made = cascade([
+      { to: ['*.png'], cache: cache('1 day') },
+      { to: ['a/**'], cache: cache('2 days') },
+      { to: ['**'], cache: cache('never'), ifUnset: true },
+    ]);
+    expect(
+      made
+        .explain('a/x.png')
+        .filter(({ property }) => property === 'cache')
+        .map(({ by, outcome }) => [by, outcome]),
+    ).toEqual([
+      ['default: the rest', 'overridden'],
+      ['rule 1, line 10', 'overridden'],
+      ['rule 2, line 11', 'decided'],
+      ['rule 3, line 12', 'yielded'],
     ]);
     expect(made.decide('a/x.png')).toBe(made.decide('a/y.png'));
     expect(made.matching('b.png')).toEqual([1, 3]);
@@ -69,14 +119,36 @@ describe('rules', () => {
 
 describe('patterns', () => {
   test.each([
-    ['*.png', 'a/b/c.png', true], ['*.png', 'c.pngx', false], ['posters/**', 'posters/a/b', true], ['posters/**', 'x/posters/a', false], ['/index.html', 'index.html', true], ['/index.html', 'a/index.html', false],
-    ['index.html', 'a/index.html', true], ['**/*.map', 'a.map', true], ['**', '.well-known/x', true], ['*', '.hidden', true], ['a/*', 'a/.b', true], ['a/*', 'a/b/c', false], ['*.{jpg,png}', 'x/a.jpg', true],
-    ['[ab].txt', 'b.txt', true], ['*.PNG', 'a.png', false], ['a(1).txt', 'a(1).txt', true], ['drafts', 'drafts/x', false], ['film/*.mp4', 'film/wheel.mp4', true], ['**/index.html', 'index.html', true],
+    ['*.png', 'a/b/c.png', true],
+    ['*.png', 'c.pngx', false],
+    ['posters/**', 'posters/a/b', true],
+    ['posters/**', 'x/posters/a', false],
+    ['/index.html', 'index.html', true],
+    ['/index.html', 'a/index.html', false],
+    ['index.html', 'a/index.html', true],
+    ['**/*.map', 'a.map', true],
+    ['**', '.well-known/x', true],
+    ['*', '.hidden', true],
+    ['a/*', 'a/.b', true],
+    ['a/*', 'a/b/c', false],
+    ['*.{jpg,png}', 'x/a.jpg', true],
+    ['[ab].txt', 'b.txt', true],
+    ['*.PNG', 'a.png', false],
+    ['a(1).txt', 'a(1).txt', true],
+    ['drafts', 'drafts/x', false],
+    ['film/*.mp4', 'film/wheel.mp4', true],
+    ['**/index.html', 'index.html', true],
   ])('%s on %s: %s', (pattern, key, matches) => {
     expect(parsePattern(pattern)(key)).toBe(matches);
   });
   test.each([
-    ['drafts/', 'drafts/**'], [' **', '**'], ['!x', 'x'], ['../x', 'x'], ['', '**'], ['/', '**'], ['a{b', undefined],
+    ['drafts/', 'drafts/**'],
+    [' **', '**'],
+    ['!x', 'x'],
+    ['../x', 'x'],
+    ['', '**'],
+    ['/', '**'],
+    ['a{b', undefined],
   ])('%j is a fault, meant was %j', (pattern, becomes) => {
     const fault = patternFault(pattern);
     expect(fault).toBeDefined();
@@ -90,7 +162,16 @@ describe('patterns', () => {
 });
 
 test.each([
-  ['app.3f9c2a7b.js', true], ['main-Dk3xQz9a.css', true], ['chunk-7QMB4T3X.js', false], ['app.js', false], ['report-20240131.pdf', false], ['lib-1.12.2.js', false], ['decadefaced.html', false], ['photo-IMG12345.jpg', false], ['0123456789abcdef0123456789abcdef.png', true], ['my-Application2.js', false],
+  ['app.3f9c2a7b.js', true],
+  ['main-Dk3xQz9a.css', true],
+  ['chunk-7QMB4T3X.js', false],
+  ['app.js', false],
+  ['report-20240131.pdf', false],
+  ['lib-1.12.2.js', false],
+  ['decadefaced.html', false],
+  ['photo-IMG12345.jpg', false],
+  ['0123456789abcdef0123456789abcdef.png', true],
+  ['my-Application2.js', false],
 ])('%s carries a content hash: %s', (key, hashed) => {
   expect(hasContentHash(key)).toBe(hashed);
 });

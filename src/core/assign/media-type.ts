@@ -49,7 +49,8 @@ export const essence = (contentType: string): string =>
   (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
 
 const RANGE = new RegExp(`^(?:\\*/\\*|${TOKEN}/\\*|${TOKEN}/${TOKEN})$`);
-export const isMediaRange = (text: string): boolean => RANGE.test(text.trim()) && !/^\*\/[^*]/.test(text.trim());
+export const isMediaRange = (text: string): boolean =>
+  RANGE.test(text.trim()) && !/^\*\/[^*]/.test(text.trim());
 
 /** Whether a media range such as `image/*` covers a type; parameters do not count. */
 export function matchesRange(range: string, contentType: string): boolean {

@@ -27,47 +27,155 @@ const DOCUMENTS = ['index.html', 'not-found.html'];
 function inspect({ keys = [], facts = {}, rules = [], settings = {}, allow, links = [] }: Case): string[] {
   const assignments = { rules: rules.map((rule, at) => ({ number: at + 1, line: at + 20, ...rule })) };
   const cascade = createCascade(assignments);
-  const full: BucketSettings = { ...NEW_BUCKET_SETTINGS, documents: { index: 'index.html', error: 'not-found.html' }, ...settings };
+  const full: BucketSettings = {
+    ...NEW_BUCKET_SETTINGS,
+    documents: { index: 'index.html', error: 'not-found.html' },
+    ...settings,
+  };
   const policy = createReadPolicy(full.readable);
   const all = [...keys, ...(settings.documents ? [] : DOCUMENTS.filter((each) => !keys.includes(each)))];
   const objects = all.map((key) => {
     const decision = cascade.decide(key);
-    return { key, path: key, size: 10, digest: 'x', headers: decision.headers, decision, facts: key === keys[0] ? { ...NO_FACTS, ...facts } : NO_FACTS, public: policy.isReadable(key) };
+    return {
+      key,
+      path: key,
+      stamp: { size: 10, mtimeMs: 0, ctimeMs: 0, inode: 0 },
+      size: 10,
+      digest: 'x',
+      headers: decision.headers,
+      decision,
+      facts: key === keys[0] ? { ...NO_FACTS, ...facts } : NO_FACTS,
+      public: policy.isReadable(key),
+    };
   });
-  return inspectSurvey({ objects, keys: new Set(all), cascade, assignments, settings: full, allowed: (key) => key === allow, links, now: Date.UTC(2026, 10, 1) }).map(({ rule, key, message, fix }) => {
+  return inspectSurvey({
+    objects,
+    keys: new Set(all),
+    cascade,
+    assignments,
+    settings: full,
+    allowed: (key) => key === allow,
+    links,
+    now: Date.UTC(2026, 10, 1),
+  }).map(({ rule, key, message, fix }) => {
     expect(fix.length).toBeGreaterThan(5);
     return `${rule}${key === undefined ? '' : ` ${key}`}: ${message} | ${fix}`;
   });
 }
 
 const BAD: readonly [string, Case, RegExp][] = [
-  ['type-unknown', { keys: ['creek.wmap'] }, /does not know "\.wmap".*to: "\*\.wmap", contentType: text\/plain/],
+  [
+    'type-unknown',
+    { keys: ['creek.wmap'] },
+    /does not know "\.wmap".*to: "\*\.wmap", contentType: text\/plain/,
+  ],
   ['type-unknown', { keys: ['noending'] }, /no extension.*to: "\/noending"/],
-  ['type-contradicts-bytes', { keys: ['a.png'], facts: { sniffed: 'image/jpeg' } }, /sent as image\/png, but its bytes are image\/jpeg/],
-  ['charset-contradicts-bytes', { keys: ['a.html'], facts: { utf8: false, charset: 'windows-1252' } }, /not UTF-8.*charset=windows-1252/],
-  ['charset-contradicts-bytes', { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: false } }, /the page declares iso-8859-1/],
-  ['long-kept-name', { keys: ['a.css'], rules: [{ to: ['*.css'], cache: cache('1 year') }] }, /kept for 1 year.*cache: 30 days/],
-  ['page-kept-long', { keys: ['a.html'], rules: [{ to: ['a.html'], cache: cache('2 days') }] }, /kept for 2 days.*cache: revalidate/],
+  [
+    'type-contradicts-bytes',
+    { keys: ['a.png'], facts: { sniffed: 'image/jpeg' } },
+    /sent as image\/png, but its bytes are image\/jpeg/,
+  ],
+  [
+    'charset-contradicts-bytes',
+    { keys: ['a.html'], facts: { utf8: false, charset: 'windows-1252' } },
+    /not UTF-8.*charset=windows-1252/,
+  ],
+  [
+    'charset-contradicts-bytes',
+    { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: false } },
+    /the page declares iso-8859-1/,
+  ],
+  [
+    'long-kept-name',
+    { keys: ['a.css'], rules: [{ to: ['*.css'], cache: cache('1 year') }] },
+    /kept for 1 year.*cache: 30 days/,
+  ],
+  [
+    'page-kept-long',
+    { keys: ['a.html'], rules: [{ to: ['a.html'], cache: cache('2 days') }] },
+    /kept for 2 days.*cache: revalidate/,
+  ],
   ['personal-data-shared', { keys: ['members/list.csv'] }, /about people.*except: \["members\/list\.csv"\]/],
-  ['personal-data-shared', { keys: ['list.json'], facts: { emails: true } }, /e-mail addresses.*cache: never/],
-  ['never-is-not-private', { keys: ['members/a.html'], rules: [{ to: ['members/**'], cache: cache('never') }] }, /anyone may read it.*except: \["members\/\*\*"\]/],
-  ['rule-matches-nothing', { keys: ['drafts/a.html'], rules: [{ to: ['drafts'], cache: cache('never') }] }, /matches no object \| to: "drafts\/\*\*"/],
-  ['rule-matches-nothing', { rules: [{ type: ['video/*'], cache: cache('never') }] }, /rule 1 \(video\/\*\) matches no object/],
-  ['rule-overridden', { keys: ['a/x.png'], rules: [{ to: ['a/**'], cache: cache('2 days') }, { to: ['*.png'], cache: cache('1 day') }] }, /rule 2 wins over it everywhere \| move it after rule 2/],
-  ['secret-published', { keys: ['server.pem'] }, /looks secret; the public may not read it.*allow: \["server\.pem"\]/],
+  [
+    'personal-data-shared',
+    { keys: ['list.json'], facts: { emails: true } },
+    /e-mail addresses.*cache: never/,
+  ],
+  [
+    'never-is-not-private',
+    { keys: ['members/a.html'], rules: [{ to: ['members/**'], cache: cache('never') }] },
+    /anyone may read it.*except: \["members\/\*\*"\]/,
+  ],
+  [
+    'rule-matches-nothing',
+    { keys: ['drafts/a.html'], rules: [{ to: ['drafts'], cache: cache('never') }] },
+    /matches no object \| to: "drafts\/\*\*"/,
+  ],
+  [
+    'rule-matches-nothing',
+    { rules: [{ type: ['video/*'], cache: cache('never') }] },
+    /rule 1 \(video\/\*\) matches no object/,
+  ],
+  [
+    'rule-overridden',
+    {
+      keys: ['a/x.png'],
+      rules: [
+        { to: ['a/**'], cache: cache('2 days') },
+        { to: ['*.png'], cache: cache('1 day') },
+      ],
+    },
+    /rule 2 wins over it everywhere \| move it after rule 2/,
+  ],
+  [
+    'secret-published',
+    { keys: ['server.pem'] },
+    /looks secret; the public may not read it.*allow: \["server\.pem"\]/,
+  ],
   ['leftover-published', { keys: ['index.html.bak'] }, /backup/],
   ['leftover-published', { keys: ['site.zip'] }, /archive of the site/],
   ['source-map-published', { keys: ['app.js.map'] }, /source map/],
   ['double-extension', { keys: ['visit.html.txt'] }, /rename it to visit\.html/],
   ['double-extension', { keys: ['style.css.css'] }, /rename it to style\.css/],
   ['keys-differ-in-case', { keys: ['Map.svg', 'map.svg'] }, /differs from Map\.svg/],
-  ['link-left-out', { links: [{ path: 'out', because: 'the link leaves the site, to /x' }] }, /links: follow/],
-  ['expires-past', { keys: ['a.png'], rules: [{ to: ['a.png'], cache: cache('until 2026-10-01') }] }, /has passed.*rule 1, line 20/],
-  ['readable-matches-nothing', { keys: ['drafts/a'], settings: { readable: { keys: ['**'], except: ['drafts'] } } }, /protects nothing \| readable: except: \["drafts\/\*\*"\]/],
-  ['document-missing', { keys: ['a.html', 'index.htm'], settings: { documents: { index: 'index.html', error: null } } }, /rename index\.htm to index\.html/],
-  ['document-missing', { keys: ['index.html', '404.html'], settings: { documents: { index: 'index.html', error: 'error.html' } } }, /documents: \{ error: 404\.html \}/],
-  ['document-private', { keys: ['a.css'], settings: { readable: { keys: ['*.css'], except: [] } } }, /readable\.keys covers "\*\.css"/],
-  ['error-document-unset', { keys: ['index.html', '404.html'], settings: { documents: { index: 'index.html', error: null } } }, /documents: \{ error: 404\.html \}/],
+  [
+    'link-left-out',
+    { links: [{ path: 'out', because: 'the link leaves the site, to /x' }] },
+    /links: follow/,
+  ],
+  [
+    'expires-past',
+    { keys: ['a.png'], rules: [{ to: ['a.png'], cache: cache('until 2026-10-01') }] },
+    /has passed.*rule 1, line 20/,
+  ],
+  [
+    'readable-matches-nothing',
+    { keys: ['drafts/a'], settings: { readable: { keys: ['**'], except: ['drafts'] } } },
+    /protects nothing \| readable: except: \["drafts\/\*\*"\]/,
+  ],
+  [
+    'document-missing',
+    { keys: ['a.html', 'index.htm'], settings: { documents: { index: 'index.html', error: null } } },
+    /rename index\.htm to index\.html/,
+  ],
+  [
+    'document-missing',
+    {
+      keys: ['index.html', '404.html'],
+      settings: { documents: { index: 'index.html', error: 'error.html' } },
+    },
+    /documents: \{ error: 404\.html \}/,
+  ],
+  [
+    'document-private',
+    { keys: ['a.css'], settings: { readable: { keys: ['*.css'], except: [] } } },
+    /readable\.keys covers "\*\.css"/,
+  ],
+  [
+    'error-document-unset',
+    { keys: ['index.html', '404.html'], settings: { documents: { index: 'index.html', error: null } } },
+    /documents: \{ error: 404\.html \}/,
+  ],
 ];
 
 describe('what each rule finds', () => {
@@ -75,22 +183,38 @@ describe('what each rule finds', () => {
     const found = inspect(given);
     expect(found.filter((line) => line.startsWith(rule) && expected.test(line))).not.toHaveLength(0);
     // One cause is one finding: no other rule speaks of the same fault.
-    expect(found.filter((line) => !line.startsWith(rule) && !/^(?:document-|error-document|type-unknown|rule-matches)/.test(line))).toEqual([]);
+    expect(
+      found.filter(
+        (line) =>
+          !line.startsWith(rule) && !/^(?:document-|error-document|type-unknown|rule-matches)/.test(line),
+      ),
+    ).toEqual([]);
   });
   it('every rule is in the table', () => {
-    expect([...new Set(BAD.map(([rule]) => rule))].sort()).toEqual(SURVEY_RULES.map(({ name }) => name).sort());
+    expect([...new Set(BAD.map(([rule]) => rule))].sort()).toEqual(
+      SURVEY_RULES.map(({ name }) => name).sort(),
+    );
   });
 });
 
 describe('what is no fault', () => {
   test.each<[string, Case]>([
     ['a healthy site', { keys: ['a.html', 'styles/a.css', 'app.3f9c2a7b.js', 'photo.jpg'] }],
-    ['a year on a hashed name', { keys: ['app.3f9c2a7b.js'], rules: [{ to: ['*.js'], cache: cache('1 year') }] }],
+    [
+      'a year on a hashed name',
+      { keys: ['app.3f9c2a7b.js'], rules: [{ to: ['*.js'], cache: cache('1 year') }] },
+    ],
     ['an M4A that sniffs as MP4', { keys: ['a.m4a'], facts: { sniffed: 'video/mp4' } }],
     ['a ZIP inside an e-book', { keys: ['a.epub'], facts: { sniffed: 'application/zip' } }],
     ['a secret that is allowed', { keys: ['server.pem'], allow: 'server.pem' }],
-    ['private personal data', { keys: ['members/a.csv'], settings: { readable: { keys: ['**'], except: ['members/**'] } } }],
-    ['a page declared in another charset that is plain ASCII', { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: true } }],
+    [
+      'private personal data',
+      { keys: ['members/a.csv'], settings: { readable: { keys: ['**'], except: ['members/**'] } } },
+    ],
+    [
+      'a page declared in another charset that is plain ASCII',
+      { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: true } },
+    ],
     ['source text beside its page', { keys: ['a.html.txt', 'a.html'] }],
     ['an archive for download', { keys: ['python-3.11.zip', 'changelog.gz', 'notes.tar.gz'] }],
   ])('%s', (_name, given) => {

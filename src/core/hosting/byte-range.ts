@@ -17,7 +17,8 @@ export function decideRange(header: string | undefined, size: number): RangeVerd
   if (header === undefined || !/^bytes=/i.test(header)) return 'whole';
   if (!/^bytes=\s*(?:\d+-\d*|-\d+)(?:\s*,\s*(?:\d+-\d*|-\d+)?)*\s*$/i.test(header)) return 'whole';
   // A range whose end comes before its start is invalid, which is not the same as unsatisfiable.
-  if ([...header.matchAll(/(\d+)-(\d+)/g)].some(([, start, end]) => Number(start) > Number(end))) return 'whole';
+  if ([...header.matchAll(/(\d+)-(\d+)/g)].some(([, start, end]) => Number(start) > Number(end)))
+    return 'whole';
   const ranges = parseRange(size, header.toLowerCase(), { combine: true });
   if (ranges === -1) return 'unsatisfiable';
   if (ranges === -2) return 'whole';

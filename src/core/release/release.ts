@@ -14,6 +14,7 @@ export interface ReleaseRecord {
   readonly settings: BucketSettings;
   /** The release whose state this one publishes again. */
   readonly restores?: number;
+  readonly identity?: string;
 }
 
 /** Everything that one release changes. Committed at a single instant or not at all. */
@@ -25,6 +26,8 @@ export interface ReleasePlan {
   readonly note: string;
   readonly totals: ChangeTotals;
   readonly settings: BucketSettings;
+  /** The identity of the site that the bucket will hold; undefined when only a part was published. */
+  readonly identity?: string;
   readonly put: readonly SiteObject[];
   readonly remove: readonly string[];
   readonly restores?: number;

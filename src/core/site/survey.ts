@@ -2,9 +2,18 @@
 import type { Decision } from '../assign/cascade.js';
 import type { Facts, SiteObject } from './site-object.js';
 
+export interface FileStamp {
+  readonly size: number;
+  readonly mtimeMs: number;
+  readonly ctimeMs: number;
+  readonly inode: number;
+}
+
 export interface SurveyObject extends SiteObject {
   /** Relative to the site, as it is on disk; the key may be its NFC form. */
   readonly path: string;
+  /** The file's size and times when it was surveyed, by which a later change is noticed. */
+  readonly stamp: FileStamp;
   readonly decision: Decision;
   readonly facts: Facts;
   readonly public: boolean;

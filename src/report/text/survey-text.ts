@@ -1,5 +1,6 @@
 /** The survey for a terminal: every object when they are few, groups when they are many. */
 import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import type { Decision } from '../../core/assign/cascade.js';
 import type { Finding } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, shorten, visible, type Paint } from './paint.js';
@@ -63,15 +64,24 @@ interface Group {
   readonly examples: string[];
 }
 
+/** Groups by name; a name is made once for each decision, of which a site has few. */
 function groupBy(
   objects: readonly SurveyObject[],
   nameOf: (object: SurveyObject) => string,
 ): [string, Group][] {
   const groups = new Map<string, Group>();
+  const byDecision = new Map<Decision, [readable?: Group, barred?: Group]>();
   for (const object of objects) {
-    const name = nameOf(object);
-    let group = groups.get(name);
-    if (!group) groups.set(name, (group = { count: 0, bytes: 0, examples: [] }));
+    let slots = byDecision.get(object.decision);
+    if (!slots) byDecision.set(object.decision, (slots = []));
+    const slot = object.public ? 0 : 1;
+    let group = slots[slot];
+    if (!group) {
+      const name = nameOf(object);
+      group = groups.get(name);
+      if (!group) groups.set(name, (group = { count: 0, bytes: 0, examples: [] }));
+      slots[slot] = group;
+    }
     group.count++;
     group.bytes += object.size;
     if (group.examples.length < 2) group.examples.push(object.key);

@@ -29,7 +29,9 @@ export interface TraceView {
 export function formatTrace(view: TraceView, paint: Paint): string {
   const colour = view.status < 300 ? paint.good : view.status < 400 ? paint.warn : paint.bad;
   const last = view.steps.length - 1;
-  const taken = longest(view.steps.map(({ step }) => step)) + Math.min(44, longest(view.steps.map(({ outcome }) => outcome)));
+  const taken =
+    longest(view.steps.map(({ step }) => step)) +
+    Math.min(44, longest(view.steps.map(({ outcome }) => outcome)));
   const ladder = view.steps.map(({ step, outcome, because }, at) => [
     paint.soft(at === last ? '└' : '├'),
     step,
@@ -62,7 +64,8 @@ export function formatTrace(view: TraceView, paint: Paint): string {
 const longest = (texts: readonly string[]): number => Math.max(0, ...texts.map(({ length }) => length));
 
 /** Cuts the end off a sentence that is too long. */
-const cut = (text: string, most: number): string => (text.length <= most ? text : `${text.slice(0, most - 1)}…`);
+const cut = (text: string, most: number): string =>
+  text.length <= most ? text : `${text.slice(0, most - 1)}…`;
 
 function formatLive(live: NonNullable<TraceView['live']>, status: number, paint: Paint): string {
   const mark = (same: boolean): string => (same ? paint.good('✓') : paint.bad('✗'));

@@ -31,7 +31,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     change(key, { digest, size, since: plan.at, headers });
   }
   for (const key of plan.remove) change(key, undefined);
-  const { at, by, note, totals, settings, restores } = plan;
+  const { at, by, note, totals, settings, restores, identity } = plan;
   const record: ReleaseRecord = {
     release,
     at,
@@ -40,9 +40,10 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     totals,
     settings,
     ...(restores === undefined ? {} : { restores }),
+    ...(identity === undefined ? {} : { identity }),
   };
   rows.releases.putSync([bucket.name, release], record);
-  rows.buckets.putSync(bucket.name, { ...bucket, release, settings, objects, bytes });
+  rows.buckets.putSync(bucket.name, { ...bucket, identity, release, settings, objects, bytes });
   return record;
 }
 

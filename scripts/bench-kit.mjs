@@ -1,0 +1,94 @@
+// Measuring: whole commands in turn (A B A B), the median of the ratios pair by pair, since the machine's speed drifts.
+import { spawnSync } from 'node:child_process';
+import {
+  closeSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const env = { ...process.env };
+// With it set, Node itself starts two to three times slower: it would flatter every ratio.
+delete env.NODE_EXTRA_CA_CERTS;
+env.NO_COLOR = '1';
+
+export const PROGRAM = join(import.meta.dirname, '..', 'dist', 'fenestra.js');
+export const scratch = mkdtempSync(join(process.env.FENESTRA_BENCH_DIR ?? tmpdir(), 'fenestra-bench-'));
+process.on('exit', () => rmSync(scratch, { recursive: true, force: true }));
+
+export function run(command, args, options = {}) {
+  const began = process.hrtime.bigint();
+  const { status, stderr, error } = spawnSync(command, args, {
+    env,
+    encoding: 'utf8',
+    stdio: ['ignore', 'ignore', 'pipe'],
+    maxBuffer: 1 << 28,
+    ...options,
+  });
+  const seconds = Number(process.hrtime.bigint() - began) / 1e9;
+  if (error) throw error;
+  if (status !== 0) throw new Error(`${command} ${args.join(' ')} ended with ${status}\n${stderr}`);
+  return seconds;
+}
+
+export const fenestra = (cwd, ...words) => run(process.execPath, [PROGRAM, ...words], { cwd });
+export const shell = (script, cwd = scratch) => run('sh', ['-c', script], { cwd });
+
+/** Peak anonymous memory of one run, MiB. */
+export function peakOf(cwd, ...words) {
+  const file = join(scratch, 'peak');
+  run(process.execPath, ['--import', join(import.meta.dirname, 'peak-memory.mjs'), PROGRAM, ...words], {
+    cwd,
+    env: { ...env, FENESTRA_PEAK_FILE: file },
+  });
+  return Number(readFileSync(file, 'utf8')) / 1024;
+}
+
+export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+
+/** Runs two pieces of work in turn and returns the medians and the median of the ratios. */
+export function pair(rounds, a, b) {
+  const rows = Array.from({ length: rounds }, () => {
+    const one = a();
+    return [one, b()];
+  });
+  return {
+    a: median(rows.map(([x]) => x)),
+    b: median(rows.map(([, y]) => y)),
+    ratio: median(rows.map(([x, y]) => x / y)),
+  };
+}
+
+/** A site of many small text files and some larger ones, in folders, the same for the same arguments. */
+export function makeSite(folder, files, bytes) {
+  let seed = 1794;
+  const next = () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32;
+  const words = Array.from({ length: 4096 }, () => Math.floor(next() * 2 ** 32).toString(36)).join(' ');
+  const filler = Buffer.from(words.repeat(Math.ceil((4 * 2 ** 20) / words.length)));
+  const average = bytes / files;
+  const endings = ['html', 'html', 'html', 'css', 'js', 'svg', 'json', 'txt', 'png', 'jpg'];
+  for (let n = 0; n < files; n++) {
+    const at = join(folder, `part-${n % 97}`, `section-${n % 13}`);
+    if (n < 97 * 13) mkdirSync(at, { recursive: true });
+    // Long-tailed sizes, as real sites have: most are small, a few are large.
+    const size = Math.max(
+      64,
+      Math.min(3_900_000, Math.round((average / 2.6) * Math.exp(next() * 3.4 - 1.2))),
+    );
+    const file = openSync(join(at, `item-${n}.${endings[n % endings.length]}`), 'w');
+    writeSync(file, `${n} `);
+    writeSync(file, filler, Math.floor(next() * 100_000), size);
+    closeSync(file);
+  }
+  writeFileSync(join(folder, 'index.html'), '<!doctype html><meta charset="utf-8"><title>Bench</title>');
+  writeFileSync(join(folder, 'not-found.html'), '<!doctype html><meta charset="utf-8"><title>None</title>');
+}
+
+export const CONFIG = (site) =>
+  `site: ${site}\ndestinations:\n  rehearsal: { store: here, bucket: bench }\ndocuments: { index: index.html, error: not-found.html }\n`;
