@@ -65,6 +65,11 @@ export function pair(rounds, a, b) {
   };
 }
 
+const MAGIC = {
+  png: Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]),
+  jpg: Buffer.from([0xff, 0xd8, 0xff, 0xe0]),
+};
+
 /** A site of many small text files and some larger ones, in folders, the same for the same arguments. */
 export function makeSite(folder, files, bytes) {
   let seed = 1794;
@@ -82,6 +87,8 @@ export function makeSite(folder, files, bytes) {
       Math.min(3_900_000, Math.round((average / 2.6) * Math.exp(next() * 3.4 - 1.2))),
     );
     const file = openSync(join(at, `item-${n}.${endings[n % endings.length]}`), 'w');
+    const ending = endings[n % endings.length];
+    if (MAGIC[ending]) writeSync(file, MAGIC[ending]);
     writeSync(file, `${n} `);
     writeSync(file, filler, Math.floor(next() * 100_000), size);
     closeSync(file);

@@ -1,5 +1,6 @@
 // Bundles src/ into dist/: one small entry that starts at once, and chunks that a command loads when it needs them.
 import { build } from 'esbuild';
+import { createHash } from 'node:crypto';
 import mime from 'mime-types';
 import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -26,6 +27,15 @@ const atStart = {
   },
 };
 
+/** Changes whenever the sources or the libraries do. */
+function stamp() {
+  const hash = createHash('sha256');
+  for (const entry of readdirSync('src', { recursive: true, withFileTypes: true })) {
+    if (entry.isFile()) hash.update(entry.name).update(readFileSync(join(entry.parentPath, entry.name)));
+  }
+  return hash.update(readFileSync('package-lock.json')).digest('hex').slice(0, 16);
+}
+
 const staging = `dist.${process.pid}.new`;
 rmSync(staging, { recursive: true, force: true });
 mkdirSync(staging);
@@ -37,14 +47,16 @@ const { metafile } = await build({
   format: 'esm',
   platform: 'node',
   target: 'node20',
-  minifyWhitespace: true,
-  minifySyntax: true,
+  minify: true,
+  define: { FENESTRA_BUILD: JSON.stringify(stamp()) },
   legalComments: 'none',
   external: ['lmdb'],
   chunkNames: 'chunks/[name]-[hash]',
   metafile: true,
   plugins: [atStart],
-  banner: { js: "import{createRequire as $r}from'node:module';const require=$r(import.meta.url);" },
+  banner: {
+    js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);",
+  },
 });
 // The licences of what is bundled travel with the bundle.
 const packages = new Set(['node_modules/mime-types', 'node_modules/mime-db']);

@@ -89,8 +89,10 @@ async function runEntry(
     .showHelpOnFail(false)
     .fail((message: string | null, error: Error | undefined) => {
       throw (
-        error ??
-        usage(`${(message ?? 'The command was not understood').split('\n', 1)[0]?.replace(/\.?$/, '.')}`)
+        (error?.name === 'YError' ? undefined : error) ??
+        usage(
+          `${(message ?? error?.message ?? 'The command was not understood').split('\n', 1)[0]?.replace(/\.?$/, '.')}`,
+        )
       );
     })
     .parseAsync();

@@ -6,6 +6,7 @@ import type { AssignRule, Encoding } from '../core/assign/cascade.js';
 import { parseCache, type CachePolicy } from '../core/caching/policy.js';
 import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
 import type { Quirks } from '../core/hosting/quirks.js';
+import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './load.js';
 import type { Config, Destination } from './shape.js';
@@ -129,12 +130,4 @@ function policy(value: unknown): CachePolicy {
   if ('faults' in result)
     throw new Error(`a cache value passed validation and is none: ${JSON.stringify(value)}`);
   return result.policy;
-}
-
-function deepFreeze<T>(value: T): T {
-  if (typeof value === 'object' && value !== null && !Object.isFrozen(value)) {
-    Object.freeze(value);
-    Object.values(value).forEach(deepFreeze);
-  }
-  return value;
 }

@@ -1,7 +1,7 @@
 /** Loading the config, once and before anything is touched: raw, validated, defaulted, frozen. */
 import { readFileSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import { LineCounter, parseDocument, type Document } from 'yaml';
+import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import { ValidationError } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { freezeConfig } from './freeze.js';
@@ -50,6 +50,8 @@ export async function parseConfig(
   if (document.errors.length > 0) {
     return { faults: document.errors.map((error) => syntaxFault(error.pos[0], error.message, lines)) };
   }
+  const reserved = reservedNames(document, lines);
+  if (reserved.length > 0) return { faults: reserved };
   let raw: unknown;
   try {
     raw = document.toJS({ maxAliasCount: 50 });
@@ -72,6 +74,24 @@ export async function parseConfig(
   }
   const faults = await validate(raw as Record<string, unknown>, document, lines);
   return faults.length > 0 ? { faults } : { raw: raw as Record<string, unknown>, document, lines };
+}
+
+/** Names that every JavaScript object has: they can be no setting, and no library should meet them as one. */
+function reservedNames(document: Document, lines: LineCounter): ConfigFault[] {
+  const faults: ConfigFault[] = [];
+  visit(document, {
+    Pair(_position, { key }) {
+      if (!isScalar(key) || !(String(key.value) in Object.prototype)) return;
+      const { line, col } = lines.linePos(key.range?.[0] ?? 0);
+      faults.push({
+        line: Math.max(line, 1),
+        column: Math.max(col, 1),
+        path: '',
+        message: `"${String(key.value)}" is not a setting here`,
+      });
+    },
+  });
+  return faults;
 }
 
 function syntaxFault(offset: number, message: string, lines: LineCounter): ConfigFault {
@@ -108,7 +128,7 @@ function toFault(error: ValidationError, document: Document, lines: LineCounter)
   const params = error.params as FaultParams | undefined;
   const place = locate(document, lines, path, params?.inName === true);
   const own = error.message.startsWith(path) ? error.message.slice(path.length).trim() : error.message;
-  const startsItself = /^(?:["`]|the |a |its |no )/.test(own);
+  const startsItself = /^(?:["`]|an? |the |its |no )/.test(own);
   return {
     ...place,
     path,

@@ -160,7 +160,7 @@ const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
       const given: unknown = context.originalValue;
       if (typeof given !== 'object' || given === null || Array.isArray(given)) return true;
       const errors = Object.keys(given)
-        .filter((name) => !(name in shape))
+        .filter((name) => !Object.hasOwn(shape, name))
         .map((name) =>
           failName(
             context,
@@ -390,7 +390,7 @@ const destinations = yup
             context.createError({
               path: inner.path ? `${path}.${inner.path}` : path,
               message: inner.message,
-              params: { ...params },
+              params: { becomes: params?.becomes, inName: params?.inName },
             }),
           );
         }

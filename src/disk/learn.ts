@@ -105,10 +105,21 @@ function learnFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts |
   };
   if ((textual && readsAsText && !bytes.includes(0)) || bytes.length === 0 || looksAsNamed(type, bytes))
     return facts;
-  return sniff(bytes).then((sniffed) => ({
+  return sniff(bytes).then((found) => ({
     ...facts,
-    sniffed: sniffed === '' && !textual && looksLikePage(bytes) ? 'text/html' : sniffed,
+    sniffed: found === '' && BINARY.test(type) ? textInside(bytes) : found,
   }));
+}
+
+/** Types that are never plain text. */
+const BINARY = /^(?:image|audio|video|font)\/|^application\/(?:pdf|zip|gzip|wasm)$/;
+
+/** What text a supposedly binary file holds, such as an error page saved under a picture's name. */
+function textInside(bytes: Buffer): string {
+  if (!isUtf8(bytes) || bytes.includes(0)) return '';
+  return /^\s*(?:<!doctype html|<html[\s>])/i.test(bytes.toString('latin1', 0, 256))
+    ? 'text/html'
+    : 'text/plain';
 }
 
 // The commonest pictures and fonts, recognised without loading the detector.
@@ -123,9 +134,6 @@ const SIGNATURES: Readonly<Record<string, readonly number[]>> = {
 
 const looksAsNamed = (type: string, bytes: Buffer): boolean =>
   SIGNATURES[type]?.every((byte, at) => bytes[at] === byte) ?? false;
-
-const looksLikePage = (bytes: Buffer): boolean =>
-  /^\s*(?:<!doctype html|<html[\s>])/i.test(bytes.toString('latin1', 0, 256));
 
 async function sniff(bytes: Buffer): Promise<string> {
   const { fileTypeFromBuffer } = await import('file-type');

@@ -6,6 +6,7 @@
 import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Decision } from '../core/assign/cascade.js';
+import type { ObjectGroup } from '../core/site/groups.js';
 import type { Facts, Finding } from '../core/site/site-object.js';
 import type { SiteFile } from './walk.js';
 
@@ -26,6 +27,7 @@ export interface SiteSummary {
   /** Digest of every key with its bytes and headers. */
   readonly identity: string;
   readonly findings: readonly Finding[];
+  readonly groups: readonly ObjectGroup[];
   /** Digest of everything besides the objects that the findings depend on; '' when they depend on the clock. */
   readonly findingsBasis: string;
 }

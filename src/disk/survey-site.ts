@@ -5,13 +5,11 @@ import { createReadPolicy, type ReadableSetting } from '../core/access/read-poli
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
+import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
 import { learnFile } from './learn.js';
 import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
 import { absolutePath, walkSite, type LinkPolicy, type SiteFile, type Walked } from './walk.js';
-
-/** Raised whenever what a survey remembers of a file, or finds in it, changes its meaning. */
-const SURVEY_VERSION = 2;
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -19,6 +17,8 @@ export interface SurveyInput {
   readonly links: LinkPolicy;
   readonly assignments: Assignments;
   readonly readable: ReadableSetting;
+  /** The program's build: what another one remembers is not trusted. */
+  readonly build: string;
   /** Folder for what is remembered; undefined remembers nothing. */
   readonly memory?: string;
   /** Inspects the surveyed site. */
@@ -34,6 +34,7 @@ export interface SurveyedSite {
   /** Digest of every key with its bytes and headers: equal sites publish the same. */
   readonly identity: string;
   readonly findings: readonly Finding[];
+  readonly groups: readonly ObjectGroup[];
   readonly cascade: Cascade;
   readonly walked: Walked;
   /** When the walk began: milliseconds since the epoch. */
@@ -55,7 +56,7 @@ export async function surveySite(
   if (walked.files.length === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
-  const basis = digestOf([SURVEY_VERSION, input.assignments]);
+  const basis = digestOf([input.build, input.assignments]);
   const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links]);
   const path =
     input.memory === undefined ? undefined : join(input.memory, `${digestOf(input.site).slice(0, 16)}.memo`);
@@ -78,6 +79,7 @@ export async function surveySite(
       count: walked.files.length,
       identity: summary.identity,
       findings: summary.findings,
+      groups: summary.groups,
       cascade,
       walked,
       takenAt,
@@ -90,6 +92,7 @@ export async function surveySite(
   const objects = rows.map((row) => toObject(row.file, row));
   const site = {
     objects,
+    groups: groupObjects(objects),
     count: objects.length,
     identity: summary?.identity ?? identityOf(rows),
     cascade,
@@ -103,6 +106,7 @@ export async function surveySite(
     const lasting = rows.every(({ decision }) => decision.headers['Expires'] === undefined);
     writeMemo(path, basis, takenAt, rows, {
       identity: site.identity,
+      groups: site.groups,
       findings,
       findingsBasis: lasting ? findingsBasis : '',
     });

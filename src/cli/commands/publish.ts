@@ -7,6 +7,7 @@ import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { countFindings, formatFindings } from '../../report/text/findings-text.js';
 import { columns } from '../../report/text/paint.js';
 import type { BucketStore } from '../../stores/port.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
 import { openProject, openStore, openStoreIfThere, surveyProject, type Project } from '../work/project.js';
@@ -97,7 +98,7 @@ export default defineCommand<Args>({
         terminal.printJson(report(null));
         return undefined;
       }
-      await agree(changes, project, args, terminal);
+      await agree(changes, site, project, args, terminal);
       const release = await publishChanges(
         changes,
         site,
@@ -141,16 +142,13 @@ function show(changes: Changes, { destination }: Project, inFull: boolean, termi
 /** Asks, unless --yes; what removes most of a bucket or opens more of it asks for the bucket's name. */
 async function agree(
   changes: Changes,
+  site: SurveyedSite,
   { destination }: Project,
   args: Args,
   terminal: Terminal,
 ): Promise<void> {
   const { bucket, totals } = changes;
-  const opened = newlyReadable(
-    changes.changes.map(({ key }) => key),
-    bucket,
-    changes.becomes,
-  );
+  const opened = newlyReadable(() => site.objects.map(({ key }) => key), bucket, changes.becomes);
   if (opened.length > 0) {
     terminal.print(
       `\n${terminal.paint.warn(`${countOf(opened.length, 'key')} that nobody could read will be readable by anyone`)}\n${columns(opened.slice(0, 20).map((key) => [key]))}`,

@@ -3,6 +3,7 @@ import { nearestWord } from '../../core/caching/duration.js';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { isMediaRange, matchesRange } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { groupObjects } from '../../core/site/groups.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
 import { formatSurvey } from '../../report/text/survey-text.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -62,8 +63,8 @@ export default defineCommand<Args>({
       });
       return undefined;
     }
-    const objects = filter ? survey.objects.filter(filter) : survey.objects;
-    const shown = filter ? new Set(objects.map(({ key }) => key)) : undefined;
+    const matching = filter && survey.objects.filter(filter);
+    const shown = matching ? new Set(matching.map(({ key }) => key)) : undefined;
     const findings = shown
       ? survey.findings.filter(({ key }) => key !== undefined && shown.has(key))
       : survey.findings;
@@ -74,16 +75,18 @@ export default defineCommand<Args>({
           site: `${project.config.siteAsWritten.replace(/\/?$/, '/')}`,
           bucket,
           destination: name,
-          objects,
+          objects: () => matching ?? survey.objects,
+          groups: matching ? groupObjects(matching) : survey.groups,
           findings,
           leftOut: survey.walked.leftOut,
-          all: survey.objects.length,
+          all: survey.count,
         },
         terminal.paint,
         args.findings,
       ),
     );
     if (terminal.json) {
+      const objects = matching ?? survey.objects;
       terminal.printJson({
         site: project.config.site,
         objects: objects.map(toJson),

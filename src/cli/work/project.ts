@@ -5,7 +5,8 @@ import { parsePattern } from '../../core/assign/pattern.js';
 import { inspectSurvey } from '../../core/check/rules.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/caching/duration.js';
-import { loadConfig } from '../../config/load.js';
+import { recallConfig, rememberConfig } from '../../config/remember.js';
+import { BUILD } from '../build.js';
 import type { Config, Destination } from '../../config/shape.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
@@ -22,12 +23,22 @@ export interface Project {
   readonly address: string;
 }
 
+/** A config that was found good before need not be parsed and validated again. */
+async function readConfig(path: string): Promise<Config> {
+  const known = BUILD === undefined ? undefined : recallConfig(path, BUILD);
+  if (known) return known;
+  const { loadConfig } = await import('../../config/load.js');
+  const config = await loadConfig(path);
+  if (BUILD !== undefined) rememberConfig(config, BUILD);
+  return config;
+}
+
 /** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
 export async function openProject(args: {
   readonly config: string;
   readonly to?: string | undefined;
 }): Promise<Project> {
-  const config = await loadConfig(args.config);
+  const config = await readConfig(args.config);
   const [first] = config.destinations;
   const destination =
     args.to === undefined ? first : config.destinations.find(({ name }) => name === args.to);
@@ -112,6 +123,7 @@ export async function surveyProject(
         readable: settings.readable,
         memory: join(config.folder, '.fenestra', 'survey'),
         inspectBasis: [settings, allow],
+        build: BUILD ?? 'unbundled',
         inspect: ({ objects, cascade, walked }) => {
           const allowed = allow.map(parsePattern);
           return inspectSurvey({

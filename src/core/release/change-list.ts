@@ -1,5 +1,5 @@
 /** The change list: what publishing would do to a bucket. */
-import { isDeepEqual } from './deep-equal.js';
+import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
 import type { ObjectHeaders, SiteObject, StoredObject } from '../site/site-object.js';

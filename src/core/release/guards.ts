@@ -1,6 +1,7 @@
 /** Publishes that deserve more than a yes: what is asked for the bucket's name, and why. */
 import { createReadPolicy } from '../access/read-policy.js';
 import type { Access, BucketSettings } from '../hosting/bucket-view.js';
+import { isDeepEqual } from './plain-data.js';
 import type { ChangeTotals } from './change-list.js';
 
 export interface Guarded {
@@ -15,12 +16,12 @@ export const removesMost = (totals: ChangeTotals, bucket: Guarded | undefined): 
 
 /** The keys that nobody could read and that anyone will, because the policy of an open bucket becomes wider. */
 export function newlyReadable(
-  keys: Iterable<string>,
+  keys: () => Iterable<string>,
   bucket: Guarded | undefined,
   becomes: BucketSettings,
 ): string[] {
-  if (bucket?.access !== 'open') return [];
+  if (bucket?.access !== 'open' || isDeepEqual(bucket.settings.readable, becomes.readable)) return [];
   const before = createReadPolicy(bucket.settings.readable);
   const after = createReadPolicy(becomes.readable);
-  return [...keys].filter((key) => !before.isReadable(key) && after.isReadable(key));
+  return [...keys()].filter((key) => !before.isReadable(key) && after.isReadable(key));
 }

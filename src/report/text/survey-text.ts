@@ -1,6 +1,6 @@
 /** The survey for a terminal: every object when they are few, groups when they are many. */
 import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
-import type { Decision } from '../../core/assign/cascade.js';
+import type { ObjectGroup } from '../../core/site/groups.js';
 import type { Finding } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, shorten, visible, type Paint } from './paint.js';
@@ -11,7 +11,9 @@ export interface SurveyView {
   readonly site: string;
   readonly bucket: string;
   readonly destination: string;
-  readonly objects: readonly SurveyObject[];
+  /** Asked for only when they are few enough to be listed. */
+  readonly objects: () => readonly SurveyObject[];
+  readonly groups: readonly ObjectGroup[];
   readonly findings: readonly Finding[];
   readonly leftOut: number;
   /** How many objects there are before any filter. */
@@ -22,17 +24,19 @@ export interface SurveyView {
 const LISTED = 60;
 
 export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = false): string {
-  const { objects } = view;
-  const bytes = objects.reduce((sum, { size }) => sum + size, 0);
-  const filtered = objects.length === view.all ? '' : ` of ${formatCount(view.all)}`;
-  const head = `${paint.strong(`${formatCount(objects.length)}${filtered} ${objects.length === 1 ? 'object' : 'objects'}`)}, ${formatBytes(bytes)}, from ${visible(view.site)} for ${paint.strong(view.bucket)} (${view.destination})`;
+  const { groups } = view;
+  const count = groups.reduce((sum, group) => sum + group.count, 0);
+  const bytes = groups.reduce((sum, group) => sum + group.bytes, 0);
+  const filtered = count === view.all ? '' : ` of ${formatCount(view.all)}`;
+  const head = `${paint.strong(`${formatCount(count)}${filtered} ${count === 1 ? 'object' : 'objects'}`)}, ${formatBytes(bytes)}, from ${visible(view.site)} for ${paint.strong(view.bucket)} (${view.destination})`;
   const left =
     view.leftOut > 0 ? paint.soft(`\n${countOf(view.leftOut, 'dot or system file')} left out`) : '';
+  const listed = count <= LISTED;
   const body = findingsOnly
     ? []
-    : objects.length <= LISTED
-      ? [formatList(objects, paint)]
-      : [formatByType(objects, paint), formatByCache(objects, paint)];
+    : listed
+      ? [formatList(view.objects(), paint)]
+      : [formatByType(groups, paint), formatByCache(groups, paint)];
   const findings =
     view.findings.length > 0
       ? [
@@ -58,63 +62,48 @@ function formatList(objects: readonly SurveyObject[], paint: Paint): string {
   return columns([['key', 'size', 'content type', 'caching', 'readable by'].map(paint.soft), ...rows], [1]);
 }
 
-interface Group {
-  count: number;
-  bytes: number;
-  readonly examples: string[];
-}
+type Named = Pick<ObjectGroup, 'count' | 'bytes' | 'examples'>;
 
-/** Groups by name; a name is made once for each decision, of which a site has few. */
-function groupBy(
-  objects: readonly SurveyObject[],
-  nameOf: (object: SurveyObject) => string,
-): [string, Group][] {
-  const groups = new Map<string, Group>();
-  const byDecision = new Map<Decision, [readable?: Group, barred?: Group]>();
-  for (const object of objects) {
-    let slots = byDecision.get(object.decision);
-    if (!slots) byDecision.set(object.decision, (slots = []));
-    const slot = object.public ? 0 : 1;
-    let group = slots[slot];
-    if (!group) {
-      const name = nameOf(object);
-      group = groups.get(name);
-      if (!group) groups.set(name, (group = { count: 0, bytes: 0, examples: [] }));
-      slots[slot] = group;
-    }
-    group.count++;
-    group.bytes += object.size;
-    if (group.examples.length < 2) group.examples.push(object.key);
+/** Brings groups of the same name together, the largest first. */
+function groupBy(groups: readonly ObjectGroup[], nameOf: (group: ObjectGroup) => string): [string, Named][] {
+  const named = new Map<string, Named>();
+  for (const group of groups) {
+    const name = nameOf(group);
+    const known = named.get(name) ?? { count: 0, bytes: 0, examples: [] };
+    named.set(name, {
+      count: known.count + group.count,
+      bytes: known.bytes + group.bytes,
+      examples: [...known.examples, ...group.examples].slice(0, 2),
+    });
   }
-  return [...groups].sort(([, a], [, b]) => b.count - a.count);
+  return [...named].sort(([, a], [, b]) => b.count - a.count);
 }
 
-function formatGroups(title: string, groups: [string, Group][], paint: Paint): string {
+function formatGroups(title: string, groups: [string, Named][], paint: Paint): string {
   const shown = groups.slice(0, 20);
   const rows = shown.map(([name, { count, bytes, examples }]) => [
     formatCount(count),
     formatBytes(bytes),
-    visible(shorten(name, 44)),
-    paint.soft(visible(shorten(examples.join(', '), Math.max(20, paint.width - 70)))),
+    visible(shorten(name, 52)),
+    paint.soft(visible(shorten(examples.join(', '), Math.max(20, paint.width - 80)))),
   ]);
   const more = groups.length > shown.length ? paint.soft(`\n  and ${groups.length - shown.length} more`) : '';
   return columns([['objects', 'bytes', title, 'such as'].map(paint.soft), ...rows], [0, 1]) + more;
 }
 
-const formatByType = (objects: readonly SurveyObject[], paint: Paint): string =>
+const formatByType = (groups: readonly ObjectGroup[], paint: Paint): string =>
   formatGroups(
     'content type',
-    groupBy(objects, ({ headers }) => headers['Content-Type'] ?? '(none)'),
+    groupBy(groups, ({ contentType }) => contentType || '(none)'),
     paint,
   );
 
-const formatByCache = (objects: readonly SurveyObject[], paint: Paint): string =>
+const formatByCache = (groups: readonly ObjectGroup[], paint: Paint): string =>
   formatGroups(
     'caching, and what decided it',
     groupBy(
-      objects,
-      ({ decision, public: open }) =>
-        `${decision.cacheWords} · ${decision.decidedBy.cache?.by ?? 'nothing'}${open ? '' : ' · not public'}`,
+      groups,
+      ({ cacheWords, cacheBy, public: open }) => `${cacheWords} · ${cacheBy}${open ? '' : ' · not public'}`,
     ),
     paint,
   );

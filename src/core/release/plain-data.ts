@@ -8,3 +8,12 @@ export function isDeepEqual(a: unknown, b: unknown): boolean {
   const names = new Set([...Object.keys(x), ...Object.keys(y)]);
   return [...names].every((name) => isDeepEqual(x[name], y[name]));
 }
+
+/** Freezes plain data all the way down. */
+export function deepFreeze<T>(value: T): T {
+  if (typeof value === 'object' && value !== null && !Object.isFrozen(value)) {
+    Object.freeze(value);
+    Object.values(value).forEach(deepFreeze);
+  }
+  return value;
+}

@@ -1,0 +1,45 @@
+/**
+ * Remembering a config that was found good: reading YAML and validating it takes longer than everything else
+ * that a survey of an unchanged site does. What is remembered holds for exactly this text, place and build.
+ */
+import * as crypto from 'node:crypto';
+import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { deepFreeze } from '../core/release/plain-data.js';
+import type { Config } from './shape.js';
+
+interface Kept {
+  readonly key: string;
+  readonly config: Config;
+}
+
+const memoPath = (file: string): string => join(dirname(file), '.fenestra', 'survey', 'config.json');
+
+const keyOf = (file: string, text: string, build: string): string =>
+  crypto.hash('sha256', JSON.stringify([build, file, text]), 'hex');
+
+/** The config as it was last found good; undefined when the text, the place or the build is another. */
+export function recallConfig(path: string, build: string): Config | undefined {
+  const file = resolve(path);
+  try {
+    const key = keyOf(file, readFileSync(file, 'utf8'), build);
+    const kept = JSON.parse(readFileSync(memoPath(file), 'utf8')) as Kept;
+    return kept.key === key ? deepFreeze(kept.config) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Remembers a good config. Failing to is only a slower next time. */
+export function rememberConfig(config: Config, build: string): void {
+  const path = memoPath(config.file);
+  const temporary = `${path}.${process.pid}.new`;
+  try {
+    const key = keyOf(config.file, readFileSync(config.file, 'utf8'), build);
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(temporary, JSON.stringify({ key, config } satisfies Kept));
+    renameSync(temporary, path);
+  } catch {
+    rmSync(temporary, { force: true });
+  }
+}

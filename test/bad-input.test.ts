@@ -1,0 +1,261 @@
+import { execFileSync } from 'node:child_process';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  rmSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { afterEach, describe, expect, it, test } from 'vitest';
+import {
+  CONFIG,
+  fenestra,
+  fenestraJson,
+  makeFolder,
+  makeProject,
+  PAGE,
+  serve,
+  writeFiles,
+  type Outcome,
+} from './helpers/program.js';
+import { ask } from './helpers/ask.js';
+
+/** One short paragraph on stderr, nothing on stdout, no stack. */
+function expectError(
+  { code, out, err }: Outcome,
+  exit: number,
+  ...parts: readonly (string | RegExp)[]
+): void {
+  expect({ code, out }, err).toEqual({ code: exit, out: '' });
+  expect(err).toMatch(/^fenestra: /);
+  expect(err).not.toMatch(/^\s+at /m);
+  for (const part of parts) expect(err).toMatch(part);
+}
+
+describe('the command line', () => {
+  test.each<[string[], RegExp]>([
+    [['publsh'], /no command "publsh"[\s\S]*fenestra publish/],
+    [['survey', '--findngs'], /Unknown argument: findngs/],
+    [['access', 'ajar'], /Invalid values/],
+    [['access'], /Not enough/],
+    [['publish', '--note'], /Not enough arguments/],
+    [['serve', '--port', '99999'], /not a port/],
+    [['serve', '--show', 'typ'], /Did you mean type/],
+    [['check', '--at', 'ftp://x/'], /begins with ftp:/],
+    [['check', '--at', 'nonsense'], /does not parse/],
+    [['check', '--concurrency', '0'], /whole number/],
+    [['survey', '--type', 'pictures'], /not a media range/],
+    [['survey', '--rule', '9'], /none of the config's rules/],
+    [['survey', '--explain', 'indx.html'], /there is index\.html/],
+    [['publish', '--matching', 'drafts/'], /Did you mean 'drafts\/\*\*'/],
+    [['publish', '--to', 'rehersal'], /did you mean rehearsal/],
+  ])('%j', async (words, message) => {
+    expectError(await fenestra(makeProject(), ...words), 2, message);
+  });
+  it('never asks without a terminal, and names the option that answers', async () => {
+    const { code, err } = await fenestra(makeProject(), 'publish');
+    expect([code, err]).toEqual([4, expect.stringMatching(/Publish to test-mill[\s\S]*--yes/)]);
+  });
+});
+
+describe('the site folder', () => {
+  it('missing, a file, empty', async () => {
+    expectError(
+      await fenestra(makeFolder({ 'fenestra.yaml': CONFIG }), 'survey'),
+      2,
+      /site folder .*site does not exist/,
+    );
+    expectError(
+      await fenestra(makeFolder({ 'fenestra.yaml': CONFIG, site: 'x' }), 'survey'),
+      2,
+      /is a file, not a folder/,
+    );
+    expectError(
+      await fenestra(makeFolder({ 'fenestra.yaml': CONFIG, 'site/.hidden': 'x' }), 'publish', '--yes'),
+      2,
+      /no file to publish \(1 dot files/,
+    );
+    expectError(await fenestra(makeFolder(), 'survey'), 2, /There is no fenestra\.yaml[\s\S]*fenestra init/);
+  });
+  it('keys that are too long, that meet, or that no address can carry, all at once', async () => {
+    const home = makeProject({
+      'site/u\u0308ber.txt': 'a',
+      'site/\u00fcber.txt': 'b',
+      'site/tab\there.txt': 'c',
+    });
+    const deep = Array.from({ length: 10 }, () => 'd'.repeat(200)).join('/');
+    writeFiles(home, { [`site/${deep}/x.txt`]: 'x' });
+    const outcome = await fenestra(home, 'publish', '--yes');
+    expectError(
+      outcome,
+      2,
+      /become one key, "über\.txt"/,
+      /control character/,
+      /makes a key of 2015 bytes; a store takes 1024/,
+    );
+    expect(existsSync(join(home, '.fenestra', 'store', 'rows.lmdb'))).toBe(false);
+  });
+  it('a link that leaves the site is left out with a finding; one inside is followed; a loop ends', async () => {
+    const outside = makeFolder({ 'secret.txt': 'outside' });
+    const home = makeProject({ 'site/real/a.txt': 'a' });
+    symlinkSync(join(outside, 'secret.txt'), join(home, 'site/out.txt'));
+    symlinkSync('real', join(home, 'site/alias'));
+    symlinkSync('..', join(home, 'site/real/up'));
+    symlinkSync('nowhere', join(home, 'site/broken'));
+    const survey = await fenestraJson<{
+      objects: { key: string }[];
+      findings: { rule: string; key: string }[];
+    }>(home, 'survey');
+    expect(survey.objects.map(({ key }) => key)).toEqual([
+      'alias/a.txt',
+      'index.html',
+      'not-found.html',
+      'real/a.txt',
+    ]);
+    expect(survey.findings.filter(({ rule }) => rule === 'link-left-out').map(({ key }) => key)).toEqual(
+      expect.arrayContaining(['broken', 'out.txt', 'real/up']),
+    );
+    writeFiles(home, { 'fenestra.yaml': `${CONFIG}links: follow\n` });
+    expect(
+      (await fenestraJson<{ objects: { key: string }[] }>(home, 'survey')).objects.map(({ key }) => key),
+    ).toContain('out.txt');
+  });
+  it('a file that cannot be read', async () => {
+    const home = makeProject({ 'site/closed.txt': 'x' });
+    execFileSync('chmod', ['-R', 'a+rwX', home]);
+    chmodSync(join(home, 'site/closed.txt'), 0o000);
+    const run = execFileSync(
+      'sh',
+      [
+        '-c',
+        `setpriv --reuid=65534 --regid=65534 --clear-groups ${process.execPath} ${join(process.cwd(), 'dist/fenestra.js')} survey 2>&1; echo "exit $?"`,
+      ],
+      { cwd: home, encoding: 'utf8' },
+    );
+    expect(run).toMatch(/closed\.txt cannot be read: permission denied[\s\S]*exit 2/);
+  });
+});
+
+describe('the store', () => {
+  const mounts: string[] = [];
+  afterEach(() => {
+    for (const mount of mounts.splice(0)) execFileSync('umount', ['-l', mount]);
+  });
+
+  it('on a full disk keeps the release it had, and goes on where it stopped', async () => {
+    const home = makeProject({}, `${CONFIG}storeFolder: disk/store\n`);
+    mkdirSync(join(home, 'disk'));
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', join(home, 'disk')]);
+    mounts.push(join(home, 'disk'));
+    await fenestraJson(home, 'publish', '--yes');
+    const noise = (seed: number, size: number): Buffer =>
+      Buffer.from(Array.from({ length: size }, (_, at) => (at * 2654435761 * (seed + 1)) >>> 13));
+    for (let n = 0; n < 30; n++) writeFiles(home, { [`site/f${n}.bin`]: noise(n, 200_000) });
+    expectError(
+      { ...(await fenestra(home, 'publish', '--yes')), out: '' },
+      3,
+      /disk under .* is full; the bucket still holds the release it had/,
+    );
+    expect((await fenestra(home, 'access', 'show')).out).toContain('test-mill, release 1');
+    execFileSync('mount', ['-o', 'remount,size=64m', join(home, 'disk')]);
+    expect(await fenestraJson(home, 'publish', '--yes')).toMatchObject({ release: 2, totals: { add: 30 } });
+    await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+    expect(await fenestraJson(home, 'check')).toMatchObject({ failures: [] });
+  });
+
+  it("that is somebody else's folder is left alone", async () => {
+    const home = makeProject({ 'other/file.txt': 'mine' }, `${CONFIG}storeFolder: other\n`);
+    expectError(
+      await fenestra(home, 'publish', '--yes'),
+      3,
+      /not a Fenestra store: the folder holds other files/,
+    );
+    expect(readdirSync(join(home, 'other'))).toEqual(['file.txt']);
+  });
+
+  test.each<[string, (path: string) => void, RegExp]>([
+    ['cut short', (path) => truncateSync(path, 5000), /rows\.lmdb/],
+    ['cut at a page', (path) => truncateSync(path, 8192), /where \d+ are in use/],
+    [
+      'overwritten',
+      (path) => writeFileSync(path, Buffer.alloc(65_536, 7)),
+      /does not begin as a database does/,
+    ],
+  ])('whose database is %s is named, and nothing crashes', async (_how, harm, message) => {
+    const home = makeProject();
+    await fenestraJson(home, 'publish', '--yes');
+    harm(join(home, '.fenestra/store/rows.lmdb'));
+    expectError(await fenestra(home, 'check'), 3, /The store is damaged/, message, /publish again/);
+  });
+
+  it('with a damaged body never sends a wrong one', async () => {
+    const home = makeProject({ 'site/large.bin': Buffer.alloc(400_000, 1) });
+    await fenestraJson(home, 'publish', '--yes');
+    await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+    const packs = join(home, '.fenestra/store/packs');
+    for (const pack of readdirSync(packs)) writeFileSync(join(packs, pack), Buffer.alloc(5000, 66));
+    rmSync(join(home, '.fenestra/store/large'), { recursive: true });
+    const server = await serve(home);
+    try {
+      for (const path of ['/', '/large.bin']) {
+        const answer = await ask(server.port, path);
+        expect([answer.status, answer.body.toString()]).toEqual([
+          500,
+          expect.stringMatching(/are not the bytes that were published/),
+        ]);
+      }
+    } finally {
+      await server.stop();
+    }
+    expect((await fenestra(home, 'check')).code).toBe(1);
+  });
+});
+
+describe('the network', () => {
+  it('a port in use', async () => {
+    const blocker = createServer().listen(0, '127.0.0.1');
+    await new Promise((done) => blocker.once('listening', done));
+    const { port } = blocker.address() as { port: number };
+    expectError(
+      await fenestra(makeProject(), 'serve', '--port', String(port)),
+      3,
+      new RegExp(`Port ${port} on 127.0.0.1 is in use`),
+    );
+    blocker.close();
+  });
+  it('an endpoint that is dead, or is another server', async () => {
+    const home = makeProject();
+    expectError(await fenestra(home, 'check'), 3, /no bucket called test-mill/);
+    await fenestraJson(home, 'publish', '--yes');
+    const began = Date.now();
+    expectError(
+      await fenestra(home, 'check', '--at', 'http://127.0.0.1:9/'),
+      3,
+      /does not answer: nothing listens there/,
+    );
+    expectError(await fenestra(home, 'check', '--at', 'http://no-such-host.invalid/'), 3, /does not answer/);
+    expect(Date.now() - began).toBeLessThan(20_000);
+  });
+});
+
+it('a bucket name says why it cannot be one', async () => {
+  for (const [name, reason] of [
+    ['Mill', /without case/],
+    ['my_mill', /underscore/],
+    ['a.b.c', /two labels/],
+    ['x-mill-', /hyphen/],
+    ['ab', /3 to 63/],
+  ] as const) {
+    expectError(
+      await fenestra(makeFolder({ 'site/index.html': PAGE }), 'init', '--bucket', name),
+      2,
+      reason,
+      /Choose a name such as/,
+    );
+  }
+});
