@@ -1,13 +1,13 @@
 // Prints how much of the code is tests, by lines that are not blank.
 import { execFileSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 
 const list = (...patterns) =>
   execFileSync('git', ['ls-files', '--cached', '--others', '--exclude-standard', ...patterns], {
     encoding: 'utf8',
   })
     .split('\n')
-    .filter(Boolean);
+    .filter((name) => name && existsSync(name));
 const lines = (files) =>
   files.reduce(
     (sum, file) =>

@@ -89,8 +89,12 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
   ],
   [
     'wrong kinds',
-    `${HEAD}historyDepth: many\nassign: yes\ndocuments: index.html\n`,
-    [/^4:15: historyDepth is a whole number/, /^5:9: assign is a list/, /^6:12: documents is a mapping/],
+    `${HEAD}allow: 3\nassign: yes\ndocuments: index.html\n`,
+    [
+      /^4:8: allow takes a text or a list of texts/,
+      /^5:9: assign is a list/,
+      /^6:12: documents is a mapping/,
+    ],
   ],
   [
     'documents',
@@ -153,7 +157,7 @@ it('shows every setting in force, where it comes from and what it means', async 
     from: 'default',
   });
   expect(settings.every(({ explain }) => explain.length > 10)).toBe(true);
-  expect((await fenestra(home, 'config', 'show')).out).toContain('How many releases a bucket keeps.');
+  expect((await fenestra(home, 'config', 'show')).out).toContain('The document that answers for a mistake.');
 });
 
 describe('the JSON Schema', () => {

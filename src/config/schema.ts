@@ -401,6 +401,7 @@ const destinations = yup
   .meta({ explain: 'Names for places to publish to; the first is the one used without --to.' });
 
 export const destinationSchema = destination;
+export const ruleSchema = rule;
 
 export const schema = mapping(
   {
@@ -434,13 +435,6 @@ export const schema = mapping(
       'Keys that are meant to be published although they look as if they were not.',
       PATTERN_JSON,
     ),
-    historyDepth: yup
-      .number()
-      .strict()
-      .integer('is a whole number')
-      .min(1, 'is at least 1')
-      .typeError('is a whole number')
-      .meta({ explain: 'How many releases a bucket keeps.', default: '20' }),
   },
   'The config of a site.',
 );

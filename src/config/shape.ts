@@ -25,7 +25,6 @@ export interface Config {
   readonly links: 'inside' | 'follow' | 'skip';
   readonly assignments: Assignments;
   readonly allow: readonly string[];
-  readonly historyDepth: number;
   /** In the order of the config; the first is the one used without --to. */
   readonly destinations: readonly Destination[];
   /** Settings as plain data with their defaults, by dotted name, for `config show`. */

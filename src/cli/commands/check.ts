@@ -1,7 +1,9 @@
+import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/check-findings.js';
 import { listManners, listProbes, type Probe } from '../../core/check/probe.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import type { Finding, StoredObject } from '../../core/site/site-object.js';
+import { countOf } from '../../core/site/format-bytes.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import { runProbes, type ProbeRun } from '../../endpoint/run-probes.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { startHostServer } from '../../server/host-server.js';
@@ -73,17 +75,11 @@ export default defineCommand<Args>({
       const { bucket } = project.destination;
       const state = await needBucket(store, bucket);
       const findings = [...survey.findings];
-      if (state.access === 'closed' && args.expect === 'open') findings.unshift(closedFinding(bucket));
-      if (state.access === 'open' && args.expect === 'closed') findings.unshift(openFinding(bucket));
+      if (state.access === 'closed' && args.expect === 'open') findings.unshift(bucketClosed(bucket));
+      if (state.access === 'open' && args.expect === 'closed') findings.unshift(bucketOpen(bucket));
       const { totals } = await compareWithBucket(survey, project.destination.settings, store, bucket);
       const unpublished = totals.add + totals.replace + totals.relabel + totals.remove;
-      if (unpublished > 0)
-        findings.push({
-          rule: 'unpublished-edits',
-          level: 'note',
-          message: `the site folder differs from release ${state.release} in ${unpublished} objects; the release is what was checked`,
-          fix: 'fenestra publish',
-        });
+      if (unpublished > 0) findings.push(unpublishedEdits(state.release, countOf(unpublished, 'object')));
       const view = store.view(bucket);
       if (!view) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
       const outcome = await probe(endpoint, openView(view), store, args.concurrency, terminal);
@@ -119,20 +115,6 @@ export default defineCommand<Args>({
       return passed ? 0 : 1;
     });
   },
-});
-
-const closedFinding = (bucket: string): Finding => ({
-  rule: 'bucket-closed',
-  level: 'error',
-  message: `bucket ${bucket} is closed, so every visitor gets 403`,
-  fix: `fenestra access open --sure ${bucket}, or --expect closed where that is meant`,
-});
-
-const openFinding = (bucket: string): Finding => ({
-  rule: 'bucket-open',
-  level: 'error',
-  message: `bucket ${bucket} is open, and --expect closed says that it must not be`,
-  fix: 'fenestra access close',
 });
 
 /** Probes the endpoint, or our own emulation on a free port. */

@@ -179,6 +179,6 @@ test.each([
 it('knows litter and secrets by their names', () => {
   expect(['.git', '.DS_Store', 'Thumbs.db', '__MACOSX'].every(isLeftOut)).toBe(true);
   expect(['.well-known', 'a.txt'].some(isLeftOut)).toBe(false);
-  expect(['server.pem', 'a/id_rsa', 'private/x', 'secrets.json'].every(looksSecret)).toBe(true);
-  expect(['monkey.png', 'index.html', 'keynote.html'].some(looksSecret)).toBe(false);
+  expect(['server.pem', 'a/id_rsa', 'private/x', 'secrets.json', 'passwd'].every(looksSecret)).toBe(true);
+  expect(['monkey.png', 'index.html', 'keynote.html', 'library/secrets.html'].some(looksSecret)).toBe(false);
 });

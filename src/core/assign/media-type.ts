@@ -73,7 +73,11 @@ export const isText = (type: string): boolean => type.startsWith('text/') || TEX
 const BY_NAME: Readonly<Record<string, string>> = {
   'apple-app-site-association': 'application/json',
   cname: 'text/plain',
+  authors: 'text/plain',
+  changelog: 'text/plain',
+  copyright: 'text/plain',
   license: 'text/plain',
+  notice: 'text/plain',
   readme: 'text/plain',
 };
 const BY_EXTENSION: Readonly<Record<string, string>> = {

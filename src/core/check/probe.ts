@@ -179,5 +179,5 @@ function statusFix(expected: number, observed: number): string {
   if (observed === 404)
     return 'the endpoint does not have it: publish again, and check that the index document is set';
   if (observed >= 500) return 'the endpoint itself fails: see its log';
-  return "check the endpoint's website settings against `fenestra bucket show`";
+  return "check the endpoint's website settings against `fenestra config show`";
 }

@@ -90,11 +90,6 @@ export const CATALOGUE = {
     'The store {store} has no bucket called {name}{nearest}.',
     'Run `fenestra publish` to make it, or mend `bucket:` under the destination.',
   ),
-  BUCKET_NOT_EMPTY: entry(
-    EXIT.refused,
-    'Bucket {name} still holds {objects}.',
-    'Empty it first, or remove both with --with-contents.',
-  ),
   STORE_NOT_OURS: entry(
     EXIT.store,
     '{path} is not a Fenestra store: {reason}.',
@@ -118,27 +113,12 @@ export const CATALOGUE = {
   BODY_DAMAGED: entry(
     EXIT.store,
     'The stored bytes of {key} are not the bytes that were published ({reason}).',
-    'Publish again with --in-full to see it, and check the disk under {path}.',
+    'Check the disk, move the store at {path} away and publish again: the site folder is still whole.',
   ),
   PUBLISHED_MEANWHILE: entry(
     EXIT.refused,
     'Somebody published to {bucket} meanwhile: it was at release {base} and is at {head} now{who}.',
     'Look at the changes again with `fenestra publish`; nothing of yours was published.',
-  ),
-  RELEASE_UNKNOWN: entry(
-    EXIT.usage,
-    'Bucket {bucket} has no release {release}; it keeps {known}.',
-    'Run `fenestra history` to see the releases.',
-  ),
-  PLAN_UNREADABLE: entry(
-    EXIT.usage,
-    '{file} is not a saved change list: {reason}.',
-    'Save one with `fenestra publish --dry-run --save FILE`.',
-  ),
-  PLAN_DRIFTED: entry(
-    EXIT.refused,
-    'What would be published now is not what was agreed in {file}: {drift}.',
-    'Save the change list again, have it agreed, then publish.',
   ),
   CONFIRMATION_NEEDED: entry(
     EXIT.refused,

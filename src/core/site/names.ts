@@ -36,15 +36,20 @@ export function isLeftOut(segment: string): boolean {
 }
 
 const SECRET_NAME =
-  /^(?:id_(?:rsa|dsa|ecdsa|ed25519)|.*\.(?:pem|key|pfx|p12|jks|keystore|kdbx|ovpn)|(?:secrets?|credentials?|passwords?|passwd|htpasswd)(?:\.[a-z0-9]+)?|\.env(?:\..+)?|.*\.env)$/i;
+  /^(?:id_(?:rsa|dsa|ecdsa|ed25519)|.*\.(?:pem|key|pfx|p12|jks|keystore|kdbx|ovpn)|(?:secrets?|credentials?|passwords?|passwd|htpasswd)(?:\.(?:json|ya?ml|toml|ini|conf|cfg|txt|csv|xml|db|sqlite))?|\.env(?:\..+)?|.*\.env)$/i;
 const SECRET_FOLDER = /(?:^|\/)(?:private|secrets?|\.git|\.svn|\.hg)\//i;
 
 /** Whether a key looks like something that was never meant for the public. */
 export const looksSecret = (key: string): boolean =>
   SECRET_NAME.test(fileName(key)) || SECRET_FOLDER.test(key);
 
-const PERSONAL_PLACE =
-  /(?:^|\/)(?:members?|accounts?|profiles?|users?|customers?|subscribers?|visitors|orders?|bookings?|invoices?|form-results?|responses)(?:[./-]|$)/i;
+const PEOPLE =
+  '(?:members?|accounts?|profiles?|users?|customers?|subscribers?|visitors|orders?|bookings?|invoices?|form-results?|responses)';
+/** A folder of that name, or a data file; a page about the subject is only a page. */
+const PERSONAL_PLACE = new RegExp(
+  `(?:^|/)${PEOPLE}(?:/|\\.(?:json|csv|tsv|xlsx?|ods|xml|sqlite|db|vcf)$)`,
+  'i',
+);
 
 /** Whether a key names a place where data about people is usually kept. */
 export const looksPersonal = (key: string): boolean => PERSONAL_PLACE.test(key);

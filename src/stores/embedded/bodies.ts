@@ -185,9 +185,7 @@ class PackWriter {
 
   #write(): void {
     if (this.#file === undefined || this.#pendingBytes === 0) return;
-    const bytes =
-      this.#pending.length === 1 && this.#pending[0] ? this.#pending[0] : Buffer.concat(this.#pending);
-    writeAll(this.#file, bytes);
+    writeAllOf(this.#file, this.#pending, this.#pendingBytes);
     this.#pending = [];
     this.#pendingBytes = 0;
   }

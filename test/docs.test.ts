@@ -1,0 +1,59 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { expect, it } from 'vitest';
+import { CATALOGUE } from '../src/core/errors/catalogue.js';
+import { SURVEY_RULES } from '../src/core/check/rules.js';
+import { COMMANDS, VERSION } from '../src/cli/command-table.js';
+
+const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
+  (name) => name.endsWith('.ts') && !name.endsWith('.test.ts'),
+);
+const code = sources.map((name) => readFileSync(join('src', name), 'utf8')).join('\n');
+
+it('the references say what the code says', () => {
+  execFileSync(process.execPath, ['dist/reference.js', '--check'], { stdio: 'pipe' });
+});
+
+it('every error in the catalogue is raised somewhere, and every rule has a file of its own name', () => {
+  for (const name of Object.keys(CATALOGUE)) expect(code, name).toContain(`'${name}'`);
+  const files = readdirSync('src/core/check/rules').map((name) => name.replace('.ts', ''));
+  expect(SURVEY_RULES.map(({ name }) => name).sort()).toEqual(files.sort());
+});
+
+it('links in the pages lead somewhere, and every picture is linked', () => {
+  const pages = [
+    'README.md',
+    'CONTRIBUTING.md',
+    ...readdirSync('docs')
+      .filter((name) => name.endsWith('.md'))
+      .map((name) => `docs/${name}`),
+  ];
+  const linked = new Set<string>();
+  for (const page of pages) {
+    for (const [, target = ''] of readFileSync(page, 'utf8').matchAll(/\]\(([^)#]+)[^)]*\)/g)) {
+      if (/^https?:/.test(target)) continue;
+      const path = join(dirname(page), target);
+      linked.add(path);
+      expect(existsSync(path), `${page} links to ${target}`).toBe(true);
+    }
+  }
+  const pictures = readdirSync('docs/screenshots').map((name) => `docs/screenshots/${name}`);
+  expect(pictures.length).toBeLessThan(20);
+  expect(pictures.filter((picture) => !linked.has(picture))).toEqual([]);
+});
+
+it('the guide and the README name only commands and options that there are', async () => {
+  const text = ['README.md', 'docs/guide.md'].map((page) => readFileSync(page, 'utf8')).join('\n');
+  for (const [, name = '', rest = ''] of text.matchAll(/fenestra ([a-z]+)([^\n`]*)/g)) {
+    const entry = COMMANDS.find((each) => each.name === name);
+    if (!entry) continue;
+    const help = execFileSync(process.execPath, ['dist/fenestra.js', name, '--help'], { encoding: 'utf8' });
+    for (const [option] of rest.replace(/#.*/, '').matchAll(/--[a-z-]+/g))
+      expect(help, `fenestra ${name} ${option}`).toContain(option);
+  }
+});
+
+it('the version is that of the package', () => {
+  expect(VERSION).toBe((JSON.parse(readFileSync('package.json', 'utf8')) as { version: string }).version);
+});
