@@ -55,7 +55,7 @@ export default tseslint.config(
     files: ['**/*.mjs', '**/*.js'],
     languageOptions: {
       globals: Object.fromEntries(
-        'process console Buffer URL setTimeout setInterval clearTimeout performance fetch document window addEventListener'
+        'process console Buffer URL setTimeout setInterval clearInterval clearTimeout performance fetch document window addEventListener'
           .split(' ')
           .map((name) => [name, 'readonly']),
       ),

@@ -3,6 +3,7 @@
 import { cpus } from 'node:os';
 import { existsSync, mkdirSync, writeFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { serving } from './bench-serving.mjs';
 import { CONFIG, fenestra, makeSite, pair, peakOf, run, scratch, shell } from './bench-kit.mjs';
 
 const rows = [];
@@ -120,6 +121,8 @@ const measurements = {
     );
   },
 };
+
+Object.assign(measurements, serving({ report, ratio, project }));
 
 const asked = process.argv.slice(2);
 for (const name of asked.length > 0 ? asked : Object.keys(measurements)) {

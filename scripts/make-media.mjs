@@ -35,10 +35,10 @@ const mill = svg(
   `
 <defs><linearGradient id="s" x2="0" y2="1"><stop stop-color="#f3d9b8"/><stop offset=".7" stop-color="#f8eedb"/></linearGradient></defs>
 <rect width="1200" height="560" fill="url(#s)"/><circle cx="960" cy="120" r="46" fill="#fff6e2"/>
-<path d="M0 330q200-60 420-20t420-10 360 10v60H0z" fill="#a9b48f"/><path d="M0 350q260-40 560-10t640-16v80H0z" fill="#8f9f7c"/>
-<g><path d="M330 190h380v220H330z" fill="#efe6d4"/><path d="M310 196l210-112 210 112z" fill="#7d3f27"/><path d="M700 240h150v170H700z" fill="#e4d9c3"/><path d="M690 244l85-52 85 52z" fill="#6f3823"/>
+<path d="M0 330q200-60 420-20t420-10 360 10v60H0z" fill="#a9b48f"/><path d="M0 350q260-40 560-10t640-16v120H0z" fill="#8f9f7c"/>
+<g><path d="M330 190h380v250H330z" fill="#efe6d4"/><g stroke="#cfc3aa" stroke-width="2">${Array.from({ length: 13 }, (_, n) => `<path d="M330 ${200 + n * 16}h380"/>`).join('')}</g><path d="M310 196l210-112 210 112z" fill="#7d3f27"/><path d="M710 240h140v200H710z" fill="#e4d9c3"/><path d="M690 244l85-52 85 52z" fill="#6f3823"/>
 <g fill="#3b4a4c">${[370, 450, 530, 610].map((x) => `<rect x="${x}" y="232" width="38" height="48"/><rect x="${x}" y="316" width="38" height="48"/>`).join('')}<rect x="502" y="136" width="36" height="36"/></g>
-<g stroke="#cfc3aa" stroke-width="2">${Array.from({ length: 13 }, (_, n) => `<path d="M330 ${200 + n * 16}h380"/>`).join('')}</g></g>
+</g>
 <g transform="translate(776 402) scale(.62)">${wheel(8)}</g>
 ${waves(430, 0, '#7fb0b5')}${waves(462, 30, '#5c959d')}${waves(500, 10, '#3b747d')}`,
 );

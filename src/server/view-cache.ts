@@ -47,7 +47,7 @@ export class ViewCache {
     const source = this.#hosted.view(bucket);
     if (!source) return undefined;
     const kept = this.#kept.get(bucket);
-    const view = kept && sameRelease(kept.source, source) ? kept.view : withRows(source);
+    const view = kept?.source === source ? kept.view : withRows(source);
     if (view !== kept?.view) this.#kept.set(bucket, { view, source });
     this.#seen.set(bucket, view);
     return view;
@@ -65,11 +65,6 @@ export class ViewCache {
     setImmediate(() => (this.#fresh = false));
   }
 }
-
-const sameRelease = (a: BucketView, b: BucketView): boolean =>
-  a.release === b.release &&
-  a.access === b.access &&
-  (a.settings === b.settings || JSON.stringify(a.settings) === JSON.stringify(b.settings));
 
 function withRows(source: BucketView): BucketView {
   const rows = new Map<string, StoredObject>();

@@ -37,11 +37,11 @@ export function ask(
   });
 }
 
-/** Sends raw bytes and returns all that comes back until the other side closes or `quiet` milliseconds pass. */
-export function sendRaw(port: number, bytes: string | Buffer, quiet = 400): Promise<Buffer> {
+/** Sends raw bytes, keeps its side open unless `end`, and returns all that comes back until the other side closes or `quiet` milliseconds pass. */
+export function sendRaw(port: number, bytes: string | Buffer, quiet = 400, end = false): Promise<Buffer> {
   return new Promise((done) => {
     const chunks: Buffer[] = [];
-    const socket = connect(port, '127.0.0.1', () => socket.end(bytes));
+    const socket = connect(port, '127.0.0.1', () => (end ? socket.end(bytes) : socket.write(bytes)));
     socket.setTimeout(quiet, () => socket.destroy());
     socket.on('data', (chunk: Buffer) => chunks.push(chunk));
     socket.on('error', () => socket.destroy());

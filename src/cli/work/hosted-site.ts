@@ -1,6 +1,7 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
 import { watch } from 'node:fs';
 import { join } from 'node:path';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
@@ -18,6 +19,7 @@ export interface HostedSite {
 interface Edition {
   readonly number: number;
   readonly project: Project;
+  readonly view: BucketView;
   readonly objects: ReadonlyMap<string, { readonly survey: SurveyObject; readonly stored: StoredObject }>;
 }
 
@@ -76,7 +78,16 @@ async function readEdition(
     const { key, size, digest, headers } = survey;
     return [survey.key, { survey, stored: same && old ? old : { key, size, digest, headers, since: now } }];
   });
-  return { number, project, objects: new Map(entries) };
+  const known = new Map(entries);
+  const { bucket: name, settings } = project.destination;
+  const view: BucketView = {
+    name,
+    access: 'open',
+    release: number,
+    settings,
+    find: (key) => known.get(key)?.stored,
+  };
+  return { number, project, view, objects: known };
 }
 
 function hostEdition(now: () => Edition): Hosted {
@@ -104,17 +115,7 @@ function hostEdition(now: () => Edition): Hosted {
         },
       ];
     },
-    view(bucket) {
-      const { project, objects, number } = now();
-      if (bucket !== project.destination.bucket) return undefined;
-      return {
-        name: bucket,
-        access: 'open',
-        release: number,
-        settings: project.destination.settings,
-        find: (key) => objects.get(key)?.stored,
-      };
-    },
+    view: (bucket) => (bucket === now().view.name ? now().view : undefined),
     async read(object) {
       const { path, encoding } = sourceOf(object);
       const bytes = readPublished(path, encoding);

@@ -45,7 +45,14 @@ export function hostStore(store: EmbeddedStore, asOpen = false): Hosted {
   };
 }
 
-export const openView = (view: BucketView): BucketView => ({ ...view, access: 'open' });
+const opened = new WeakMap<BucketView, BucketView>();
+
+/** The same release as it is once the bucket is open; the same view for the same release. */
+export function openView(view: BucketView): BucketView {
+  let open = opened.get(view);
+  if (!open) opened.set(view, (open = { ...view, access: 'open' }));
+  return open;
+}
 
 const damaged = (key: string, store: EmbeddedStore, reason: string): FenestraError =>
   new FenestraError('BODY_DAMAGED', { key, reason, path: store.layout.root });

@@ -67,4 +67,4 @@ export const objectRule = (
 
 /** The config line that would give one key something. */
 export const assignLine = (to: string, gives: string): string =>
-  `assign: - { to: ${JSON.stringify(to)}, ${gives} }`;
+  `add under assign: - { to: ${JSON.stringify(to)}, ${gives} }`;

@@ -151,7 +151,7 @@ const BAD: readonly [string, Case, RegExp][] = [
   [
     'readable-matches-nothing',
     { keys: ['drafts/a'], settings: { readable: { keys: ['**'], except: ['drafts'] } } },
-    /protects nothing \| readable: except: \["drafts\/\*\*"\]/,
+    /protects nothing \| readable: \{ except: \["drafts\/\*\*"\] \}/,
   ],
   [
     'document-missing',

@@ -20,7 +20,7 @@ export function listStale(changes: readonly Change[], now: number): Stale[] {
       stale.push({
         key,
         until: now + seconds * 1000,
-        because: `it was published to be kept: ${describeCaching(was.headers)}`,
+        because: `it was published with: ${describeCaching(was.headers)}`,
       });
   }
   return stale.sort((a, b) => b.until - a.until);

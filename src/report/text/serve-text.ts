@@ -43,18 +43,26 @@ export const SHOWN_HEADERS: Readonly<Record<string, string>> = {
   location: 'Location',
 };
 
-/** @param show header names to add */
+/** @param show header names to add, on a line of their own, where the answer has them */
 export function formatServed(served: LoggedRequest, paint: Paint, show: readonly string[] = []): string {
-  const status = String(served.status);
   const colour = served.status < 300 ? paint.good : served.status < 400 ? paint.soft : paint.bad;
   const reason =
     served.status >= 400 ? (served.because ?? served.reason) : (WORDS[served.reason] ?? served.reason);
-  const cut = served.complete ? '' : paint.warn(' cut off');
-  const extra = show.map((name) => `${name}: ${headerOf(served.headers, name) ?? 'none'}`).join(' · ');
-  const target = shorten(visible(served.target), Math.max(20, paint.width - 66));
-  return (
-    `${paint.soft(new Date(served.at).toISOString().slice(11, 19))} ${colour(status)} ${served.method.padEnd(4)} ${paint.soft(served.bucket)} ${target}` +
-    `${served.bytes > 0 ? `  ${formatBytes(served.bytes)}` : ''}${reason === '' ? '' : `  ${visible(reason)}`}${cut}  ${paint.soft(`${served.milliseconds.toFixed(1)} ms`)}` +
-    (extra === '' ? '' : `\n         ${paint.soft(visible(extra))}`)
-  );
+  const columns = [
+    paint.soft(new Date(served.at).toISOString().slice(11, 19)),
+    colour(String(served.status)),
+    visible(served.method).padEnd(4),
+    (served.bytes > 0 ? formatBytes(served.bytes) : '').padStart(8),
+    paint.soft(`${served.milliseconds.toFixed(1)} ms`.padStart(9)),
+    paint.soft(served.bucket),
+    paint.place(shorten(visible(served.target), Math.max(24, paint.width - 80))),
+  ];
+  const tail = [visible(reason), served.complete ? '' : paint.warn('cut off')]
+    .filter((text) => text !== '')
+    .join('  ');
+  const extra = show
+    .map((name) => headerOf(served.headers, name) && `${name}: ${headerOf(served.headers, name)}`)
+    .filter(Boolean)
+    .join(' · ');
+  return `${columns.join(' ')}${tail === '' ? '' : `  ${tail}`}${extra === '' ? '' : `\n${' '.repeat(18)}${paint.soft(visible(extra))}`}`;
 }

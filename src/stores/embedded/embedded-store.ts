@@ -151,19 +151,32 @@ export class EmbeddedStore implements BucketStore {
     this.rows.root.resetReadTxn();
   }
 
-  /** One release of a bucket for the resolver; undefined when there is no such bucket. */
+  /**
+   * One release of a bucket for the resolver; undefined when there is no such bucket. As long as nothing about the
+   * bucket changes it is the same view, so what was made of it can be kept.
+   */
   view(bucket: string): BucketView | undefined {
-    const state = this.rows.buckets.get(bucket);
-    if (!state) return undefined;
+    const record = this.rows.buckets.getBinary(bucket);
+    const known = this.#views.get(bucket);
+    if (known && record?.equals(known.record)) return known.view;
+    const state = record && this.rows.buckets.get(bucket);
+    if (!state) {
+      this.#views.delete(bucket);
+      return undefined;
+    }
     const { current } = this.rows;
-    return {
+    const view = {
       ...state,
-      find(key): StoredObject | undefined {
+      find(key: string): StoredObject | undefined {
         const row = key.length > MAX_FOUND ? undefined : current.get([bucket, key]);
         return row && withKey(key, row);
       },
     };
+    this.#views.set(bucket, { record: Buffer.from(record), view });
+    return view;
   }
+
+  readonly #views = new Map<string, { readonly record: Buffer; readonly view: BucketView }>();
 
   private need(bucket: string): BucketState {
     const state = this.rows.buckets.get(bucket);

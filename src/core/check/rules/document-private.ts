@@ -17,7 +17,7 @@ export const documentPrivate = siteRule(
       yield {
         key,
         message: `the public may not read it: ${policy.explain(key).because}`,
-        fix: `readable: keys: [${JSON.stringify(key)}], beside what is there`,
+        fix: `add ${JSON.stringify(key)} to readable.keys`,
       };
     }
   },

@@ -17,7 +17,7 @@ export const neverIsNotPrivate = objectRule(
     const folder = key.includes('/') ? `${key.slice(0, key.lastIndexOf('/'))}/**` : key;
     return {
       message: 'never stored by caches, yet anyone may read it, and it looks personal',
-      fix: `readable: except: [${JSON.stringify(folder)}], or allow: [${JSON.stringify(folder)}]`,
+      fix: `readable: { except: [${JSON.stringify(folder)}] }, or allow: [${JSON.stringify(folder)}]`,
     };
   },
 );

@@ -17,7 +17,7 @@ export const personalDataShared = objectRule(
     if (!place && !facts.emails) return undefined;
     return {
       message: `${place ? 'its name says that it is about people' : 'it holds e-mail addresses'}, and shared caches may keep it`,
-      fix: `readable: except: [${JSON.stringify(key)}], or ${assignLine(`/${key}`, 'cache: never')}`,
+      fix: `readable: { except: [${JSON.stringify(key)}] }, or ${assignLine(`/${key}`, 'cache: never')}`,
     };
   },
 );

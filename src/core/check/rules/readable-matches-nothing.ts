@@ -23,7 +23,7 @@ export const readableMatchesNothing = siteRule(
           fix:
             meant === undefined
               ? `correct or remove it under readable.${list}`
-              : `readable: ${list}: [${JSON.stringify(meant)}]`,
+              : `readable: { ${list}: [${JSON.stringify(meant)}] }`,
         };
       }
     }

@@ -1,3 +1,4 @@
+import { unwantedKind } from '../../site/names.js';
 import { extension } from '../../site/key.js';
 import { assignLine, objectRule } from '../rule.js';
 
@@ -11,7 +12,8 @@ export const typeUnknown = objectRule(
     cure: 'Give the type in a rule by pattern.',
   },
   ({ key, headers, facts, decision }) => {
-    if (headers['Content-Type'] !== undefined || decision.decidedBy.contentType) return undefined;
+    if (headers['Content-Type'] !== undefined || decision.decidedBy.contentType || unwantedKind(key))
+      return undefined;
     const ending = extension(key);
     const type = facts.sniffed || 'text/plain';
     return ending === ''

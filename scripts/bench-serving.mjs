@@ -1,0 +1,177 @@
+// Measurements of a running server. The load comes from wrk, a process of its own.
+import { spawn, spawnSync } from 'node:child_process';
+import { createWriteStream, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { connect } from 'node:net';
+import { once } from 'node:events';
+import { join } from 'node:path';
+import { fenestra, median, peakOf, PROGRAM, scratch } from './bench-kit.mjs';
+
+const BARE = `
+const body = Buffer.alloc(4096, 'x');
+const headers = ['Content-Type', 'text/plain; charset=utf-8', 'Cache-Control', 'max-age=3600', 'ETag', '"0123456789abcdef0123456789abcdef"', 'Last-Modified', new Date(0).toUTCString(), 'Accept-Ranges', 'bytes', 'Content-Length', '4096'];
+const server = require('node:http').createServer((request, response) => { response.writeHead(200, headers); response.end(body); });
+server.listen(0, '127.0.0.1', () => console.log('http://127.0.0.1:' + server.address().port + '/'));`;
+
+async function start(args, cwd) {
+  const child = spawn(process.execPath, args, {
+    cwd,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, NODE_EXTRA_CA_CERTS: undefined },
+  });
+  let out = '';
+  while (!/127\.0\.0\.1:(\d+)/.test(out)) out += (await once(child.stdout, 'data'))[0];
+  child.stdout.resume();
+  return { child, port: Number(/127\.0\.0\.1:(\d+)/.exec(out)[1]) };
+}
+
+const serve = (home) => start([PROGRAM, 'serve', '--port', '0', '--quiet'], home);
+
+/** Requests a second that a server answers; throws when any answer was not a success. */
+function load(port, paths, seconds = 3) {
+  const script = join(scratch, 'paths.lua');
+  writeFileSync(
+    script,
+    `local paths = {${paths.map((path) => `"${path}"`).join(',')}}\nlocal n = 0\nrequest = function() n = n + 1; return wrk.format("GET", paths[n % #paths + 1]) end\n`,
+  );
+  const { stdout } = spawnSync(
+    'wrk',
+    [
+      '-t1',
+      '-c32',
+      `-d${seconds}s`,
+      '-H',
+      'Host: bench.localhost',
+      '-s',
+      script,
+      `http://127.0.0.1:${port}/`,
+    ],
+    { encoding: 'utf8' },
+  );
+  if (/Non-2xx/.test(stdout)) throw new Error(stdout);
+  return Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1]);
+}
+
+const filler = (n) => `${n} `.padEnd(4096, 'abcdefghijklmnopqrstuvwxyz');
+
+async function publishSmall(project, name, objects) {
+  const site = join(scratch, `${name}-site`);
+  mkdirSync(site);
+  for (let n = 0; n < objects; n++) {
+    if (n % 1000 === 0) mkdirSync(join(site, `d${n / 1000}`));
+    writeFileSync(join(site, `d${Math.floor(n / 1000)}`, `o${n}.txt`), filler(n));
+  }
+  writeFileSync(join(site, 'index.html'), filler('index'));
+  const home = project(name, site);
+  fenestra(home, 'publish', '--yes');
+  fenestra(home, 'access', 'open', '--sure', 'bench');
+  return home;
+}
+
+export const serving = ({ report, ratio, project }) => ({
+  async serve() {
+    const home = await publishSmall(project, 'small', 100);
+    const ours = await serve(home);
+    const bare = await start(['-e', BARE], scratch);
+    load(ours.port, ['/d0/o7.txt'], 1);
+    load(bare.port, ['/'], 1);
+    const rounds = Array.from({ length: 5 }, () => [load(ours.port, ['/d0/o7.txt']), load(bare.port, ['/'])]);
+    const held = median(rounds.map(([a, b]) => a / b));
+    report(
+      '`serve`, 4 KiB object, one process',
+      'at least 0.8 × a bare `node:http` server',
+      ratio(held),
+      held >= 0.8,
+      `${median(rounds.map(([a]) => a)).toFixed(0)} beside ${median(rounds.map(([, b]) => b)).toFixed(0)} requests a second`,
+    );
+
+    const idle = [];
+    const before = load(ours.port, ['/d0/o7.txt']);
+    for (let n = 0; n < 1000; n++) {
+      const socket = connect(ours.port, '127.0.0.1');
+      socket.on('error', () => undefined);
+      socket.write('GET /d0/o7.txt HTTP/1.1\r\nHost: bench.localhost\r\n\r\n');
+      idle.push(socket);
+    }
+    await new Promise((done) => setTimeout(done, 500));
+    const pairs = [[load(ours.port, ['/d0/o7.txt']), before]];
+    for (const socket of idle) socket.destroy();
+    const slowed = median(pairs.map(([a, b]) => a / b));
+    report(
+      'the same beside 1,000 idle connections',
+      'at least 0.9 × without them',
+      ratio(slowed),
+      slowed >= 0.9,
+      '',
+    );
+    ours.child.kill();
+    bare.child.kill();
+  },
+  async manyObjects() {
+    const few = await serve(await publishSmall(project, 'few', 100));
+    const many = await serve(await publishSmall(project, 'many', 100_000));
+    const paths = (count) =>
+      Array.from({ length: 100 }, (_, n) => Math.floor((n * count) / 100)).map(
+        (n) => `/d${Math.floor(n / 1000)}/o${n}.txt`,
+      );
+    load(few.port, paths(100), 1);
+    load(many.port, paths(100_000), 1);
+    const rounds = Array.from(
+      { length: 5 },
+      () => load(many.port, paths(100_000)) / load(few.port, paths(100)),
+    );
+    report(
+      'a request to a bucket of 100,000 objects',
+      'at least 0.9 × the rate of one of 100',
+      ratio(median(rounds)),
+      median(rounds) >= 0.9,
+      '100 different objects in turn',
+    );
+    few.child.kill();
+    many.child.kill();
+  },
+  async large() {
+    const site = join(scratch, 'large-site');
+    mkdirSync(site);
+    writeFileSync(join(site, 'index.html'), 'index');
+    const file = createWriteStream(join(site, 'film.mp4'));
+    const piece = Buffer.alloc(16 * 2 ** 20, 'tide');
+    for (let n = 0; n < 128; n++)
+      if (!file.write(Buffer.concat([Buffer.from(String(n)), piece.subarray(3)]))) await once(file, 'drain');
+    await new Promise((done) => file.end(done));
+    const home = project('large', site);
+    const publishing = peakOf(home, 'publish', '--yes');
+    report(
+      'publishing one object of 2 GiB, peak memory',
+      'under 200 MiB',
+      `${publishing.toFixed(0)} MiB`,
+      publishing < 200,
+      '',
+    );
+    fenestra(home, 'access', 'open', '--sure', 'bench');
+    const { child, port } = await serve(home);
+    let peak = 0;
+    const timer = setInterval(() => {
+      peak = Math.max(
+        peak,
+        Number(/RssAnon:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))[1]) / 1024,
+      );
+    }, 20);
+    const fetch = spawn('curl', [
+      '-s',
+      '-o',
+      '/dev/null',
+      '-w',
+      '%{size_download}',
+      '-H',
+      'Host: bench.localhost',
+      `http://127.0.0.1:${port}/film.mp4`,
+    ]);
+    let size = '';
+    fetch.stdout.on('data', (chunk) => (size += chunk));
+    await once(fetch, 'close');
+    clearInterval(timer);
+    if (Number(size) < 2 * 2 ** 30 - 1000) throw new Error(`only ${size} bytes came`);
+    report('serving it, peak memory', 'under 200 MiB', `${peak.toFixed(0)} MiB`, peak < 200, '');
+    child.kill();
+  },
+});

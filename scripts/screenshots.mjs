@@ -1,0 +1,210 @@
+// Takes every picture in docs/screenshots/ from the demo data: terminals in an xterm under Xvfb, pages in Chromium.
+// Needs xvfb, xterm, imagemagick, chromium and a DejaVu font. Usage: npm run screenshots [-- NAME ...]
+import { spawn, spawnSync } from 'node:child_process';
+import {
+  cpSync,
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+  appendFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { chromium } from 'playwright-core';
+
+const program = resolve('dist/fenestra.js');
+const pictures = resolve('docs/screenshots');
+const scratch = mkdtempSync(join(tmpdir(), 'fenestra-shots-'));
+const asked = process.argv.slice(2);
+const wanted = (name) => asked.length === 0 || asked.includes(name);
+const started = [];
+const begin = (command, args, options = {}) => {
+  const child = spawn(command, args, { stdio: 'ignore', ...options });
+  started.push(child);
+  return child;
+};
+
+const home = join(scratch, 'mill');
+cpSync('demo/wendle-mill', home, { recursive: true });
+rmSync(join(home, '.fenestra'), { recursive: true, force: true });
+const fenestra = (...words) =>
+  spawnSync(process.execPath, [program, ...words], { cwd: home, encoding: 'utf8' });
+
+const DISPLAY = `:${90 + (process.pid % 9)}`;
+
+/** Runs a shell script in an xterm and keeps the picture once the script has ended or `seconds` have passed. */
+async function terminal(name, script, { lines = 46, seconds = 20 } = {}) {
+  if (!wanted(name)) return;
+  const done = join(scratch, `${name}.done`);
+  const rc = join(scratch, 'shell.sh');
+  writeFileSync(
+    rc,
+    `cd ${home}\nfenestra() { ${process.execPath} ${program} "$@"; }\nsay() { printf '\\033[2m$ %s\\033[0m\\n' "$1"; }\n${script}\ntouch ${done}\nsleep 600\n`,
+  );
+  const window = begin(
+    'xterm',
+    [
+      '-fa',
+      'DejaVu Sans Mono',
+      '-fs',
+      '10',
+      '-geometry',
+      `154x${lines}+0+0`,
+      '-bg',
+      '#fbfaf6',
+      '-fg',
+      '#22302f',
+      '-b',
+      '10',
+      '+sb',
+      '-xrm',
+      'xterm*color1:#a8321f',
+      '-xrm',
+      'xterm*color2:#1f6b4f',
+      '-xrm',
+      'xterm*color3:#8a5a00',
+      '-xrm',
+      'xterm*color6:#1f5a63',
+      '-xrm',
+      'xterm*color8:#6f7c79',
+      '-xrm',
+      'xterm*color9:#a8321f',
+      '-xrm',
+      'xterm*color10:#1f6b4f',
+      '-xrm',
+      'xterm*color11:#8a5a00',
+      '-xrm',
+      'xterm*color14:#1f5a63',
+      '-xrm',
+      'xterm*faintIsRelative: true',
+      '-e',
+      'bash',
+      rc,
+    ],
+    {
+      env: { ...process.env, DISPLAY, TERM: 'xterm-256color' },
+    },
+  );
+  for (let tenth = 0; tenth < seconds * 10 && !existsSync(done); tenth++) await wait(100);
+  await wait(700);
+  spawnSync(
+    'import',
+    ['-window', 'root', '-crop', `1280x${lines * 17 + 20}+0+0`, join(pictures, `${name}.png`)],
+    { env: { ...process.env, DISPLAY } },
+  );
+  window.kill();
+  await wait(200);
+}
+
+begin('Xvfb', [DISPLAY, '-screen', '0', '1280x820x24']);
+await wait(1500);
+let browser;
+try {
+  await terminal(
+    'survey',
+    `say 'fenestra survey --matching "*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}"'\nfenestra survey --matching '*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}'`,
+    { lines: 38 },
+  );
+  await terminal(
+    'explain',
+    `say 'fenestra survey --explain posters/open-day.webp'\nfenestra survey --explain posters/open-day.webp`,
+    { lines: 22 },
+  );
+  fenestra('publish', '--yes', '--note', 'The first release');
+  await terminal(
+    'trace-403',
+    `say 'fenestra trace /'\nfenestra trace /\necho\nsay 'fenestra access show'\nfenestra access show`,
+    { lines: 36 },
+  );
+  const server = begin(process.execPath, [program, 'serve', '--port', '4680', '--quiet'], { cwd: home });
+  await wait(1500);
+  browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const shoot = async (name, url) => {
+    if (!wanted(name)) return;
+    await page.goto(url, { waitUntil: 'networkidle' });
+    await page.screenshot({ path: join(pictures, `${name}.png`) });
+  };
+  const site = 'http://wendle-mill.localhost:4680';
+  await shoot('closed', `${site}/`);
+  fenestra('access', 'open', '--sure', 'wendle-mill');
+  fenestra('publish', '--to', 'live', '--yes');
+  await shoot('site', `${site}/`);
+  await shoot('error-page', `${site}/a/b/c/d`);
+  await shoot('front-page', 'http://127.0.0.1:4680/');
+  await terminal(
+    'check',
+    `say 'fenestra check --at http://wendle-mill.localhost:4680/'\nfenestra check --at ${site}/\necho\nsay 'fenestra check --to live'\nfenestra check --to live`,
+    { lines: 24 },
+  );
+  await terminal(
+    'trace-page',
+    `say 'fenestra trace /film/wheel.mp4 --header "Range: bytes=0-99"'\nfenestra trace /film/wheel.mp4 --header 'Range: bytes=0-99'\necho\nsay 'fenestra trace /Visit/'\nfenestra trace /Visit/`,
+    { lines: 46 },
+  );
+  server.kill();
+  await wait(800);
+  if (wanted('serve-log')) {
+    const visit = (async () => {
+      await wait(2500);
+      for (const path of [
+        '/',
+        '/visit',
+        '/times/',
+        '/mill/film/',
+        '/drafts/winter-opening/',
+        '/no/such/page',
+      ])
+        await page.goto(site + path, { waitUntil: 'load' }).catch(() => undefined);
+    })();
+    await Promise.all([
+      visit,
+      terminal(
+        'serve-log',
+        `say 'fenestra serve --show type,cache'\ntimeout 9 ${process.execPath} ${program} serve --show type,cache`,
+        { lines: 46, seconds: 8 },
+      ),
+    ]);
+  }
+  const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
+  appendFileSync(join(home, 'site/visit/index.html'), '<p>From May the yard opens at ten.</p>\n');
+  rmSync(join(home, 'site/posters/open-day.webp'));
+  cpSync(join(home, 'site/leaflet/griddle-bread.txt'), join(home, 'site/leaflet/bread.txt'));
+  rmSync(join(home, 'site/leaflet/griddle-bread.txt'));
+  writeFileSync(
+    join(home, 'fenestra.yaml'),
+    config.replace('otherwise: 2 hours', 'otherwise: 3 hours').replace('/tickets:', '/booking:'),
+  );
+  await terminal(
+    'publish',
+    `say 'fenestra publish --yes --note "Summer hours"'\nfenestra publish --yes --note 'Summer hours'`,
+    { lines: 36 },
+  );
+  cpSync(join(home, 'site/index.html'), join(home, 'site/index.html.bak'));
+  cpSync(join(home, 'site/pictures/mill-1200.jpg'), join(home, 'site/pictures/pond.png'));
+  writeFileSync(join(home, 'site/maps/creek.wmap'), 'chart');
+  writeFileSync(join(home, 'site/server.pem'), 'key');
+  writeFileSync(
+    join(home, 'fenestra.yaml'),
+    config.replace('except: ["drafts/**"]', 'except: ["drafts"]').replace('cache: 10 days', 'cache: 1 year'),
+  );
+  await terminal('findings', `say 'fenestra survey --findings'\nfenestra survey --findings`, { lines: 36 });
+} finally {
+  await browser?.close();
+  for (const child of started) child.kill();
+  rmSync(scratch, { recursive: true, force: true });
+}
