@@ -37,6 +37,9 @@ export const COMMANDS: readonly TableEntry[] = [
   ),
   entry('trace', 'say why an address answers as it does', () => import('./commands/trace.js')),
   entry('check', 'prove that the published site works', () => import('./commands/check.js')),
+  entry('history', 'the releases of a bucket, and what each changed', () => import('./commands/history.js')),
+  entry('restore', 'publish the state of an earlier release again', () => import('./commands/restore.js')),
+  entry('bucket', 'list, create, show, empty or remove buckets', () => import('./commands/bucket.js')),
   entry('config', 'show, check or describe the config', () => import('./commands/config.js')),
   entry('demo', 'a full example, start to finish', () => import('./commands/demo.js')),
 ];

@@ -40,6 +40,7 @@ interface RawConfig extends RawPlace {
   readonly links?: Config['links'];
   readonly storeFolder?: string;
   readonly allow?: string | string[];
+  readonly historyDepth?: number;
 }
 
 const many = (value: string | readonly string[] | undefined): readonly string[] =>
@@ -59,6 +60,7 @@ export function freezeConfig(parsed: ParsedConfig, file: string, folder: string)
       ...(raw.otherwise === undefined ? {} : { otherwise: policy(raw.otherwise) }),
     },
     allow: many(raw.allow),
+    historyDepth: raw.historyDepth ?? 20,
     destinations: Object.entries(raw.destinations).map(([name, place]) => toDestination(name, place, raw)),
     inForce: listInForce(parsed),
   };

@@ -435,6 +435,13 @@ export const schema = mapping(
       'Keys that are meant to be published although they look as if they were not.',
       PATTERN_JSON,
     ),
+    historyDepth: yup
+      .number()
+      .strict()
+      .typeError('is a whole number')
+      .integer('is a whole number')
+      .min(1, 'is at least 1')
+      .meta({ explain: 'How many releases a bucket keeps.', default: '20' }),
   },
   'The config of a site.',
 );

@@ -25,6 +25,8 @@ export interface Config {
   readonly links: 'inside' | 'follow' | 'skip';
   readonly assignments: Assignments;
   readonly allow: readonly string[];
+  /** How many releases a bucket keeps. */
+  readonly historyDepth: number;
   /** In the order of the config; the first is the one used without --to. */
   readonly destinations: readonly Destination[];
   /** Settings as plain data with their defaults, by dotted name, for `config show`. */

@@ -52,10 +52,21 @@ export interface BucketStore {
   changeAccess(bucket: string, access: Access): Promise<void>;
   /** The current objects in key order. */
   listObjects(bucket: string): Iterable<StoredObject>;
-  /** Makes bodies durable. They belong to no release until one is committed; what is there already is not sent again. */
-  putBodies(bodies: Iterable<BodySource>, progress?: Progress): Promise<void>;
-  /** Makes the next release at a single instant, or fails and leaves the old one. */
-  commitRelease(bucket: string, plan: ReleasePlan): Promise<ReleaseRecord>;
+  /**
+   * Makes the bodies durable, then the next release at a single instant, or fails and leaves the old one. What
+   * arrived before a failure is not sent again the next time.
+   * @param plan made when the bodies are there
+   */
+  publish(
+    bucket: string,
+    bodies: Iterable<BodySource>,
+    plan: () => ReleasePlan,
+    progress?: Progress,
+  ): Promise<ReleaseRecord>;
+  /** The objects as they were at a release, in key order; release 0 is empty. @throws FenestraError RELEASE_UNKNOWN */
+  listObjectsAt(bucket: string, release: number): Promise<StoredObject[]>;
+  /** Forgets releases beyond the newest `keep`, with the bodies that only they needed. */
+  keepReleases(bucket: string, keep: number): Promise<{ readonly bodies: number; readonly bytes: number }>;
   /** Newest first. */
   listReleases(bucket: string): Promise<ReleaseRecord[]>;
   /** Opens an object's bytes, both ends of the range included. */
@@ -63,6 +74,7 @@ export interface BucketStore {
     object: StoredObject,
     range?: { readonly start: number; readonly end: number },
   ): Promise<Readable>;
-  removeBucket(bucket: string): Promise<void>;
+  /** Removes a bucket with its objects and releases, and the bodies that only it needed. */
+  removeBucket(bucket: string): Promise<{ readonly bodies: number; readonly bytes: number }>;
   close(): Promise<void>;
 }

@@ -1,12 +1,13 @@
 import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { basename, join, relative, resolve } from 'node:path';
+import { basename, dirname, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
 import { walkSite } from '../../disk/walk.js';
 import { defineCommand } from '../command.js';
 import { STARTER_FILES } from '../work/starter-site.js';
-import { formatNewConfig } from '../work/new-config.js';
+import { createJsonSchema } from '../../config/json-schema.js';
+import { formatNewConfig, SCHEMA_FILE } from '../work/new-config.js';
 
 interface Args {
   readonly folder: string | undefined;
@@ -62,6 +63,7 @@ export default defineCommand<Args>({
         pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
       }),
     );
+    writeSchema(home);
     const { paint } = terminal;
     terminal.print(
       [
@@ -85,6 +87,13 @@ export default defineCommand<Args>({
     return undefined;
   },
 });
+
+/** The schema that the config refers to, beside what Fenestra keeps for itself. */
+function writeSchema(home: string): void {
+  const file = join(home, SCHEMA_FILE);
+  mkdirSync(dirname(file), { recursive: true });
+  writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);
+}
 
 function needName(name: string): void {
   const reason = bucketNameFault(name);

@@ -1,26 +1,40 @@
 import { parsePattern, patternFault } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { newlyReadable, removesMost } from '../../core/release/guards.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/site/format-bytes.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { countFindings, formatFindings } from '../../report/text/findings-text.js';
-import { columns } from '../../report/text/paint.js';
 import type { BucketStore } from '../../stores/port.js';
-import type { SurveyedSite } from '../../disk/survey-site.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
+import { agreeToChanges } from '../work/agree.js';
+import { describeOtherDestinations } from '../work/other-destinations.js';
 import { openProject, openStore, openStoreIfThere, surveyProject, type Project } from '../work/project.js';
-import { changesNothing, compareWithBucket, publishChanges, type Changes } from '../work/publish-work.js';
+import {
+  changesNothing,
+  compareWithBucket,
+  listBodies,
+  publishChanges,
+  type Changes,
+} from '../work/publish-work.js';
+import { needAgreed, savePlan } from '../work/saved-plan.js';
+import { formatBodyDiff } from '../work/body-diff.js';
+import { watchAndPublish } from '../work/watch-publish.js';
 
 interface Args {
+  readonly config: string;
   readonly to: string | undefined;
   readonly 'dry-run': boolean;
   readonly yes: boolean;
   readonly sure: string | undefined;
   readonly 'in-full': boolean;
+  readonly diff: string | undefined;
   readonly matching: string | undefined;
   readonly note: string;
+  readonly save: string | undefined;
+  readonly agreed: string | undefined;
+  readonly watch: boolean;
 }
 
 export default defineCommand<Args>({
@@ -28,6 +42,8 @@ export default defineCommand<Args>({
   examples: [
     ['fenestra publish --dry-run', 'only show the changes'],
     ['fenestra publish --to live --yes', 'publish to another destination without being asked'],
+    ['fenestra publish --dry-run --save changes.json', 'keep the change list, to be agreed on'],
+    ['fenestra publish --agreed changes.json', 'publish exactly that, or refuse'],
   ],
   options: (yargs) =>
     yargs
@@ -44,6 +60,11 @@ export default defineCommand<Args>({
         requiresArg: true,
       })
       .option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' })
+      .option('diff', {
+        type: 'string',
+        describe: 'show how the text of one key would change, and stop',
+        requiresArg: true,
+      })
       .option('matching', {
         type: 'string',
         describe: 'publish only keys that match a pattern; settings stay',
@@ -54,66 +75,118 @@ export default defineCommand<Args>({
         default: '',
         describe: 'a message to keep with the release',
         requiresArg: true,
+      })
+      .option('save', {
+        type: 'string',
+        describe: 'with --dry-run: keep the change list in a file',
+        requiresArg: true,
+      })
+      .option('agreed', {
+        type: 'string',
+        describe: 'publish exactly the change list in a file, or refuse',
+        requiresArg: true,
+      })
+      .option('watch', {
+        type: 'boolean',
+        default: false,
+        describe: 'go on publishing whenever files change',
       }),
   async run(args, terminal) {
-    const project = await openProject(args);
-    const covers = readMatching(args.matching);
-    const site = await surveyProject(project, terminal);
-    const { findings } = site;
-    const { bucket: name, settings } = project.destination;
-    const dryRun = args['dry-run'];
-    const store = await (dryRun ? openStoreIfThere(project) : openStore(project));
-    try {
-      const changes = await compareWithBucket(site, settings, store, name, covers);
-      const report = (release: number | null): object => ({
-        bucket: name,
-        address: project.address,
-        release,
-        changes: changes.changes,
-        settings: changes.settings,
-        totals: changes.totals,
-        findings,
-        stale: listStale(changes.changes, Date.now()).map((stale) => ({
-          ...stale,
-          until: new Date(stale.until).toISOString(),
-        })),
+    if (args.save !== undefined && !args['dry-run'])
+      throw new FenestraError('USAGE', {
+        what: '--save keeps what a dry run shows.',
+        remedy: 'Add --dry-run.',
       });
-      if (changesNothing(changes)) {
-        const release = changes.bucket?.release ?? 0;
-        terminal.print(
-          `Nothing has changed: ${name} is at release ${release} with ${countOf(changes.totals.keep, 'object')}.`,
-        );
-        terminal.printJson(report(release));
-        return undefined;
-      }
-      show(changes, project, args['in-full'], terminal);
-      if (findings.length > 0) {
-        const errors = findings.filter(({ level }) => level === 'error');
-        terminal.print(
-          `\n${terminal.paint.strong('Findings')}: ${countFindings(findings)}${errors.length === findings.length ? '' : terminal.paint.soft(' (fenestra survey --findings shows all)')}${errors.length > 0 ? `\n${formatFindings(errors, terminal.paint)}` : ''}`,
-        );
-      }
-      if (dryRun || !store) {
-        terminal.print(`\n${terminal.paint.soft('Nothing was published: this was a dry run.')}`);
-        terminal.printJson(report(null));
-        return undefined;
-      }
-      await agree(changes, site, project, args, terminal);
-      const release = await publishChanges(
-        changes,
-        site,
-        store,
-        name,
-        { folder: project.config.site, note: args.note },
-        terminal,
-      );
-      await showPublished(release.release, changes, project, terminal, store);
-      terminal.printJson(report(release.release));
-      return undefined;
-    } finally {
-      await store?.close();
+    if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined)) {
+      throw new FenestraError('USAGE', {
+        what: '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',
+        remedy: 'Leave it out.',
+      });
     }
+    const project = await openProject(args);
+    await publishOnce(project, args, terminal);
+    if (args.watch)
+      await watchAndPublish(project, terminal, async (now) =>
+        publishOnce(now, { ...args, yes: true }, terminal),
+      );
+    return undefined;
   },
+});
+
+async function publishOnce(project: Project, args: Args, terminal: Terminal): Promise<void> {
+  const covers = readMatching(args.matching);
+  const site = await surveyProject(project, terminal);
+  const { bucket: name, settings } = project.destination;
+  const looksOnly = args['dry-run'] || args.diff !== undefined;
+  const store = await (looksOnly ? openStoreIfThere(project) : openStore(project));
+  try {
+    const changes = await compareWithBucket(site, settings, store, name, covers);
+    if (args.diff !== undefined) {
+      terminal.print(await formatBodyDiff(args.diff, changes, project, site, store, terminal.paint));
+      return;
+    }
+    const report = (release: number | null): object => toJson(changes, project, site, release);
+    if (args.save !== undefined) savePlan(args.save, name, changes);
+    if (args.agreed !== undefined) needAgreed(args.agreed, name, changes);
+    if (changesNothing(changes)) {
+      const release = changes.bucket?.release ?? 0;
+      terminal.print(
+        `Nothing has changed: ${name} is at release ${release} with ${countOf(changes.totals.keep, 'object')}.`,
+      );
+      terminal.printJson(report(release));
+      return;
+    }
+    show(changes, project, args['in-full'], terminal);
+    if (store) terminal.print(await describeOtherDestinations(project, site, store, terminal.paint));
+    showFindings(site, terminal);
+    if (looksOnly || !store) {
+      terminal.print(
+        `\n${terminal.paint.soft(`Nothing was published: this was a dry run.${args.save === undefined ? '' : ` The change list is in ${args.save}.`}`)}`,
+      );
+      terminal.printJson(report(null));
+      return;
+    }
+    // What was agreed on in a file needs no further yes; what asks for the bucket's name still does.
+    await agreeToChanges(
+      changes,
+      site,
+      project,
+      { yes: args.yes || args.agreed !== undefined, sure: args.sure },
+      terminal,
+    );
+    const bodies = listBodies(site, changes, project.config.site);
+    const record = await publishChanges(
+      changes,
+      bodies,
+      store,
+      name,
+      { note: args.note, keep: project.config.historyDepth },
+      terminal,
+    );
+    await showPublished(record.release, changes, project, terminal, store);
+    terminal.printJson(report(record.release));
+  } finally {
+    await store?.close();
+  }
+}
+
+const toJson = (
+  changes: Changes,
+  { destination, address }: Project,
+  { findings }: SurveyedSite,
+  release: number | null,
+): object => ({
+  bucket: destination.bucket,
+  address,
+  release,
+  changes: changes.changes,
+  settings: changes.settings,
+  totals: changes.totals,
+  findings,
+  stale: listStale(changes.changes, Date.now()).map((stale) => ({
+    ...stale,
+    until: new Date(stale.until).toISOString(),
+  })),
 });
 
 function readMatching(pattern: string | undefined): ((key: string) => boolean) | undefined {
@@ -139,33 +212,12 @@ function show(changes: Changes, { destination }: Project, inFull: boolean, termi
   terminal.print(`\n${formatTotals(changes.totals)}`);
 }
 
-/** Asks, unless --yes; what removes most of a bucket or opens more of it asks for the bucket's name. */
-async function agree(
-  changes: Changes,
-  site: SurveyedSite,
-  { destination }: Project,
-  args: Args,
-  terminal: Terminal,
-): Promise<void> {
-  const { bucket, totals } = changes;
-  const opened = newlyReadable(() => site.objects.map(({ key }) => key), bucket, changes.becomes);
-  if (opened.length > 0) {
-    terminal.print(
-      `\n${terminal.paint.warn(`${countOf(opened.length, 'key')} that nobody could read will be readable by anyone`)}\n${columns(opened.slice(0, 20).map((key) => [key]))}`,
-    );
-  }
-  if (removesMost(totals, bucket) || opened.length > 0) {
-    const why =
-      opened.length > 0
-        ? `This lets anyone read ${countOf(opened.length, 'more key')} of ${destination.bucket}.`
-        : `This removes ${totals.remove} of the ${countOf(bucket?.objects ?? 0, 'object')} in ${destination.bucket}.`;
-    await terminal.confirmName(why, destination.bucket, args.sure);
-    return;
-  }
-  if (args.yes) return;
-  await terminal.confirm(
-    `Publish to ${destination.bucket} in ${destination.store}: ${formatTotals(totals)}?`,
-    '--yes',
+function showFindings({ findings }: SurveyedSite, { print, paint }: Terminal): void {
+  if (findings.length === 0) return;
+  const errors = findings.filter(({ level }) => level === 'error');
+  const rest = errors.length === findings.length ? '' : paint.soft(' (fenestra survey --findings shows all)');
+  print(
+    `\n${paint.strong('Findings')}: ${countFindings(findings)}${rest}${errors.length > 0 ? `\n${formatFindings(errors, paint)}` : ''}`,
   );
 }
 
@@ -177,20 +229,21 @@ async function showPublished(
   store: BucketStore,
 ): Promise<void> {
   const { paint } = terminal;
-  const state = await store.readBucket(project.destination.bucket);
+  const { bucket } = project.destination;
+  const state = await store.readBucket(bucket);
   terminal.print(
-    `\n${paint.good('Published')} release ${release} of ${paint.strong(project.destination.bucket)}: ${countOf(state?.objects ?? 0, 'object')}, ${formatBytes(state?.bytes ?? 0)}, at ${project.address}`,
+    `\n${paint.good('Published')} release ${release} of ${paint.strong(bucket)}: ${countOf(state?.objects ?? 0, 'object')}, ${formatBytes(state?.bytes ?? 0)}, at ${project.address}`,
   );
-  if (state?.access === 'closed') {
+  if (state?.access === 'closed')
     terminal.print(
-      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(`fenestra access open --sure ${project.destination.bucket}`)}`,
+      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(`fenestra access open --sure ${bucket}`)}`,
     );
-  }
-  const stale = listStale(changes.changes, Date.now());
+  // Nobody holds anything of a bucket that nobody could read.
+  const stale = state?.access === 'open' ? listStale(changes.changes, Date.now()) : [];
   const [longest] = stale;
   if (longest) {
     terminal.print(
-      `${paint.warn('Visitors may still hold')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${longest.key} until ${new Date(longest.until).toISOString().slice(0, 10)}; ${longest.because}. A new name cures that.`,
+      `${paint.warn('Visitors may still hold')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${longest.key} until ${new Date(longest.until).toISOString().slice(0, 16).replace('T', ' ')}; ${longest.because}. A new name cures that.`,
     );
   }
 }

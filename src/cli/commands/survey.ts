@@ -2,6 +2,7 @@ import type { SurveyObject } from '../../core/site/survey.js';
 import { nearestWord } from '../../core/caching/duration.js';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { isMediaRange, matchesRange } from '../../core/assign/media-type.js';
+import type { Candidate } from '../../core/assign/cascade.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { groupObjects } from '../../core/site/groups.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
@@ -89,7 +90,10 @@ export default defineCommand<Args>({
       const objects = matching ?? survey.objects;
       terminal.printJson({
         site: project.config.site,
-        objects: objects.map(toJson),
+        objects: objects.map((object) => ({
+          ...toJson(object),
+          lost: listLost(survey.cascade.explain(object.key)),
+        })),
         totals: {
           objects: objects.length,
           bytes: sum(objects),
@@ -106,6 +110,14 @@ export default defineCommand<Args>({
 
 const sum = (objects: readonly SurveyObject[]): number =>
   objects.reduce((bytes, { size }) => bytes + size, 0);
+
+/** The rules and defaults that matched an object and did not decide, by property. */
+function listLost(candidates: readonly Candidate[]): Record<string, string[]> {
+  const lost: Record<string, string[]> = {};
+  for (const { property, by, outcome } of candidates)
+    if (outcome !== 'decided') (lost[property] ??= []).push(by);
+  return lost;
+}
 
 const toJson = ({ key, size, digest, headers, decision, public: open, facts }: SurveyObject): object => ({
   key,

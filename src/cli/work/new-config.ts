@@ -1,6 +1,8 @@
 /** The config that `init` writes. */
 import { stringify } from 'yaml';
-import { SCHEMA_ID } from '../../config/json-schema.js';
+
+/** Where `init` puts the JSON Schema, relative to the config. */
+export const SCHEMA_FILE = '.fenestra/fenestra.schema.json';
 
 export interface NewConfig {
   /** Relative to the config. */
@@ -22,8 +24,8 @@ export const formatNewConfig = ({
   error,
   drafts,
   pictures,
-}: NewConfig): string => `# yaml-language-server: $schema=${SCHEMA_ID}
-# The same schema comes from: fenestra config schema
+}: NewConfig): string => `# yaml-language-server: $schema=./${SCHEMA_FILE}
+# Editors complete and check by that schema; to write it anew: fenestra config schema > ${SCHEMA_FILE}
 site: ${word(site)}
 
 destinations:

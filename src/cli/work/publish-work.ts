@@ -9,7 +9,7 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
-import { planRows, type ReleaseRecord } from '../../core/release/release.js';
+import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import { openPublished } from '../../disk/read-file.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -61,46 +61,51 @@ export async function compareWithBucket(
 export const changesNothing = ({ totals, settings }: Changes): boolean =>
   totals.add + totals.replace + totals.relabel + totals.remove + settings.length === 0;
 
-/** Sends the bodies that the changes need, then makes the release. */
+/** Sends the bodies that the changes need and makes the release. */
 export async function publishChanges(
-  { bucket, changes, becomes, totals, identity }: Changes,
-  site: SurveyedSite,
+  changes: Changes,
+  bodies: Iterable<BodySource>,
   store: BucketStore,
   name: string,
-  input: { readonly folder: string; readonly note: string },
+  input: { readonly note: string; readonly keep: number; readonly restores?: number },
   terminal: Terminal,
 ): Promise<ReleaseRecord> {
+  const { bucket, becomes, totals, identity } = changes;
   if (!bucket) await store.createBucket(name, Date.now());
-  const sent = new Set(
-    changes.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
-  );
   const line = terminal.progress('Publishing');
-  try {
-    await store.putBodies(listBodies(site, sent, input.folder), (bytes) =>
-      line.update(bytes, Math.max(totals.bytes, 1)),
-    );
-  } finally {
-    line.stop();
-  }
-  const { put, remove } = planRows(changes);
-  return store.commitRelease(name, {
+  const plan = (): ReleasePlan => ({
     base: bucket?.release ?? 0,
     at: Date.now(),
     by: publisher(),
     note: input.note,
     totals,
     settings: becomes,
-    put,
-    remove,
+    ...planRows(changes.changes),
     ...(identity === undefined ? {} : { identity }),
+    ...(input.restores === undefined ? {} : { restores: input.restores }),
   });
+  let record: ReleaseRecord;
+  try {
+    record = await store.publish(name, bodies, plan, (bytes) =>
+      line.update(bytes, Math.max(totals.bytes, 1)),
+    );
+  } finally {
+    line.stop();
+  }
+  await store.keepReleases(name, input.keep);
+  return record;
 }
 
-function* listBodies(
+/** The bodies that a change list needs from the site folder. */
+export function* listBodies(
   { objects, takenAt }: SurveyedSite,
-  sent: ReadonlySet<string>,
+  { changes }: Changes,
   folder: string,
 ): Generator<BodySource> {
+  const sent = new Set(
+    changes.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
+  );
+  if (sent.size === 0) return;
   for (const object of objects) {
     if (sent.has(object.key))
       yield {

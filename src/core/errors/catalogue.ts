@@ -120,6 +120,26 @@ export const CATALOGUE = {
     'Somebody published to {bucket} meanwhile: it was at release {base} and is at {head} now{who}.',
     'Look at the changes again with `fenestra publish`; nothing of yours was published.',
   ),
+  BUCKET_NOT_EMPTY: entry(
+    EXIT.refused,
+    'Bucket {name} still holds {objects}.',
+    'Empty it first with `fenestra bucket empty {name}`, or remove both with --with-contents.',
+  ),
+  RELEASE_UNKNOWN: entry(
+    EXIT.usage,
+    'Bucket {bucket} has no release {release}; it keeps {known}.',
+    'Run `fenestra history` to see the releases.',
+  ),
+  PLAN_UNREADABLE: entry(
+    EXIT.usage,
+    '{file} is not a saved change list: {reason}.',
+    'Save one with `fenestra publish --dry-run --save FILE`.',
+  ),
+  PLAN_DRIFTED: entry(
+    EXIT.refused,
+    'What would be published now is not what was agreed in {file}: {drift}.',
+    'Save the change list again, have it agreed, then publish; nothing was published.',
+  ),
   CONFIRMATION_NEEDED: entry(
     EXIT.refused,
     '{question} Nobody is at a terminal to answer.',

@@ -25,6 +25,10 @@ export function decideFix(answer: Answer, around: Surroundings): string | undefi
       return `fenestra access open --sure ${around.bucket}`;
     case 'unreadable':
       return fixUnreadable(answer.key ?? '', around);
+    case 'folder':
+      return `write links to it with the closing slash, which saves this redirect: /${answer.key ?? ''}/`;
+    case 'moved':
+      return 'link to the new address, which saves this redirect';
     case 'method':
       return 'ask with GET or HEAD; a form needs a server of its own';
     case 'missing':

@@ -38,8 +38,7 @@ export function traceRequest(
     value,
     because: reasonOf(name, value, answer, view, decision),
   }));
-  const fix =
-    answer.status >= 400 || answer.reason === 'error-document' ? decideFix(answer, around) : undefined;
+  const fix = decideFix(answer, around);
   return { answer, headers, steps, ...(fix === undefined ? {} : { fix }) };
 }
 

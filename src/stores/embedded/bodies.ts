@@ -8,6 +8,7 @@ import {
   fsyncSync,
   mkdirSync,
   openSync,
+  readSync,
   renameSync,
   rmSync,
   writeSync,
@@ -139,9 +140,13 @@ class PackWriter {
   #batchBytes = 0;
   #places: [string, BodyPlace][] = [];
 
-  constructor(layout: Layout, rows: Rows) {
+  readonly #moves: boolean;
+
+  /** @param moves puts entries in the place of those that are there */
+  constructor(layout: Layout, rows: Rows, moves = false) {
     this.#layout = layout;
     this.#rows = rows;
+    this.#moves = moves;
   }
 
   append(digest: string, bytes: Buffer): void {
@@ -169,7 +174,7 @@ class PackWriter {
     if (places.length === 0) return;
     this.#rows.root.transactionSync(() => {
       for (const [digest, place] of places)
-        if (!this.#rows.bodies.doesExist(digest)) this.#rows.bodies.putSync(digest, place);
+        if (this.#moves || !this.#rows.bodies.doesExist(digest)) this.#rows.bodies.putSync(digest, place);
     });
   }
 
@@ -202,6 +207,28 @@ function syncFolders(layout: Layout): void {
     } finally {
       closeSync(file);
     }
+  }
+}
+
+/** Writes packed bodies into a new pack and moves their entries there, so that their old packs can go. */
+export function movePacked(layout: Layout, rows: Rows, bodies: readonly [string, BodyPlace][]): void {
+  const writer = new PackWriter(layout, rows, true);
+  try {
+    for (const [digest, place] of bodies) {
+      if (place.length !== 3) continue;
+      const [pack, offset, length] = place;
+      const bytes = Buffer.allocUnsafe(length);
+      const file = openSync(join(layout.packs, pack), 'r');
+      try {
+        readSync(file, bytes, 0, length, offset);
+      } finally {
+        closeSync(file);
+      }
+      writer.append(digest, bytes);
+    }
+    writer.finishBatch();
+  } finally {
+    writer.close();
   }
 }
 

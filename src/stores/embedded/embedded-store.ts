@@ -9,8 +9,10 @@ import { nearestWord } from '../../core/caching/duration.js';
 import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
 import { findBody, putBodies, streamBody } from './bodies.js';
 import { commitRelease } from './commit.js';
+import { objectsAt, pruneReleases } from './history.js';
+import { beginPublishing, endPublishing, sweepBodies, type Swept } from './sweep.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
-import { AFTER, openRows, type ObjectRow, type Rows } from './rows.js';
+import { AFTER, openRows, withKey, type Rows } from './rows.js';
 
 export class EmbeddedStore implements BucketStore {
   readonly name = 'here';
@@ -84,12 +86,60 @@ export class EmbeddedStore implements BucketStore {
     }
   }
 
-  async putBodies(bodies: Iterable<BodySource>, progress?: Progress): Promise<void> {
-    await putBodies(this.layout, this.rows, bodies, progress);
+  async publish(
+    bucket: string,
+    bodies: Iterable<BodySource>,
+    plan: () => ReleasePlan,
+    progress?: Progress,
+  ): Promise<ReleaseRecord> {
+    let id: string | undefined;
+    try {
+      id = beginPublishing(this.rows, process.pid, Date.now());
+      await putBodies(this.layout, this.rows, bodies, progress);
+      return this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
+    } catch (error) {
+      throw asStoreError(error, this.layout.root);
+    } finally {
+      if (id !== undefined) this.letGo(id);
+    }
   }
 
-  async commitRelease(bucket: string, plan: ReleasePlan): Promise<ReleaseRecord> {
-    return this.transact(() => commitRelease(this.rows, this.need(bucket), plan));
+  /** On a full disk even this small note cannot be written; a publisher that has ended is forgotten anyway. */
+  private letGo(id: string): void {
+    try {
+      endPublishing(this.rows, id);
+    } catch {
+      // See above.
+    }
+  }
+
+  /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
+  async keepReleases(bucket: string, keep: number): Promise<Swept> {
+    const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
+    return pruned > 0 ? sweepBodies(this.layout, this.rows, Date.now()) : { bodies: 0, bytes: 0 };
+  }
+
+  /** The objects as they were at a release. @throws FenestraError RELEASE_UNKNOWN */
+  async listObjectsAt(bucket: string, release: number): Promise<StoredObject[]> {
+    this.refresh();
+    const { release: head } = this.need(bucket);
+    if (release !== 0) this.readRelease(bucket, release);
+    return objectsAt(this.rows, bucket, head, release);
+  }
+
+  /** @throws FenestraError RELEASE_UNKNOWN */
+  readRelease(bucket: string, release: number): ReleaseRecord {
+    const record = this.rows.releases.get([bucket, release]);
+    if (record) return record;
+    const known = [
+      ...this.rows.releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] }),
+    ].map((key) => key[1]);
+    const [first, last] = [known[0], known.at(-1)];
+    throw new FenestraError('RELEASE_UNKNOWN', {
+      bucket,
+      release,
+      known: first === undefined ? 'none' : first === last ? `only ${first}` : `${first} to ${last ?? first}`,
+    });
   }
 
   async listReleases(bucket: string): Promise<ReleaseRecord[]> {
@@ -125,21 +175,22 @@ export class EmbeddedStore implements BucketStore {
     return undefined;
   }
 
-  async removeBucket(bucket: string): Promise<void> {
+  async removeBucket(bucket: string): Promise<Swept> {
     this.transact(() => {
       this.need(bucket);
-      for (const key of [...this.rows.current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
-        this.rows.current.removeSync(key);
+      const { current, undo, releases, buckets } = this.rows;
+      for (const key of [...current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
+        current.removeSync(key);
       for (const key of [
-        ...this.rows.undo.getKeys({ start: [bucket, 0, ''], end: [bucket, Number.MAX_SAFE_INTEGER, AFTER] }),
+        ...undo.getKeys({ start: [bucket, 0, ''], end: [bucket, Number.MAX_SAFE_INTEGER, AFTER] }),
       ])
-        this.rows.undo.removeSync(key);
-      for (const key of [
-        ...this.rows.releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] }),
-      ])
-        this.rows.releases.removeSync(key);
-      this.rows.buckets.removeSync(bucket);
+        undo.removeSync(key);
+      for (const key of [...releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] })])
+        releases.removeSync(key);
+      buckets.removeSync(bucket);
     });
+    // Nobody reads what belonged to no other bucket, so it goes at once.
+    return sweepBodies(this.layout, this.rows, Date.now(), 0);
   }
 
   async close(): Promise<void> {
@@ -208,11 +259,3 @@ export class EmbeddedStore implements BucketStore {
 
 // No published key is longer, and LMDB refuses longer ones.
 const MAX_FOUND = 1024;
-
-const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
-  key,
-  digest,
-  size,
-  since,
-  headers,
-});

@@ -1,7 +1,7 @@
 /** The rows of the embedded store: buckets, current objects, undo rows, releases and where bodies lie. */
 import { open, type Database, type RootDatabase } from 'lmdb';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { ObjectHeaders } from '../../core/site/site-object.js';
+import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 
 export interface ObjectRow {
@@ -25,6 +25,10 @@ export interface Rows {
   readonly releases: Database<ReleaseRecord, [string, number]>;
   /** Digest to place. */
   readonly bodies: Database<BodyPlace, string>;
+  /** Publishers at work, by an id of their own. */
+  readonly publishing: Database<{ readonly pid: number; readonly at: number }, string>;
+  /** Files that nothing needs any more, relative to the store, and since when. */
+  readonly doomed: Database<number, string>;
 }
 
 // Sparse and only an upper bound: a generous map keeps LMDB from remapping while it grows.
@@ -47,8 +51,18 @@ export function openRows(path: string, readOnly = false): Rows {
     undo: root.openDB({ name: 'undo' }),
     releases: root.openDB({ name: 'releases' }),
     bodies: root.openDB({ name: 'bodies' }),
+    publishing: root.openDB({ name: 'publishing' }),
+    doomed: root.openDB({ name: 'doomed' }),
   };
 }
 
 /** The end of every key that begins with this string: no key holds U+FFFF. */
 export const AFTER = '\uffff';
+
+export const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
+  key,
+  digest,
+  size,
+  since,
+  headers,
+});

@@ -1,0 +1,131 @@
+/** Buckets for a terminal. */
+import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import type { BucketSettings } from '../../core/hosting/bucket-view.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import { columns, shorten, visible, type Paint } from './paint.js';
+
+export interface BucketRow {
+  readonly name: string;
+  readonly access: 'open' | 'closed';
+  readonly release: number;
+  readonly objects: number;
+  readonly bytes: number;
+  readonly settings: BucketSettings;
+}
+
+const paintAccess = (paint: Paint, access: 'open' | 'closed'): string =>
+  access === 'open' ? paint.good(access) : paint.warn(access);
+
+export function formatBuckets(
+  buckets: readonly BucketRow[],
+  addressOf: (bucket: string) => string,
+  paint: Paint,
+): string {
+  if (buckets.length === 0) return 'There is no bucket yet. fenestra publish makes one.';
+  const rows = buckets.map(({ name, access, release, objects, bytes }) => [
+    paint.strong(name),
+    paintAccess(paint, access),
+    formatCount(objects),
+    formatBytes(bytes),
+    String(release),
+    addressOf(name),
+  ]);
+  return columns(
+    [['bucket', 'access', 'objects', 'bytes', 'release', 'address'].map(paint.soft), ...rows],
+    [2, 3, 4],
+  );
+}
+
+export function formatBucket(
+  state: BucketRow,
+  objects: readonly StoredObject[],
+  address: string,
+  tree: boolean,
+  paint: Paint,
+): string {
+  const { settings } = state;
+  const moved =
+    Object.keys(settings.moved.permanently).length + Object.keys(settings.moved.temporarily).length;
+  const facts = [
+    ['access', paintAccess(paint, state.access)],
+    ['address', [address, ...settings.domains].join(', ')],
+    ['release', String(state.release)],
+    ['holds', `${countOf(state.objects, 'object')}, ${formatBytes(state.bytes)}`],
+    ['index document', settings.documents.index],
+    ['error document', settings.documents.error ?? paint.warn('none')],
+    [
+      'readable',
+      settings.readable
+        ? `${settings.readable.keys.join(', ')}${settings.readable.except.length > 0 ? ` except ${settings.readable.except.join(', ')}` : ''}`
+        : 'everything but names that look secret',
+    ],
+    ['moved addresses', String(moved)],
+  ].map(([name = '', value = '']) => [paint.soft(name), visible(value)]);
+  const parts = [paint.strong(state.name), columns(facts)];
+  if (tree) parts.push(formatTree(objects, paint));
+  else if (objects.length > 0) {
+    const biggest = [...objects].sort((a, b) => b.size - a.size).slice(0, 5);
+    parts.push(
+      `${paint.strong('Biggest')}\n${columns(
+        biggest.map(({ key, size, headers }) => [
+          paint.place(visible(shorten(key, 60))),
+          formatBytes(size),
+          paint.soft(visible(headers['Content-Type'] ?? 'no type')),
+        ]),
+        [1],
+      )}`,
+    );
+  }
+  return parts.join('\n\n');
+}
+
+interface Folder {
+  objects: number;
+  bytes: number;
+  readonly folders: Map<string, Folder>;
+  readonly files: { name: string; size: number }[];
+}
+
+const MOST_FILES = 12;
+
+/** The objects folder by folder, with what each holds; long folders are cut. */
+function formatTree(objects: readonly StoredObject[], paint: Paint): string {
+  const root = newFolder();
+  for (const { key, size } of objects) {
+    const steps = key.split('/');
+    const name = steps.pop() ?? '';
+    let folder = root;
+    count(folder, size);
+    for (const step of steps) {
+      let next = folder.folders.get(step);
+      if (!next) folder.folders.set(step, (next = newFolder()));
+      folder = next;
+      count(folder, size);
+    }
+    folder.files.push({ name, size });
+  }
+  const lines: string[][] = [];
+  const list = (folder: Folder, indent: string): void => {
+    for (const [name, inner] of folder.folders) {
+      lines.push([
+        `${indent}${paint.place(visible(name))}/`,
+        paint.soft(countOf(inner.objects, 'object')),
+        formatBytes(inner.bytes),
+      ]);
+      list(inner, `${indent}  `);
+    }
+    for (const { name, size } of folder.files.slice(0, MOST_FILES))
+      lines.push([`${indent}${visible(name)}`, '', formatBytes(size)]);
+    if (folder.files.length > MOST_FILES)
+      lines.push([paint.soft(`${indent}and ${folder.files.length - MOST_FILES} more`), '', '']);
+  };
+  list(root, '');
+  return columns(lines, [2]);
+}
+
+const newFolder = (): Folder => ({ objects: 0, bytes: 0, folders: new Map(), files: [] });
+
+function count(folder: Folder, size: number): void {
+  folder.objects++;
+  folder.bytes += size;
+}

@@ -1,0 +1,115 @@
+/**
+ * Sweeping: bodies that no kept release of any bucket needs are removed. Never while somebody publishes, whose
+ * bodies belong to no release yet; and a file that a request may still be reading goes only after a grace time.
+ */
+import { readdirSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { largePath, movePacked } from './bodies.js';
+import type { Layout } from './layout.js';
+import type { BodyPlace, Rows } from './rows.js';
+
+/** Milliseconds that a file without any use is left for requests that have just looked it up. */
+const GRACE = 60_000;
+/** A pack is written anew when less than this part of it is still needed. */
+const WORTH_KEEPING = 0.5;
+
+export interface Swept {
+  readonly bodies: number;
+  readonly bytes: number;
+}
+
+/** @param grace milliseconds; 0 when nobody can be reading what goes */
+export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRACE): Swept {
+  if (publishers(rows).length > 0) return { bodies: 0, bytes: 0 };
+  removeDoomed(layout, rows, now, grace);
+  const needed = new Set<string>();
+  for (const { value } of rows.current.getRange()) needed.add(value.digest);
+  for (const { value } of rows.undo.getRange()) if (value) needed.add(value.digest);
+
+  const live = new Map<string, { bytes: number; bodies: [string, BodyPlace][] }>();
+  const gone: [string, BodyPlace][] = [];
+  for (const { key, value } of rows.bodies.getRange()) {
+    if (!needed.has(key)) gone.push([key, value]);
+    else if (value.length === 3) {
+      const pack = live.get(value[0]) ?? { bytes: 0, bodies: [] };
+      pack.bytes += value[2];
+      pack.bodies.push([key, value]);
+      live.set(value[0], pack);
+    }
+  }
+  let bytes = 0;
+  const doomed: string[] = [];
+  for (const [digest, place] of gone) {
+    if (place.length === 3) bytes += place[2];
+    else {
+      const path = largePath(layout, digest);
+      bytes += sizeOf(path);
+      doomed.push(path);
+    }
+  }
+  for (const name of readdirSync(layout.packs)) {
+    const path = join(layout.packs, name);
+    const pack = live.get(name);
+    if (pack && pack.bytes >= sizeOf(path) * WORTH_KEEPING) continue;
+    if (pack) movePacked(layout, rows, pack.bodies);
+    doomed.push(path);
+  }
+  rows.root.transactionSync(() => {
+    for (const [digest] of gone) rows.bodies.removeSync(digest);
+    for (const path of doomed)
+      if (!rows.doomed.doesExist(relative(layout, path))) rows.doomed.putSync(relative(layout, path), now);
+  });
+  removeDoomed(layout, rows, now, grace);
+  return { bodies: gone.length, bytes };
+}
+
+const relative = (layout: Layout, path: string): string => path.slice(layout.root.length + 1);
+
+const sizeOf = (path: string): number => statSync(path, { throwIfNoEntry: false })?.size ?? 0;
+
+function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): void {
+  const due = [...rows.doomed.getRange()].filter(({ value }) => value <= now - grace);
+  if (due.length === 0) return;
+  // A large body may have been published again under the same digest since.
+  const inUse = new Set(
+    [...rows.bodies.getRange()].flatMap(({ key, value }) =>
+      value.length === 1 ? [relative(layout, largePath(layout, key))] : [join('packs', value[0])],
+    ),
+  );
+  for (const { key } of due) if (!inUse.has(key)) rmSync(join(layout.root, key), { force: true });
+  rows.root.transactionSync(() => {
+    for (const { key } of due) rows.doomed.removeSync(key);
+  });
+}
+
+/** Registers a publisher for as long as its bodies belong to no release. @returns its id */
+export function beginPublishing(rows: Rows, pid: number, at: number): string {
+  const id = `${pid}-${at}-${Math.floor(Math.random() * 1e9)}`;
+  rows.root.transactionSync(() => void rows.publishing.putSync(id, { pid, at }));
+  return id;
+}
+
+export function endPublishing(rows: Rows, id: string): void {
+  rows.root.transactionSync(() => void rows.publishing.removeSync(id));
+}
+
+/** Publishers that are still there; those that were killed are forgotten. */
+function publishers(rows: Rows): string[] {
+  const all = [...rows.publishing.getRange()];
+  const dead = all.filter(({ value }) => !isAlive(value.pid));
+  if (dead.length > 0) {
+    rows.root.transactionSync(() => {
+      for (const { key } of dead) rows.publishing.removeSync(key);
+    });
+  }
+  return all.filter((each) => !dead.includes(each)).map(({ key }) => key);
+}
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return error instanceof Error && 'code' in error && error.code === 'EPERM';
+  }
+}

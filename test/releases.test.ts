@@ -1,0 +1,387 @@
+import { createHash, hash } from 'node:crypto';
+import { spawn } from 'node:child_process';
+import { readdirSync, readFileSync, rmSync, statSync, utimesSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { describe, expect, it, test } from 'vitest';
+import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
+import { sweepBodies } from '../src/stores/embedded/sweep.js';
+import type { StoredObject } from '../src/core/site/site-object.js';
+import { ask } from './helpers/ask.js';
+import { CONFIG, fenestra, fenestraJson, makeProject, PAGE, serve, writeFiles } from './helpers/program.js';
+
+const store = (home: string): string => join(home, '.fenestra/store');
+
+/** Reads a store as it lies on disk, every body verified. */
+async function readStore(
+  home: string,
+): Promise<{ release: number; objects: StoredObject[]; damaged: string[] }> {
+  const opened = EmbeddedStore.open(store(home));
+  try {
+    const state = await opened.readBucket('test-mill');
+    const objects = state ? [...opened.listObjects('test-mill')] : [];
+    const damaged: string[] = [];
+    for (const object of objects) {
+      const digest = createHash('sha256');
+      if (object.size > 0)
+        for await (const chunk of (await opened.openObject(object)) as AsyncIterable<Buffer>)
+          digest.update(chunk);
+      if (digest.digest('hex') !== object.digest) damaged.push(object.key);
+    }
+    expect([objects.length, objects.reduce((sum, { size }) => sum + size, 0)]).toEqual([
+      state?.objects ?? 0,
+      state?.bytes ?? 0,
+    ]);
+    return { release: state?.release ?? 0, objects, damaged };
+  } finally {
+    await opened.close();
+  }
+}
+
+describe('a publish that is killed', () => {
+  const FILES = 2500;
+  const body = (key: string, version: number): string =>
+    `${key} version ${version} `.repeat(key.startsWith('big') ? 20_000 : 20);
+  const keys = [
+    ...Array.from({ length: FILES }, (_, n) => `d${n % 40}/f${n}.txt`),
+    ...Array.from({ length: 12 }, (_, n) => `big${n}.txt`),
+  ];
+  const write = (home: string, version: number): void =>
+    writeFiles(home, Object.fromEntries(keys.map((key) => [`site/${key}`, body(key, version)])));
+
+  it('leaves the old release or the new one, whole, at a hundred random moments, and the next publish succeeds', async () => {
+    const home = makeProject();
+    write(home, 0);
+    const began = Date.now();
+    await fenestraJson(home, 'publish', '--yes');
+    const whole = Date.now() - began;
+    let expected = 1;
+    let killed = 0;
+    for (let round = 1; round <= 100; round++) {
+      // Each round changes some of the files, so that there is always something to lose.
+      const version = round;
+      const touched = keys.filter((_, n) => (n + round) % 25 === 0 || n >= FILES);
+      writeFiles(home, Object.fromEntries(touched.map((key) => [`site/${key}`, body(key, version)])));
+      const child = spawn(
+        process.execPath,
+        [resolve('dist/fenestra.js'), 'publish', '--yes', '--sure', 'test-mill'],
+        { cwd: home, stdio: 'ignore' },
+      );
+      const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
+      const timer = setTimeout(() => child.kill('SIGKILL'), Math.random() * whole * 0.9);
+      const code = await ended;
+      clearTimeout(timer);
+      if (code === null) killed++;
+      const { release, objects, damaged } = await readStore(home);
+      expect(damaged).toEqual([]);
+      expect([expected, expected + 1]).toContain(release);
+      expect(objects).toHaveLength(keys.length + 2);
+      if (release === expected + 1) {
+        const digests = new Map(objects.map(({ key, digest }) => [key, digest]));
+        for (const key of touched) expect(digests.get(key)).toBe(hash('sha256', body(key, version), 'hex'));
+      }
+      expected = release;
+    }
+    expect(killed).toBeGreaterThan(20);
+    await fenestra(home, 'publish', '--yes');
+    expect((await fenestra(home, 'publish', '--yes')).out).toContain('Nothing has changed');
+    expect((await fenestra(home, 'bucket', 'show', '--verify')).out).toContain('Whole');
+  }, 900_000);
+});
+
+describe('several publishers at once', () => {
+  test.each([2, 8])('%i: one wins, the others are told who and when, and nothing is lost', async (count) => {
+    const home = makeProject({ 'site/a.txt': 'a' });
+    await fenestraJson(home, 'publish', '--yes');
+    const outcomes = await Promise.all(
+      Array.from({ length: count }, async (_, n) => {
+        const other = makeProject(
+          { [`site/from-${n}.txt`]: `${n}`.repeat(1000), 'site/a.txt': 'a' },
+          `${CONFIG}storeFolder: ${store(home)}\n`,
+        );
+        return fenestra(other, 'publish', '--yes', '--note', `publisher ${n}`);
+      }),
+    );
+    const { objects, damaged, release } = await readStore(home);
+    const won = outcomes.filter(({ code }) => code === 0).length;
+    expect([won >= 1, release, damaged]).toEqual([true, 1 + won, []]);
+    for (const { code, err } of outcomes.filter((outcome) => outcome.code !== 0)) {
+      expect([code, err]).toEqual([
+        4,
+        expect.stringMatching(
+          /Somebody published to test-mill meanwhile: it was at release \d+ and is at \d+ now, by \S+@\S+ at \d{4}-\d{2}-\d{2} /,
+        ),
+      ]);
+    }
+    expect(objects.filter(({ key }) => key.startsWith('from-'))).toHaveLength(1);
+  });
+});
+
+describe('history and restore', () => {
+  it('lists releases, shows what each changed, and publishes an earlier state again', async () => {
+    const home = makeProject(
+      { 'site/a.txt': 'one', 'site/b.txt': 'b' },
+      `${CONFIG}readable: { keys: ["**"], except: ["b.txt"] }\n`,
+    );
+    await fenestraJson(home, 'publish', '--yes', '--note', 'First');
+    writeFiles(home, {
+      'site/a.txt': 'two',
+      'site/c.txt': 'c',
+      'fenestra.yaml': `${CONFIG.replace('error: not-found.html', 'error: a.txt')}readable: { keys: ["**"], except: ["b.txt", "c.txt"] }\n`,
+    });
+    rmSync(join(home, 'site/b.txt'));
+    await fenestraJson(home, 'publish', '--yes', '--note', 'Second');
+    await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+    const history = await fenestraJson<{ releases: { release: number; note: string; by: string }[] }>(
+      home,
+      'history',
+    );
+    expect(history.releases.map(({ release, note }) => `${release} ${note}`)).toEqual([
+      '2 Second',
+      '1 First',
+    ]);
+    const second = await fenestraJson<{
+      changes: { key: string; change: string }[];
+      settings: { name: string }[];
+    }>(home, 'history', '2');
+    expect([
+      second.changes.map(({ key, change }) => `${change} ${key}`),
+      second.settings.map(({ name }) => name),
+    ]).toEqual([
+      ['replace a.txt', 'remove b.txt', 'add c.txt'],
+      ['documents.error', 'readable.except'],
+    ]);
+
+    expect((await fenestra(home, 'restore', '1')).code).toBe(4);
+    expect(await fenestra(home, 'restore', '7', '--yes')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('it keeps 1 to 2') as string,
+    });
+    const restored = await fenestraJson<{
+      release: number;
+      changes: { key: string }[];
+      settings: { name: string }[];
+    }>(home, 'restore', '1', '--yes');
+    expect([
+      restored.release,
+      restored.changes.map(({ key }) => key),
+      restored.settings.map(({ name }) => name),
+    ]).toEqual([3, ['a.txt', 'b.txt', 'c.txt'], ['documents.error']]);
+    const server = await serve(home);
+    expect((await ask(server.port, '/a.txt')).body.toString()).toBe('one');
+    // The policy is today's: going back opens nothing.
+    expect((await ask(server.port, '/b.txt')).status).toBe(403);
+    await server.stop();
+    expect((await fenestra(home, 'restore', '3', '--yes')).out).toContain('Nothing would change');
+    expect((await fenestra(home, 'history')).out).toContain('release 1 again');
+  });
+
+  it('keeps as many releases as it is told, and sweeps what none of them needs', async () => {
+    const large = (version: number): string => `${version}`.repeat(400_000);
+    const home = makeProject({ 'site/large.txt': large(0) }, `${CONFIG}historyDepth: 2\n`);
+    for (let version = 0; version < 5; version++) {
+      writeFiles(home, {
+        'site/large.txt': large(version),
+        'site/small.txt': `small ${version} `.repeat(2000),
+      });
+      await fenestraJson(home, 'publish', '--yes');
+    }
+    expect(
+      (await fenestraJson<{ releases: { release: number }[] }>(home, 'history')).releases.map(
+        ({ release }) => release,
+      ),
+    ).toEqual([5, 4]);
+    const files = (): string[] =>
+      readdirSync(join(store(home), 'large'), { recursive: true, encoding: 'utf8' }).filter(
+        (name) => name.length > 60,
+      );
+    const opened = EmbeddedStore.open(store(home));
+    const before = files().length;
+    sweepBodies(opened.layout, opened.rows, Date.now());
+    expect(files()).toHaveLength(before);
+    // After the grace time only what the two kept releases need is left.
+    sweepBodies(opened.layout, opened.rows, Date.now() + 120_000);
+    expect(files()).toHaveLength(2);
+    await opened.close();
+    expect((await fenestra(home, 'bucket', 'show', '--verify')).out).toContain('Whole');
+    await fenestraJson(home, 'restore', '4', '--yes');
+    expect((await readStore(home)).damaged).toEqual([]);
+  });
+
+  it('packs that are mostly swept are written anew without losing a byte', async () => {
+    const home = makeProject(
+      Object.fromEntries(Array.from({ length: 60 }, (_, n) => [`site/f${n}.txt`, `first ${n} `.repeat(500)])),
+      `${CONFIG}historyDepth: 1\n`,
+    );
+    await fenestraJson(home, 'publish', '--yes');
+    writeFiles(
+      home,
+      Object.fromEntries(
+        Array.from({ length: 55 }, (_, n) => [`site/f${n}.txt`, `second ${n} `.repeat(500)]),
+      ),
+    );
+    await fenestraJson(home, 'publish', '--yes');
+    const opened = EmbeddedStore.open(store(home));
+    sweepBodies(opened.layout, opened.rows, Date.now() + 120_000);
+    const packs = join(store(home), 'packs');
+    const bytes = readdirSync(packs).reduce((sum, name) => sum + statSync(join(packs, name)).size, 0);
+    const { bytes: live } = (await opened.readBucket('test-mill')) ?? { bytes: 0 };
+    await opened.close();
+    expect(bytes).toBeLessThan(live * 1.1);
+    expect((await readStore(home)).damaged).toEqual([]);
+  });
+});
+
+describe('an agreed change list', () => {
+  it('is published exactly, or refused with what has drifted', async () => {
+    const home = makeProject({ 'site/a.txt': 'a' });
+    await fenestraJson(home, 'publish', '--yes');
+    writeFiles(home, { 'site/a.txt': 'agreed' });
+    const before = readdirSync(store(home)).map(
+      (name) => `${name} ${statSync(join(store(home), name)).size}`,
+    );
+    await fenestraJson(home, 'publish', '--dry-run', '--save', 'plan.json');
+    expect(
+      readdirSync(store(home)).map((name) => `${name} ${statSync(join(store(home), name)).size}`),
+    ).toEqual(before);
+    writeFiles(home, { 'site/b.txt': 'sneaked in' });
+    expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
+      code: 4,
+      err: expect.stringContaining('b.txt would be changed too') as string,
+    });
+    rmSync(join(home, 'site/b.txt'));
+    writeFiles(home, { 'site/a.txt': 'other' });
+    expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
+      code: 4,
+      err: expect.stringContaining('a.txt would be changed otherwise') as string,
+    });
+    writeFiles(home, { 'site/a.txt': 'agreed' });
+    expect(await fenestraJson(home, 'publish', '--agreed', 'plan.json')).toMatchObject({ release: 2 });
+    expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
+      code: 4,
+      err: expect.stringContaining('was at release 1 and is at 2') as string,
+    });
+    writeFiles(home, { 'bad.json': '{}' });
+    expect((await fenestra(home, 'publish', '--agreed', 'bad.json')).code).toBe(2);
+    expect((await fenestra(home, 'publish', '--agreed', 'none.json')).code).toBe(2);
+    expect((await fenestra(home, 'publish', '--save', 'x.json')).code).toBe(2);
+  });
+  it('shows the text that would change', async () => {
+    const home = makeProject({ 'site/a.txt': 'one\ntwo\nthree\n', 'site/b.bin': Buffer.from([0, 1, 2]) });
+    await fenestraJson(home, 'publish', '--yes');
+    writeFiles(home, { 'site/a.txt': 'one\n2\nthree\n', 'site/b.bin': Buffer.from([0, 1, 3]) });
+    expect((await fenestra(home, 'publish', '--diff', 'a.txt')).out).toMatch(/-two\n\+2/);
+    expect((await fenestra(home, 'publish', '--diff', 'b.bin')).out).toContain(
+      'is not text that can be compared',
+    );
+    expect((await fenestra(home, 'publish', '--diff', 'index.html')).out).toContain('would not change');
+  });
+});
+
+describe('buckets', () => {
+  it('are created, listed, shown, emptied and removed, each step meant', async () => {
+    const home = makeProject({ 'site/posters/a.txt': 'a', 'site/posters/b.txt': 'b' });
+    await fenestraJson(home, 'publish', '--yes');
+    await fenestraJson(home, 'bucket', 'create', 'second-mill');
+    expect(await fenestra(home, 'bucket', 'create', 'second-mill')).toMatchObject({
+      code: 4,
+      err: expect.stringContaining('second-mill-2') as string,
+    });
+    expect(await fenestra(home, 'bucket', 'create', 'Mill_2')).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('mill-2') as string,
+    });
+    expect(
+      (
+        await fenestraJson<{ buckets: { bucket: string; objects: number }[] }>(home, 'bucket', 'list')
+      ).buckets.map(({ bucket, objects }) => `${bucket} ${objects}`),
+    ).toEqual(['second-mill 0', 'test-mill 4']);
+    expect((await fenestra(home, 'bucket', 'show', '--tree')).out).toMatch(/posters\/ +2 objects/);
+    expect((await fenestra(home, 'bucket', 'empty', '--matching', 'posters/**')).code).toBe(4);
+    expect(
+      await fenestraJson(home, 'bucket', 'empty', '--matching', 'posters/**', '--sure', 'test-mill'),
+    ).toMatchObject({ release: 2, removed: ['posters/a.txt', 'posters/b.txt'] });
+    expect((await fenestra(home, 'publish', '--dry-run')).out).toContain('2 to add');
+    expect((await fenestra(home, 'bucket', 'remove')).code).toBe(4);
+    expect((await fenestra(home, 'bucket', 'remove', '--with-contents')).code).toBe(4);
+    expect(
+      await fenestraJson(home, 'bucket', 'remove', '--with-contents', '--sure', 'test-mill'),
+    ).toMatchObject({ removed: { objects: 2, releases: 2, bodies: expect.any(Number) as number } });
+    await fenestraJson(home, 'bucket', 'remove', 'second-mill', '--sure', 'second-mill');
+    expect((await fenestraJson<{ buckets: unknown[] }>(home, 'bucket', 'list')).buckets).toEqual([]);
+    expect(readdirSync(join(store(home), 'packs'))).toEqual([]);
+    expect(await fenestraJson(home, 'publish', '--yes')).toMatchObject({ release: 1 });
+  });
+  it('say how another destination differs', async () => {
+    const home = makeProject(
+      {},
+      `${CONFIG.replace('documents:', '  live: { store: here, bucket: live-mill, documents: { error: index.html } }\ndocuments:')}`,
+    );
+    await fenestraJson(home, 'publish', '--yes');
+    expect((await fenestra(home, 'publish', '--to', 'live', '--dry-run')).out).toContain(
+      'rehearsal (test-mill, release 1) differs in 1 setting',
+    );
+  });
+  it('name what is damaged', async () => {
+    const home = makeProject({ 'site/large.bin': Buffer.alloc(300_000, 5) });
+    await fenestraJson(home, 'publish', '--yes');
+    const packs = join(store(home), 'packs');
+    for (const name of readdirSync(packs)) {
+      const bytes = readFileSync(join(packs, name));
+      bytes[3] = 0x7e;
+      writeFiles(packs, { [name]: bytes });
+    }
+    const { code, out } = await fenestra(home, 'bucket', 'show', '--verify', '--json');
+    expect([code, (JSON.parse(out) as { damaged: { key: string }[] }).damaged.map(({ key }) => key)]).toEqual(
+      [3, ['index.html', 'not-found.html']],
+    );
+  });
+});
+
+describe('publish --watch', () => {
+  it('publishes after a quiet period, and survives a mistake in the config', async () => {
+    const home = makeProject({ 'site/a.txt': 'one' });
+    const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--watch', '--yes'], {
+      cwd: home,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
+    let log = '';
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (chunk: Buffer) => (log += chunk.toString()));
+    const until = async (text: string): Promise<void> => {
+      for (let n = 0; n < 150 && !log.includes(text); n++) await new Promise((done) => setTimeout(done, 100));
+      expect(log).toContain(text);
+    };
+    await until('Watching for changes');
+    writeFiles(home, { 'site/a.txt': 'two', 'site/b.txt': 'b' });
+    await until('Published release 2');
+    writeFiles(home, { 'fenestra.yaml': `${CONFIG}otherwise: 30 dayz\n` });
+    await until('did you mean 30 days');
+    writeFiles(home, { 'fenestra.yaml': `${CONFIG}otherwise: 30 days\n`, 'site/c.html': PAGE });
+    await until('Published release 3');
+    const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
+    child.kill('SIGTERM');
+    expect(await ended).toBe(0);
+    expect((await readStore(home)).objects.map(({ key }) => key)).toEqual([
+      'a.txt',
+      'b.txt',
+      'c.html',
+      'index.html',
+      'not-found.html',
+    ]);
+  });
+});
+
+it('notices a file that changes between being surveyed and being sent', async () => {
+  const { openPublished } = await import('../src/disk/read-file.js');
+  const home = makeProject({ 'site/a.txt': 'aaaa' });
+  const path = join(home, 'site/a.txt');
+  utimesSync(path, 1_700_000_000, 1_700_000_000);
+  const { size, mtimeMs, ctimeMs, ino } = statSync(path);
+  const stamp = { size, mtimeMs, ctimeMs, inode: ino };
+  expect(openPublished(path, stamp, Date.now() + 10_000, undefined).read().verified).toBe(true);
+  // The same moment as the survey proves nothing; neither does a time that was set back.
+  expect(openPublished(path, stamp, ctimeMs, undefined).read().verified).toBe(false);
+  writeFiles(home, { 'site/a.txt': 'bbbb' });
+  utimesSync(path, 1_700_000_000, 1_700_000_000);
+  expect(openPublished(path, stamp, Date.now() + 10_000, undefined).read().verified).toBe(false);
+});
