@@ -40,14 +40,15 @@ export function run(command, args, options = {}) {
 export const fenestra = (cwd, ...words) => run(process.execPath, [PROGRAM, ...words], { cwd });
 export const shell = (script, cwd = scratch) => run('sh', ['-c', script], { cwd });
 
-/** Peak anonymous memory of one run, MiB. */
-export function peakOf(cwd, ...words) {
+/** Peak anonymous memory of one run in MiB, and the bytes that it wrote. */
+export function measure(cwd, ...words) {
   const file = join(scratch, 'peak');
   run(process.execPath, ['--import', join(import.meta.dirname, 'peak-memory.mjs'), PROGRAM, ...words], {
     cwd,
     env: { ...env, FENESTRA_PEAK_FILE: file },
   });
-  return Number(readFileSync(file, 'utf8')) / 1024;
+  const [peak = 0, written = 0] = readFileSync(file, 'utf8').split(' ').map(Number);
+  return { peak: peak / 1024, written };
 }
 
 export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];

@@ -4,7 +4,7 @@ import { createWriteStream, mkdirSync, readFileSync, writeFileSync } from 'node:
 import { connect } from 'node:net';
 import { once } from 'node:events';
 import { join } from 'node:path';
-import { fenestra, median, peakOf, PROGRAM, scratch } from './bench-kit.mjs';
+import { fenestra, measure, median, PROGRAM, scratch } from './bench-kit.mjs';
 
 const BARE = `
 const body = Buffer.alloc(4096, 'x');
@@ -139,7 +139,7 @@ export const serving = ({ report, ratio, project }) => ({
       if (!file.write(Buffer.concat([Buffer.from(String(n)), piece.subarray(3)]))) await once(file, 'drain');
     await new Promise((done) => file.end(done));
     const home = project('large', site);
-    const publishing = peakOf(home, 'publish', '--yes');
+    const publishing = measure(home, 'publish', '--yes').peak;
     report(
       'publishing one object of 2 GiB, peak memory',
       'under 200 MiB',

@@ -1,10 +1,11 @@
 // Measures Fenestra beside yardsticks in the same run; prints the ratios and writes docs/benchmarks.md.
 // Usage: npm run bench [-- NAME ...]; a name runs that measurement alone and writes nothing.
 import { cpus } from 'node:os';
-import { existsSync, mkdirSync, writeFileSync, rmSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { serving } from './bench-serving.mjs';
-import { CONFIG, fenestra, makeSite, pair, peakOf, run, scratch, shell } from './bench-kit.mjs';
+import { CONFIG, fenestra, makeSite, pair, measure, run, scratch, shell } from './bench-kit.mjs';
 
 const rows = [];
 const report = (name, bar, value, held, detail) => {
@@ -96,8 +97,55 @@ const measurements = {
       seconds(result),
     );
     rmSync(join(home, '.fenestra'), { recursive: true, force: true });
-    const peak = peakOf(home, 'publish', '--yes');
+    const { peak } = measure(home, 'publish', '--yes');
     report('its peak memory', 'under 300 MiB', `${peak.toFixed(0)} MiB`, peak < 300, '');
+  },
+  storeSize() {
+    const home = project('sized', bigSite());
+    fenestra(home, 'publish', '--yes');
+    const bytes = (path) =>
+      Number(execFileSync('du', ['-sb', '--apparent-size', path], { encoding: 'utf8' }).split('\t')[0]);
+    const used = Number(
+      execFileSync('du', ['-s', '--block-size=1', join(home, '.fenestra/store')], { encoding: 'utf8' }).split(
+        '\t',
+      )[0],
+    );
+    const most = bytes(big) * 1.1 + 30_002 * 1024;
+    report(
+      'the store of that site on disk',
+      'at most 1.1 × the bodies + 1 KiB an object',
+      `${(used / most).toFixed(2)} of it`,
+      used <= most,
+      `${(used / 1e6).toFixed(0)} MB`,
+    );
+  },
+  tenChanges() {
+    const written = [1000, 100_000].map((objects) => {
+      const site = join(scratch, `ten-${objects}`);
+      for (let n = 0; n < objects; n++) {
+        if (n % 500 === 0) mkdirSync(join(site, `d${n / 500}`), { recursive: true });
+        writeFileSync(join(site, `d${Math.floor(n / 500)}`, `o${n}.txt`), `object ${n}`);
+      }
+      writeFileSync(join(site, 'index.html'), 'index');
+      const home = project(`ten-home-${objects}`, site);
+      fenestra(home, 'publish', '--yes');
+      for (let n = 0; n < 10; n++) writeFileSync(join(site, 'd0', `o${n}.txt`), `changed ${n}`);
+      const memo = () =>
+        readdirSync(join(home, '.fenestra/survey')).reduce(
+          (sum, name) => sum + statSync(join(home, '.fenestra/survey', name)).size,
+          0,
+        );
+      // What the survey remembers is written whole, beside the store; it is not the store's writing.
+      return measure(home, 'publish', '--yes').written - memo();
+    });
+    const [few, many] = written;
+    report(
+      'writes to the store, 10 changes into 100,000 objects',
+      'as into 1,000, not 100 ×',
+      `${(many / few).toFixed(1)} × those into 1,000`,
+      many / few <= 3,
+      `${(many / 1024).toFixed(0)} KiB beside ${(few / 1024).toFixed(0)} KiB`,
+    );
   },
   unchanged() {
     const home = project('same', bigSite());

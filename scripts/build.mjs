@@ -40,7 +40,11 @@ const staging = `dist.${process.pid}.new`;
 rmSync(staging, { recursive: true, force: true });
 mkdirSync(staging);
 const { metafile } = await build({
-  entryPoints: { fenestra: 'src/cli/main.ts', reference: 'src/cli/reference.ts' },
+  entryPoints: {
+    fenestra: 'src/cli/main.ts',
+    'learn-worker': 'src/disk/learn-worker.ts',
+    reference: 'src/cli/reference.ts',
+  },
   outdir: staging,
   bundle: true,
   splitting: true,

@@ -8,7 +8,8 @@ import { dirname } from 'node:path';
 import type { Decision } from '../core/assign/cascade.js';
 import type { ObjectGroup } from '../core/site/groups.js';
 import type { Facts, Finding } from '../core/site/site-object.js';
-import type { SiteFile } from './walk.js';
+import { parseKey } from '../core/site/key.js';
+import type { ExpectedFiles, SiteFile } from './walk.js';
 
 const FORMAT = 4;
 /** Coarsest time step of the file systems in use, in milliseconds. */
@@ -46,13 +47,13 @@ interface Head extends SiteSummary {
 export interface Memo {
   readonly basis: string;
   readonly summary: SiteSummary | undefined;
-  /** Whether the files are the very ones of last time, none more and none less, unchanged. */
-  isSame(files: readonly SiteFile[]): boolean;
+  /** The files of last time; undefined when nothing is remembered. */
+  readonly expected: ExpectedFiles | undefined;
   /** What is known of a file as it is now; undefined when it must be read. */
   recall(file: SiteFile): Remembered | undefined;
 }
 
-const FORGETFUL: Memo = { basis: '', summary: undefined, isSame: () => false, recall: () => undefined };
+const FORGETFUL: Memo = { basis: '', summary: undefined, expected: undefined, recall: () => undefined };
 
 /** Reads a memo; one that is absent, damaged or of another format remembers nothing. */
 export function readMemo(path: string): Memo {
@@ -86,13 +87,17 @@ function parseMemo(bytes: Buffer): Memo {
   let index: Map<string, number> | undefined;
   let next = 0;
 
-  const isUnchanged = (file: SiteFile, row: number): boolean => {
+  const isUnchanged = (
+    file: Omit<SiteFile, 'key' | 'path' | 'inode'>,
+    inode: number,
+    row: number,
+  ): boolean => {
     const at = row * COLUMNS;
     return (
       numbers[at] === file.size &&
       numbers[at + 1] === file.mtimeMs &&
       numbers[at + 2] === file.ctimeMs &&
-      numbers[at + 3] === file.inode &&
+      numbers[at + 3] === inode &&
       file.ctimeMs < takenAt - TIME_STEP &&
       file.mtimeMs < takenAt - TIME_STEP
     );
@@ -108,14 +113,27 @@ function parseMemo(bytes: Buffer): Memo {
   return {
     basis: head.basis,
     summary: head,
-    isSame: (files) =>
-      files.length === count &&
-      files.every((file, row) => names[row] === file.path && isUnchanged(file, row)),
+    expected: {
+      count,
+      isNext: (row, path, stats) => names[row] === path && isUnchanged(stats, stats.ino, row),
+      file(row) {
+        const at = row * COLUMNS;
+        const path = names[row] ?? '';
+        return {
+          key: parseKey(path).key,
+          path,
+          size: numbers[at] ?? 0,
+          mtimeMs: numbers[at + 1] ?? 0,
+          ctimeMs: numbers[at + 2] ?? 0,
+          inode: numbers[at + 3] ?? 0,
+        };
+      },
+    },
     recall(file) {
       const row = find(file.path);
       if (row === undefined) return undefined;
       next = row + 1;
-      if (!isUnchanged(file, row)) return undefined;
+      if (!isUnchanged(file, file.inode, row)) return undefined;
       const at = row * COLUMNS;
       const decision = decisions[numbers[at + 5] ?? -1];
       const known = facts[numbers[at + 6] ?? -1];

@@ -7,7 +7,7 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
-import { learnFile } from './learn.js';
+import { learnAll } from './learn-all.js';
 import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
 import { absolutePath, walkSite, type LinkPolicy, type SiteFile, type Walked } from './walk.js';
 
@@ -52,16 +52,16 @@ export async function surveySite(
   progress?: (done: number, all: number) => void,
 ): Promise<SurveyedSite> {
   const takenAt = Date.now();
-  const walked = walkSite(input.site, input.links);
-  if (walked.files.length === 0)
+  const path =
+    input.memory === undefined ? undefined : join(input.memory, `${digestOf(input.site).slice(0, 16)}.memo`);
+  const memo = path === undefined ? undefined : readMemo(path);
+  const walked = walkSite(input.site, input.links, memo?.expected);
+  if (walked.count === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
   const basis = digestOf([input.build, input.assignments]);
   const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links]);
-  const path =
-    input.memory === undefined ? undefined : join(input.memory, `${digestOf(input.site).slice(0, 16)}.memo`);
-  const memo = path === undefined ? undefined : readMemo(path);
-  const summary = memo?.basis === basis && memo.isSame(walked.files) ? memo.summary : undefined;
+  const summary = memo?.basis === basis && walked.same ? memo.summary : undefined;
 
   if (memo && summary && summary.findingsBasis === findingsBasis) {
     let made: SurveyObject[] | undefined;
@@ -76,7 +76,7 @@ export async function surveySite(
       get objects() {
         return (made ??= recall());
       },
-      count: walked.files.length,
+      count: walked.count,
       identity: summary.identity,
       findings: summary.findings,
       groups: summary.groups,
@@ -123,32 +123,28 @@ async function readRows(
   progress?: (done: number, all: number) => void,
 ): Promise<{ rows: MemoRow[]; read: number }> {
   const rows: MemoRow[] = [];
-  let read = 0;
-  for (const file of walked.files) {
+  const unknown: { readonly row: number; readonly file: SiteFile; readonly decision: Decision }[] = [];
+  for (const [row, file] of walked.files.entries()) {
     const known = memo?.recall(file);
     // With the config unchanged so is every decision; otherwise only the bytes' side is still known.
-    if (known && sameBasis) {
-      rows.push({ file, ...known });
-      continue;
-    }
-    const decision = cascade.decide(file.key);
-    if (known && sameReading(known.decision, decision)) {
-      rows.push({ file, ...known, decision });
-      continue;
-    }
-    read++;
-    const path = absolutePath(input.site, file);
-    rows.push({
-      file,
-      decision,
-      ...(await learnFile(path, file.size, decision.headers['Content-Type'] ?? '', decision.encoding)),
-    });
-    if (progress && read % 64 === 0) {
-      progress(rows.length, walked.files.length);
-      await new Promise(setImmediate);
-    }
+    const decision = known && sameBasis ? known.decision : cascade.decide(file.key);
+    if (known && sameReading(known.decision, decision)) rows[row] = { file, ...known, decision };
+    else unknown.push({ row, file, decision });
   }
-  return { rows, read };
+  const learned = await learnAll(
+    unknown.map(({ file, decision }) => ({
+      path: absolutePath(input.site, file),
+      size: file.size,
+      contentType: decision.headers['Content-Type'] ?? '',
+      encoding: decision.encoding,
+    })),
+    (done) => progress?.(done, unknown.length),
+  );
+  unknown.forEach(({ row, file, decision }, at) => {
+    const each = learned[at];
+    if (each) rows[row] = { file, decision, ...each };
+  });
+  return { rows, read: unknown.length };
 }
 
 /** Whether what was learned under one decision holds under another: the same bytes go out, read as the same type. */

@@ -19,51 +19,55 @@ export interface SiteFile {
 }
 
 export interface Walked {
-  /** In key order. */
+  /** In key order. Made when first asked for, where every file was as expected. */
   readonly files: SiteFile[];
+  readonly count: number;
+  /** Whether the files are the expected ones, none more and none less. */
+  readonly same: boolean;
   /** Links that lead out of the site or nowhere, with the reason. */
   readonly links: { readonly path: string; readonly because: string }[];
   /** How many names were left out as dot files and litter. */
   readonly leftOut: number;
 }
 
+/** The files of an earlier walk. While a walk meets just these, it need not make a list of its own. */
+export interface ExpectedFiles {
+  readonly count: number;
+  isNext(row: number, path: string, stats: Stats): boolean;
+  file(row: number): SiteFile;
+}
+
 /**
  * Reads the tree below a folder.
  * @throws FenestraError SITE_MISSING, SITE_NOT_FOLDER, SITE_FAULTS (keys that cannot be, keys that meet)
  */
-export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside'): Walked {
+export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expected?: ExpectedFiles): Walked {
   const root = rootOf(site);
-  const walked: Walked & { leftOut: number } = { files: [], links: [], leftOut: 0 };
+  const list = new FileList(expected);
+  const links: Walked['links'] = [];
+  let leftOut = 0;
   const faults: string[] = [];
   const visit = (folder: string, prefix: string, ancestors: readonly string[]): void => {
     for (const entry of readFolder(folder, prefix, faults)) {
       const path = prefix + entry.name;
       if (isLeftOut(entry.name)) {
-        walked.leftOut++;
+        leftOut++;
         continue;
       }
       const full = folder + sep + entry.name;
       if (entry.isDirectory()) visit(full, `${path}/`, ancestors);
-      else if (entry.isFile()) addFile(path, lstatSync(full));
+      else if (entry.isFile()) addFile(path, lstatSync(full, { throwIfNoEntry: false }));
       else if (entry.isSymbolicLink()) followLink(full, path, ancestors);
-      else walked.links.push({ path, because: 'it is neither a file nor a folder' });
+      else links.push({ path, because: 'it is neither a file nor a folder' });
     }
   };
-  const addFile = (path: string, stats: Stats): void => {
-    const { key, fault } = parseKey(path);
+  const addFile = (path: string, stats: Stats | undefined): void => {
+    if (!stats) throw new FenestraError('FILE_CHANGING', { path: join(site, path) });
+    const fault = list.add(path, stats);
     if (fault) faults.push(describeKeyFault(path, fault));
-    else
-      walked.files.push({
-        key,
-        path,
-        size: stats.size,
-        mtimeMs: stats.mtimeMs,
-        ctimeMs: stats.ctimeMs,
-        inode: stats.ino,
-      });
   };
   const followLink = (full: string, path: string, ancestors: readonly string[]): void => {
-    const leave = (because: string): void => void walked.links.push({ path, because });
+    const leave = (because: string): void => void links.push({ path, because });
     if (linkPolicy === 'skip') return leave('`links: skip` leaves every link out');
     let real: string;
     try {
@@ -81,9 +85,8 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside'): Walke
     visit(full, `${path}/`, [...ancestors, real]);
   };
   visit(root, '', [root]);
-  // Folders are walked in key order; only followed links and composed letters can upset it.
-  if (!isSorted(walked.files)) walked.files.sort((a, b) => compareKeys(a.key, b.key));
-  faults.push(...meetingKeys(walked.files));
+  const files = list.finish();
+  if (files) faults.push(...meetingKeys(files));
   if (faults.length > 0) {
     const shown = faults.slice(0, 20);
     if (faults.length > shown.length) shown.push(`and ${faults.length - shown.length} more`);
@@ -92,7 +95,61 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside'): Walke
       count: faults.length === 1 ? 'it' : 'them',
     });
   }
-  return walked;
+  return {
+    get files() {
+      return files ?? list.expectedFiles();
+    },
+    count: files?.length ?? expected?.count ?? 0,
+    same: files === undefined,
+    links,
+    leftOut,
+  };
+}
+
+/** Collects files, but only once one of them is not the expected one. */
+class FileList {
+  readonly #expected: ExpectedFiles | undefined;
+  #matched = 0;
+  #files: SiteFile[] | undefined;
+
+  constructor(expected: ExpectedFiles | undefined) {
+    this.#expected = expected;
+    if (!expected) this.#files = [];
+  }
+
+  add(path: string, stats: Stats): KeyFault | undefined {
+    if (!this.#files) {
+      if (this.#expected?.isNext(this.#matched, path, stats)) {
+        this.#matched++;
+        return undefined;
+      }
+      this.#files = this.expectedFiles(this.#matched);
+    }
+    const { key, fault } = parseKey(path);
+    if (fault) return fault;
+    this.#files.push({
+      key,
+      path,
+      size: stats.size,
+      mtimeMs: stats.mtimeMs,
+      ctimeMs: stats.ctimeMs,
+      inode: stats.ino,
+    });
+    return undefined;
+  }
+
+  /** The files in key order; undefined when they are the expected ones. */
+  finish(): SiteFile[] | undefined {
+    if (!this.#files && this.#matched === this.#expected?.count) return undefined;
+    const files = this.#files ?? this.expectedFiles(this.#matched);
+    // Folders are walked in key order; only followed links and composed letters can upset it.
+    return isSorted(files) ? files : files.sort((a, b) => compareKeys(a.key, b.key));
+  }
+
+  expectedFiles(count = this.#expected?.count ?? 0): SiteFile[] {
+    const expected = this.#expected;
+    return expected ? Array.from({ length: count }, (_, row) => expected.file(row)) : [];
+  }
 }
 
 function rootOf(site: string): string {
@@ -111,12 +168,15 @@ function rootOf(site: string): string {
 
 function readFolder(folder: string, prefix: string, faults: string[]): Dirent[] {
   try {
-    return readdirSync(folder, { withFileTypes: true }).sort(byKey);
+    const entries = readdirSync(folder, { withFileTypes: true });
+    return entries.sort(entries.some((entry) => !entry.isFile()) ? byKey : byName);
   } catch (error) {
     faults.push(`the folder ${prefix || folder} cannot be read: ${systemCode(error) ?? String(error)}`);
     return [];
   }
 }
+
+const byName = (a: Dirent, b: Dirent): number => (a.name < b.name ? -1 : 1);
 
 /** Orders a folder's entries as the keys below them will stand: a folder counts with its slash. */
 function byKey(a: Dirent, b: Dirent): number {
