@@ -168,7 +168,7 @@ function resolveMissing(
   trace?: Recorder,
 ): Answer {
   const status = quirks.missingKey;
-  const document = errorDocument(bucket, policy, trace);
+  const document = errorDocument(policy, bucket, trace);
   if (!document) return notice(status, 'missing', `bucket ${bucket.name} has no object ${key}`, key);
   const sent = quirks.errorDocumentStatus === 'as-is' ? status : 200;
   return {
@@ -189,7 +189,7 @@ function refuse(
   trace?: Recorder,
 ): Answer {
   if (quirks.refusalDocument === 'error' && reason === 'unreadable') {
-    const document = errorDocument(bucket, policyOf(bucket.settings.readable), trace);
+    const document = errorDocument(policyOf(bucket.settings.readable), bucket, trace);
     if (document)
       return {
         ...resolveObject(request, document, status, 'error-document', quirks, trace),
@@ -201,7 +201,7 @@ function refuse(
   return notice(status, reason, because, key);
 }
 
-function errorDocument(bucket: BucketView, policy: ReadPolicy, trace?: Recorder): StoredObject | undefined {
+function errorDocument(policy: ReadPolicy, bucket: BucketView, trace?: Recorder): StoredObject | undefined {
   const key = bucket.settings.documents.error;
   if (key === null) {
     trace?.note('error document', 'none', 'the site names no error document');

@@ -1,0 +1,131 @@
+import fc from 'fast-check';
+import { describe, expect, it, test } from 'vitest';
+import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import { formatChanges, formatTotals } from './changes-text.js';
+import { countFindings, formatFindings } from './findings-text.js';
+import { columns, createPaint, shorten, visible } from './paint.js';
+
+const paint = createPaint(false, 100);
+
+test.each([
+  [0, '0 B'],
+  [999, '999 B'],
+  [1000, '1.0 KB'],
+  [99_499, '99.5 KB'],
+  [999_499, '999 KB'],
+  [1_000_000, '1.0 MB'],
+  [2_147_483_648, '2.1 GB'],
+])('%i bytes read as %s', (bytes, text) => {
+  expect(formatBytes(bytes)).toBe(text);
+});
+it('counts with commas and the right ending', () => {
+  expect([formatCount(30_000), countOf(1, 'object'), countOf(2, 'body', 'bodies')]).toEqual([
+    '30,000',
+    '1 object',
+    '2 bodies',
+  ]);
+});
+
+describe('text from elsewhere', () => {
+  it('cannot drive the terminal, whatever it holds', () => {
+    fc.assert(
+      fc.property(
+        fc.string({ unit: 'binary' }),
+        (text) =>
+          void expect(visible(text)).not.toMatch(
+            /[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e]|\u001b(?!\[\d{1,2}m)/,
+          ),
+      ),
+    );
+    expect(visible('a\u001b]0;title\u0007b\u202ec')).toBe('a\\u001b]0;title\\u0007b\\u202ec');
+  });
+  it('is cut in the middle to the length asked for', () => {
+    fc.assert(
+      fc.property(
+        fc.string(),
+        fc.integer({ min: 3, max: 40 }),
+        (text, most) => void expect(shorten(text, most).length).toBeLessThanOrEqual(Math.max(most, 0)),
+      ),
+    );
+    expect(shorten('visit/getting-here/index.html', 16)).toBe('visit/ge…ex.html');
+  });
+});
+
+it('lays columns out without lines, numbers to the right', () => {
+  expect(
+    columns(
+      [
+        ['key', 'size'],
+        ['a', '10 B'],
+        ['longer', '9 B'],
+      ],
+      [1],
+    ),
+  ).toBe('  key     size\n  a       10 B\n  longer   9 B');
+  expect(columns([])).toBe('');
+});
+
+describe('findings', () => {
+  const finding = (rule: string, key: string, message = 'is wrong') => ({
+    rule,
+    level: 'error' as const,
+    key,
+    message,
+    fix: 'mend it',
+  });
+  it('that share rule and message are one entry with its first places', () => {
+    const text = formatFindings(
+      ['a', 'b', 'c', 'd', 'e'].map((key) => finding('r', key)),
+      paint,
+    );
+    expect(text).toBe('  error r\n    a, b, c and 2 others: is wrong\n    cure: mend it');
+  });
+  it('are counted by level', () => {
+    expect([
+      countFindings([]),
+      countFindings([finding('r', 'a'), { ...finding('r', 'b'), level: 'note' }]),
+    ]).toEqual(['no findings', '1 error, 1 note']);
+  });
+  it('beyond a dozen kinds are only counted', () => {
+    expect(
+      formatFindings(
+        Array.from({ length: 15 }, (_, n) => finding('r', `k${n}`, `message ${n}`)),
+        paint,
+      ),
+    ).toContain('and 3 more kinds of findings');
+  });
+});
+
+describe('changes', () => {
+  const becomes = {
+    size: 10,
+    digest: 'd'.repeat(64),
+    headers: { 'Content-Type': 'text/css', 'Cache-Control': 'no-cache' },
+  };
+  const add = (key: string) => ({ key, change: 'add' as const, becomes });
+  it('are listed one by one when they are few, and by folder when they are many', () => {
+    expect(formatChanges([add('a.css')], [], paint)).toBe('  add  a.css  10 B  text/css · no-cache');
+    const many = formatChanges(
+      Array.from({ length: 60 }, (_, n) => add(`f${n % 2}/x${n}.css`)),
+      [],
+      paint,
+    );
+    expect(many).toMatch(/add +30 +300 B +f0\/ +f0\/x0\.css/);
+  });
+  it('in full show each header as it was and becomes', () => {
+    const relabel = {
+      key: 'a.css',
+      change: 'relabel' as const,
+      was: becomes,
+      becomes: { ...becomes, headers: { 'Content-Type': 'text/css' } },
+    };
+    expect(formatChanges([relabel], [], paint, true)).toBe(
+      '  relabel a.css\n      Cache-Control  no-cache → none',
+    );
+  });
+  it('are summed up in one line', () => {
+    expect(formatTotals({ add: 1, replace: 0, relabel: 2, remove: 0, keep: 3000, bytes: 10 })).toBe(
+      '1 to add, 2 to relabel, 3,000 to keep (10 B to send)',
+    );
+  });
+});
