@@ -20,10 +20,15 @@ function install() {
   const marker = join('node_modules', '.package-lock.json');
   const current = existsSync(marker) && statSync(marker).mtimeMs >= statSync('package-lock.json').mtimeMs;
   if (current) return;
-  // Every dependency with a native part ships it inside its package, so no install script has to run.
-  const out = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'], {
-    encoding: 'utf8',
-  });
+  // Every dependency with a native part ships it inside its package, so no install script has to run. The versions
+  // are those of the lock file; `npm ci` would also insist on the packages of other platforms, which no one here needs.
+  const out = spawnSync(
+    'npm',
+    ['install', '--no-save', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'],
+    {
+      encoding: 'utf8',
+    },
+  );
   if (out.status !== 0) {
     process.stderr.write(`${out.stdout}${out.stderr}`);
     process.exit(out.status ?? 1);
