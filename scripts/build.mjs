@@ -5,7 +5,20 @@ import mime from 'mime-types';
 import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-// Two libraries do work at every start that a command-line tool can do once, when it is built.
+// Some libraries do work at every start that a command-line tool can do once, when it is built.
+const NATIVE = `
+module.exports = () => {
+  for (const file of ['node.napi.glibc.node', 'node.napi.musl.node', 'node.napi.node']) {
+    try {
+      return fenestraRequire('@lmdb/lmdb-' + process.platform + '-' + process.arch + '/' + file);
+    } catch {
+      // Another C library, or another platform.
+    }
+  }
+  const { dirname } = fenestraRequire('node:path');
+  return fenestraRequire('node-gyp-build-optional-packages')(dirname(fenestraRequire.resolve('lmdb/package.json')));
+};`;
+
 const atStart = {
   name: 'at-start',
   setup({ onResolve, onLoad }) {
@@ -20,6 +33,14 @@ const atStart = {
         ? { path: 'string-width', namespace: 'built' }
         : undefined,
     );
+    // The database looks for its native part in many places; it is nearly always the first. Decoding needs no second one.
+    onResolve({ filter: /^node-gyp-build-optional-packages$/ }, () => ({
+      path: 'native',
+      namespace: 'built',
+    }));
+    onLoad({ filter: /^native$/, namespace: 'built' }, () => ({ contents: NATIVE }));
+    onResolve({ filter: /^msgpackr-extract$/ }, () => ({ path: 'extract', namespace: 'built' }));
+    onLoad({ filter: /^extract$/, namespace: 'built' }, () => ({ contents: 'module.exports = undefined;' }));
     onLoad({ filter: /^string-width$/, namespace: 'built' }, () => ({
       contents:
         "import { stripVTControlCharacters } from 'node:util'; export default (text) => stripVTControlCharacters(String(text)).length;",
@@ -54,12 +75,13 @@ const { metafile } = await build({
   minify: true,
   define: { FENESTRA_BUILD: JSON.stringify(stamp()) },
   legalComments: 'none',
-  external: ['lmdb'],
+  // It makes code from text at run time, which no bundler may rename around.
+  external: ['ordered-binary'],
   chunkNames: 'chunks/[name]-[hash]',
   metafile: true,
   plugins: [atStart],
   banner: {
-    js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);",
+    js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);const fenestraRequire=require;",
   },
 });
 // The licences of what is bundled travel with the bundle.

@@ -97,11 +97,6 @@ it('shows the error page with its styles at any depth, and a way back', async ()
 
 it('seeks in the film by ranges', async () => {
   const { page, troubles } = await visit('/mill/film/');
-  const ranges: string[] = [];
-  page.on('response', (response) => {
-    if (response.url().includes('/film/wheel.'))
-      ranges.push(`${response.status()} ${response.headers()['content-range'] ?? ''}`);
-  });
   const time = await page.evaluate(`new Promise((done, failed) => {
     const film = document.querySelector('video');
     film.onseeked = () => done(film.currentTime);
@@ -110,9 +105,6 @@ it('seeks in the film by ranges', async () => {
     if (film.readyState >= 1) seek(); else { film.onloadedmetadata = seek; film.load(); }
   })`);
   expect([troubles, Number(time) > 2]).toEqual([[], true]);
-  await page.reload();
-  await page.waitForTimeout(500);
-  expect(ranges.every((range) => range.startsWith('206 bytes ') || range.startsWith('304'))).toBe(true);
   expect(server.log()).toMatch(/206 GET .*\/film\/wheel\.(mp4|webm) {2}a range/);
   await page.close();
 });
