@@ -29,7 +29,7 @@ const atStart = {
     }));
     // Help texts are plain words: measuring them needs none of the tables for emoji and wide letters.
     onResolve({ filter: /^string-width$/ }, ({ importer }) =>
-      /node_modules\/(?:yargs|cliui|wrap-ansi)\//.test(importer)
+      /node_modules\/(?:yargs|cliui)\//.test(importer)
         ? { path: 'string-width', namespace: 'built' }
         : undefined,
     );
@@ -43,7 +43,7 @@ const atStart = {
     onLoad({ filter: /^extract$/, namespace: 'built' }, () => ({ contents: 'module.exports = undefined;' }));
     onLoad({ filter: /^string-width$/, namespace: 'built' }, () => ({
       contents:
-        "import { stripVTControlCharacters } from 'node:util'; export default (text) => stripVTControlCharacters(String(text)).length;",
+        "const { stripVTControlCharacters } = require('node:util'); module.exports = (text) => stripVTControlCharacters(String(text)).length;",
     }));
   },
 };

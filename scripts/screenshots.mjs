@@ -194,6 +194,28 @@ try {
     `say 'fenestra publish --yes --note "Summer hours"'\nfenestra publish --yes --note 'Summer hours'`,
     { lines: 36 },
   );
+  await terminal(
+    'history',
+    `say 'fenestra history'\nfenestra history\necho\nsay 'fenestra history 2'\nfenestra history 2`,
+    { lines: 34 },
+  );
+  appendFileSync(join(home, 'site/times/index.html'), '<p>Times are given as on the quay clock.</p>\n');
+  writeFileSync(join(home, 'fenestra.yaml'), config.replace('cache: 10 days', 'cache: 20 days'));
+  await terminal(
+    'publish-in-full',
+    `say 'fenestra publish --dry-run --in-full'\nfenestra publish --dry-run --in-full\necho\nsay 'fenestra publish --diff times/index.html'\nfenestra publish --diff times/index.html`,
+    { lines: 46 },
+  );
+  await terminal(
+    'buckets',
+    `say 'fenestra bucket list'\nfenestra bucket list\necho\nsay 'fenestra bucket show --verify'\nfenestra bucket show --verify`,
+    { lines: 30 },
+  );
+  await terminal(
+    'removal',
+    `say 'fenestra bucket remove wendle-mill-live'\nfenestra bucket remove wendle-mill-live\necho\nsay 'fenestra bucket remove wendle-mill-live --with-contents'\nfenestra bucket remove wendle-mill-live --with-contents`,
+    { lines: 14, seconds: 4 },
+  );
   cpSync(join(home, 'site/index.html'), join(home, 'site/index.html.bak'));
   cpSync(join(home, 'site/pictures/mill-1200.jpg'), join(home, 'site/pictures/pond.png'));
   writeFileSync(join(home, 'site/maps/creek.wmap'), 'chart');

@@ -43,13 +43,13 @@ async function runEntry(
   command: Command<never>,
   words: readonly string[],
 ): Promise<number> {
-  let code: number | undefined;
+  let running: Promise<number | undefined> | undefined;
   const usage = (text: string): FenestraError =>
     new FenestraError('USAGE', {
       what: text,
       remedy: `\`fenestra ${entry.name} --help\` lists what it takes.`,
     });
-  await yargs([...words])
+  yargs([...words])
     .scriptName('fenestra')
     .locale('en')
     .version(false)
@@ -80,8 +80,9 @@ async function runEntry(
         for (const [example, explain] of command.examples) common.example(example, explain);
         return command.options(common);
       },
-      async (args) => {
-        code = await command.run(args as never, createTerminal((args as unknown as CommonArgs).json));
+      // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
+      (args) => {
+        running = command.run(args as never, createTerminal((args as unknown as CommonArgs).json));
       },
     )
     .strict()
@@ -95,8 +96,8 @@ async function runEntry(
         )
       );
     })
-    .parseAsync();
-  return code ?? EXIT.done;
+    .parseSync();
+  return (await running) ?? EXIT.done;
 }
 
 /** One short paragraph on stderr: what happened, where, what to do. */

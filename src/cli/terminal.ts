@@ -81,8 +81,10 @@ export function createTerminal(json: boolean): Terminal {
 }
 
 /** Ctrl-C at a question declines it. */
-const declined = (): never => {
-  throw new FenestraError('DECLINED');
+const declined = (error: unknown): never => {
+  if (error instanceof Error && /^(?:ExitPrompt|AbortPrompt|CancelPrompt)Error$/.test(error.name))
+    throw new FenestraError('DECLINED');
+  throw error;
 };
 
 function createProgress(label: string): ProgressLine {

@@ -1,6 +1,6 @@
 import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
-import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
-import { formatHistory, formatWhen } from '../../report/text/history-text.js';
+import { formatChanges } from '../../report/text/changes-text.js';
+import { formatCounts, formatHistory, formatWhen } from '../../report/text/history-text.js';
 import { defineCommand } from '../command.js';
 import { needBucket, openProject, withStore } from '../work/project.js';
 
@@ -55,7 +55,7 @@ export default defineCommand<Args>({
         `${terminal.paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${record.by}${record.note === '' ? '' : `: ${record.note}`}${lost}\n`,
       );
       terminal.print(
-        `${before ? `${formatChanges(changes, settings, terminal.paint, args['in-full'])}\n\n` : ''}${formatTotals(before ? countChanges(all) : record.totals)}`,
+        `${before ? `${formatChanges(changes, settings, terminal.paint, args['in-full'], true)}\n\n` : ''}${formatCounts(before ? countChanges(all) : record.totals)}`,
       );
       terminal.printJson({ bucket, ...record, at: new Date(record.at).toISOString(), changes, settings });
     });

@@ -31,12 +31,13 @@ export function formatTotals(totals: ChangeTotals): string {
   return `${parts.join(', ')}${totals.bytes > 0 ? ` (${formatBytes(totals.bytes)} to send)` : ''}`;
 }
 
-/** @param inFull every property of every change */
+/** @param inFull every property of every change @param past they have been made already */
 export function formatChanges(
   changes: readonly Change[],
   settings: readonly SettingChange[],
   paint: Paint,
   inFull = false,
+  past = false,
 ): string {
   const real = changes.filter(({ change }) => change !== 'keep');
   const parts: string[] = [];
@@ -49,7 +50,7 @@ export function formatChanges(
       ),
     );
   else parts.push(formatGroups(real, paint));
-  if (settings.length > 0) parts.push(formatSettings(settings, paint));
+  if (settings.length > 0) parts.push(formatSettings(settings, paint, past));
   return parts.filter((part) => part !== '').join('\n\n');
 }
 
@@ -136,7 +137,7 @@ function formatGroups(changes: readonly Change[], paint: Paint): string {
   );
 }
 
-export function formatSettings(settings: readonly SettingChange[], paint: Paint): string {
+export function formatSettings(settings: readonly SettingChange[], paint: Paint, past = false): string {
   const show = (value: unknown): string =>
     value === null || value === undefined
       ? 'none'
@@ -151,5 +152,5 @@ export function formatSettings(settings: readonly SettingChange[], paint: Paint)
     '→',
     visible(shorten(show(becomes), 44)),
   ]);
-  return `${paint.strong(countOf(settings.length, 'setting'))} to change\n${columns(rows)}`;
+  return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows)}`;
 }

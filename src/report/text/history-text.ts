@@ -6,7 +6,7 @@ import { columns, shorten, visible, type Paint } from './paint.js';
 export const formatWhen = (at: number): string =>
   `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
-const formatCounts = ({ add, replace, relabel, remove }: ChangeTotals): string =>
+export const formatCounts = ({ add, replace, relabel, remove }: ChangeTotals): string =>
   [
     add > 0 ? `${add} added` : '',
     replace > 0 ? `${replace} replaced` : '',

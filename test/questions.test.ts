@@ -1,0 +1,57 @@
+import { spawn } from 'node:child_process';
+import { resolve } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { fenestra, fenestraJson, makeProject } from './helpers/program.js';
+
+/** Runs the program on a terminal of its own, types each answer when its question has come, and returns what was shown. */
+function onTerminal(
+  cwd: string,
+  words: readonly string[],
+  dialogue: readonly (readonly [question: string, answer: string])[],
+): Promise<{ code: number; shown: string }> {
+  return new Promise((done) => {
+    const command = [process.execPath, resolve('dist/fenestra.js'), ...words]
+      .map((word) => `'${word}'`)
+      .join(' ');
+    const child = spawn('script', ['-qec', command, '/dev/null'], {
+      cwd,
+      env: { ...process.env, NO_COLOR: '1', TERM: 'xterm' },
+    });
+    let shown = '';
+    let next = 0;
+    child.stdout.on('data', (chunk: Buffer) => {
+      shown += chunk.toString();
+      const step = dialogue[next];
+      if (!step || !shown.includes(step[0])) return;
+      next++;
+      setTimeout(() => child.stdin.write(step[1]), 200);
+    });
+    child.on('exit', (code) => done({ code: code ?? -1, shown }));
+  });
+}
+
+describe('on a terminal', () => {
+  it('publish asks, and takes yes and no', async () => {
+    const home = makeProject();
+    const no = await onTerminal(home, ['publish'], [['Publish to test-mill', 'n\r']]);
+    expect([no.code, no.shown]).toEqual([4, expect.stringContaining('Declined; nothing was changed.')]);
+    expect((await fenestra(home, 'bucket', 'list')).out).toContain('There is no bucket yet');
+    const yes = await onTerminal(home, ['publish'], [['Publish to test-mill', 'y\r']]);
+    expect([yes.code, yes.shown]).toEqual([0, expect.stringContaining('Published release 1')]);
+  });
+  it('opening and removing ask for the name to be typed, and Ctrl-C declines', async () => {
+    const home = makeProject();
+    await fenestraJson(home, 'publish', '--yes');
+    const wrong = await onTerminal(home, ['access', 'open'], [['Type test-mill to go on', 'tset-mill\r']]);
+    expect([wrong.code, wrong.shown]).toEqual([4, expect.stringContaining('"tset-mill" is not test-mill')]);
+    const right = await onTerminal(home, ['access', 'open'], [['Type test-mill to go on', 'test-mill\r']]);
+    expect([right.code, right.shown]).toEqual([0, expect.stringContaining('answers the public at')]);
+    const interrupted = await onTerminal(
+      home,
+      ['bucket', 'remove', '--with-contents'],
+      [['Type test-mill to go on', '\u0003']],
+    );
+    expect([interrupted.code, interrupted.shown]).toEqual([4, expect.stringContaining('Declined')]);
+    expect(await fenestraJson(home, 'bucket', 'show')).toMatchObject({ access: 'open', objects: 2 });
+  });
+});
