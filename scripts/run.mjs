@@ -8,6 +8,9 @@ const top = dirname(dirname(fileURLToPath(import.meta.url)));
 process.chdir(top);
 const [task, ...rest] = process.argv.slice(2);
 
+// Ctrl-C is for the task, which ends in its own good order.
+process.on('SIGINT', () => undefined);
+
 function run(command, args, options = {}) {
   const { status, signal, error } = spawnSync(command, args, { stdio: 'inherit', ...options });
   if (error) throw error;

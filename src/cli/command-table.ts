@@ -1,4 +1,4 @@
-/** The commands by name. Only the one that was asked for is loaded. */
+/** The commands by name, light enough to be listed without loading any of them. */
 import type { Command } from './command.js';
 
 export interface TableEntry {
@@ -7,41 +7,27 @@ export interface TableEntry {
   readonly load: () => Promise<Command<never>>;
 }
 
-const entry = (
-  name: string,
-  summary: string,
-  load: () => Promise<{ readonly default: unknown }>,
-): TableEntry => ({
+type Commands = typeof import('./commands/index.js');
+
+const entry = (name: keyof Commands, summary: string): TableEntry => ({
   name,
   summary,
-  load: async () => (await load()).default as Command<never>,
+  load: async () => (await import('./commands/index.js'))[name] as Command<never>,
 });
 
 export const COMMANDS: readonly TableEntry[] = [
-  entry('init', 'adopt a folder of built files, or start a small site', () => import('./commands/init.js')),
-  entry(
-    'survey',
-    'read the site: types, caching, who may read what, findings',
-    () => import('./commands/survey.js'),
-  ),
-  entry(
-    'publish',
-    'show what would change, ask, and publish it at one instant',
-    () => import('./commands/publish.js'),
-  ),
-  entry('access', 'see, open or close a bucket to the public', () => import('./commands/access.js')),
-  entry(
-    'serve',
-    'host the buckets on this machine as a bucket host would',
-    () => import('./commands/serve.js'),
-  ),
-  entry('trace', 'say why an address answers as it does', () => import('./commands/trace.js')),
-  entry('check', 'prove that the published site works', () => import('./commands/check.js')),
-  entry('history', 'the releases of a bucket, and what each changed', () => import('./commands/history.js')),
-  entry('restore', 'publish the state of an earlier release again', () => import('./commands/restore.js')),
-  entry('bucket', 'list, create, show, empty or remove buckets', () => import('./commands/bucket.js')),
-  entry('config', 'show, check or describe the config', () => import('./commands/config.js')),
-  entry('demo', 'a full example, start to finish', () => import('./commands/demo.js')),
+  entry('init', 'adopt a folder of built files, or start a small site'),
+  entry('survey', 'read the site: types, caching, who may read what, findings'),
+  entry('publish', 'show what would change, ask, and publish it at one instant'),
+  entry('access', 'see, open or close a bucket to the public'),
+  entry('serve', 'host the buckets on this machine as a bucket host would'),
+  entry('trace', 'say why an address answers as it does'),
+  entry('check', 'prove that the published site works'),
+  entry('history', 'the releases of a bucket, and what each changed'),
+  entry('restore', 'publish the state of an earlier release again'),
+  entry('bucket', 'list, create, show, empty or remove buckets'),
+  entry('config', 'show, check or describe the config'),
+  entry('demo', 'a full example, start to finish'),
 ];
 
 export const VERSION = '0.1.0';

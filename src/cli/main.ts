@@ -14,7 +14,10 @@ if (
   process.stdout.write(`${VERSION}\n`);
 } else {
   // A reader that goes away, such as `head`, ends the program without a word.
-  process.stdout.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? 0 : 3));
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    // A terminal that has gone away is no reason to leave things lying about: only the words are lost.
+    if (error.code !== 'EIO') process.exit(error.code === 'EPIPE' ? 0 : 3);
+  });
   const { runCommand } = await import('./run-command.js');
   process.exitCode = await runCommand(words, COMMANDS);
   // Nothing is left to do: a large heap need not be taken apart piece by piece.

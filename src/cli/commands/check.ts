@@ -4,7 +4,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { countOf } from '../../core/site/format-bytes.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { runProbes, type ProbeRun } from '../../endpoint/run-probes.js';
+import type { ProbeRun } from '../../endpoint/run-probes.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
@@ -127,6 +127,7 @@ async function probe(
 ): Promise<ProbeRun & { at: string }> {
   const objects = [...store.listObjects(view.name)];
   const probes = allProbes(view, objects);
+  const { runProbes } = await import('../../endpoint/index.js');
   const line = terminal.progress('Asking');
   const options = {
     concurrency,

@@ -1,6 +1,4 @@
 import { readFileSync } from 'node:fs';
-import { loadConfig } from '../../config/load.js';
-import { createJsonSchema } from '../../config/json-schema.js';
 import { columns, shorten, visible } from '../../report/text/paint.js';
 import { defineCommand } from '../command.js';
 
@@ -24,9 +22,11 @@ export default defineCommand<Args>({
     }),
   async run(args, terminal) {
     if (args.action === 'schema') {
+      const { createJsonSchema } = await import('../../config/json-schema.js');
       process.stdout.write(`${JSON.stringify(createJsonSchema(), null, 2)}\n`);
       return undefined;
     }
+    const { loadConfig } = await import('../../config/load.js');
     const config = await loadConfig(args.config);
     const { paint } = terminal;
     if (args.action === 'check') {

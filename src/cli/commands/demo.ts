@@ -3,9 +3,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { createAgent } from '../../endpoint/connect.js';
 import { startHostServer } from '../../server/host-server.js';
-import { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { defineCommand } from '../command.js';
 import { COMMANDS } from '../command-table.js';
 import { runCommand } from '../run-command.js';
@@ -57,6 +55,7 @@ export default defineCommand<Args>({
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
       await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
+      const { EmbeddedStore } = await import('../../stores/embedded/embedded-store.js');
       const store = EmbeddedStore.open(join(scratch, '.fenestra', 'store'));
       const server = await startHostServer({ hosted: hostStore(store), host: '127.0.0.1', port: args.port });
       try {
@@ -94,6 +93,7 @@ function demoFolder(): string {
 }
 
 async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<void> {
+  const { createAgent } = await import('../../endpoint/index.js');
   const agent = createAgent({ connections: 1, patience: 5000 });
   try {
     for (const path of paths) {

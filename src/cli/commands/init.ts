@@ -6,8 +6,6 @@ import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-na
 import { walkSite } from '../../disk/walk.js';
 import { defineCommand } from '../command.js';
 import { STARTER_FILES } from '../work/starter-site.js';
-import { createJsonSchema } from '../../config/json-schema.js';
-import { formatNewConfig, SCHEMA_FILE } from '../work/new-config.js';
 
 interface Args {
   readonly folder: string | undefined;
@@ -51,6 +49,7 @@ export default defineCommand<Args>({
       ERROR_PAGES.find((page) => keys.includes(page)) ??
       keys.find((key) => /^(?:404|error|not-?found)\.x?html?$/i.test(key));
     const siteSetting = relative(home, site) || '.';
+    const { formatNewConfig } = await import('../work/new-config.js');
     mkdirSync(home, { recursive: true });
     writeFileSync(
       file,
@@ -63,7 +62,7 @@ export default defineCommand<Args>({
         pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
       }),
     );
-    writeSchema(home);
+    await writeSchema(home);
     const { paint } = terminal;
     terminal.print(
       [
@@ -89,7 +88,9 @@ export default defineCommand<Args>({
 });
 
 /** The schema that the config refers to, beside what Fenestra keeps for itself. */
-function writeSchema(home: string): void {
+async function writeSchema(home: string): Promise<void> {
+  const { createJsonSchema } = await import('../../config/json-schema.js');
+  const { SCHEMA_FILE } = await import('../work/new-config.js');
   const file = join(home, SCHEMA_FILE);
   mkdirSync(dirname(file), { recursive: true });
   writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);

@@ -5,9 +5,6 @@ import { traceRequest, type Trace } from '../../core/hosting/trace.js';
 import { createCascade } from '../../core/assign/cascade.js';
 import { parseKey } from '../../core/site/key.js';
 import { readSiteKeys } from '../work/site-keys.js';
-import { askEndpoint } from '../../endpoint/ask.js';
-import { createAgent } from '../../endpoint/connect.js';
-import { reasonOf } from '../../endpoint/run-probes.js';
 import { formatTrace, type LiveHeader, type TraceView } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { readUrl } from '../work/read-url.js';
@@ -146,6 +143,7 @@ async function askLive(
   request: WebRequest,
   { answer }: Trace,
 ): Promise<NonNullable<TraceView['live']>> {
+  const { askEndpoint, createAgent, reasonOf } = await import('../../endpoint/index.js');
   const agent = createAgent({ connections: 1, patience: 10_000 });
   try {
     const observed = await askEndpoint(at, request, agent).catch((error: unknown) => {

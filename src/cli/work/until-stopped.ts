@@ -1,4 +1,4 @@
-/** Waits for Ctrl-C or SIGTERM. A second one ends the process at once. */
+/** Waits for Ctrl-C, SIGTERM or the terminal to go away. A second one ends the process at once. */
 export function untilStopped(): Promise<void> {
   return new Promise((done) => {
     const stop = (): void => {
@@ -6,6 +6,7 @@ export function untilStopped(): Promise<void> {
       process.once('SIGTERM', () => process.exit(143));
       done();
     };
+    process.once('SIGHUP', stop);
     process.once('SIGINT', stop);
     process.once('SIGTERM', stop);
   });

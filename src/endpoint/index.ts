@@ -1,0 +1,4 @@
+/** Asking endpoints over HTTP; loaded by the commands that do. */
+export { askEndpoint } from './ask.js';
+export { createAgent } from './connect.js';
+export { reasonOf, runProbes } from './run-probes.js';
