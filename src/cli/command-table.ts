@@ -1,5 +1,6 @@
 /** The commands by name, light enough to be listed without loading any of them. */
 import type { Command } from './command.js';
+import type * as Commands from './commands/index.js';
 
 export interface TableEntry {
   readonly name: string;
@@ -7,9 +8,7 @@ export interface TableEntry {
   readonly load: () => Promise<Command<never>>;
 }
 
-type Commands = typeof import('./commands/index.js');
-
-const entry = (name: keyof Commands, summary: string): TableEntry => ({
+const entry = (name: keyof typeof Commands, summary: string): TableEntry => ({
   name,
   summary,
   load: async () => (await import('./commands/index.js'))[name] as Command<never>,
