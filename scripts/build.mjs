@@ -8,7 +8,8 @@ import { join } from 'node:path';
 // Some libraries do work at every start that a command-line tool can do once, when it is built.
 const NATIVE = `
 module.exports = () => {
-  for (const file of ['node.napi.glibc.node', 'node.napi.musl.node', 'node.napi.node']) {
+  const own = 'node.abi' + process.versions.modules;
+  for (const file of [own + '.glibc.node', own + '.musl.node', own + '.node', 'node.napi.glibc.node', 'node.napi.musl.node', 'node.napi.node']) {
     try {
       return fenestraRequire('@lmdb/lmdb-' + process.platform + '-' + process.arch + '/' + file);
     } catch {

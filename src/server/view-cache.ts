@@ -5,6 +5,7 @@ import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
 
 const MOST_ROWS = 20_000;
+const MOST_HOSTS = 1000;
 
 interface Kept {
   readonly view: BucketView;
@@ -16,7 +17,10 @@ export class ViewCache {
   readonly #kept = new Map<string, Kept>();
   #fresh = false;
   #buckets: readonly HostedBucket[] | undefined;
-  #verdicts = new Map<string, HostVerdict>();
+  readonly #verdicts = new Map<
+    string,
+    { readonly verdict: HostVerdict; readonly view: BucketView | undefined }
+  >();
 
   constructor(hosted: Hosted) {
     this.#hosted = hosted;
@@ -29,9 +33,14 @@ export class ViewCache {
   ): HostVerdict {
     this.#look();
     const known = this.#verdicts.get(host ?? '');
-    if (known) return known;
+    // As long as nothing about the bucket has changed, its names have not either.
+    if (known?.view !== undefined && this.view(known.view.name) === known.view) return known.verdict;
     const verdict = decide(host, this.buckets(), onlyAtBare);
-    if (this.#verdicts.size < 1000) this.#verdicts.set(host ?? '', verdict);
+    if (this.#verdicts.size >= MOST_HOSTS) this.#verdicts.clear();
+    this.#verdicts.set(host ?? '', {
+      verdict,
+      view: verdict.kind === 'bucket' && !onlyAtBare ? this.view(verdict.name) : undefined,
+    });
     return verdict;
   }
 
@@ -59,7 +68,6 @@ export class ViewCache {
     if (this.#fresh) return;
     this.#fresh = true;
     this.#seen.clear();
-    this.#verdicts.clear();
     this.#buckets = undefined;
     this.#hosted.refresh();
     setImmediate(() => (this.#fresh = false));
