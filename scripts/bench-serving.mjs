@@ -84,17 +84,31 @@ export const serving = ({ report, ratio, project }) => ({
       `${median(rounds.map(([a]) => a)).toFixed(0)} beside ${median(rounds.map(([, b]) => b)).toFixed(0)} requests a second`,
     );
 
-    const idle = [];
-    const before = load(ours.port, ['/d0/o7.txt']);
-    for (let n = 0; n < 1000; n++) {
-      const socket = connect(ours.port, '127.0.0.1');
-      socket.on('error', () => undefined);
-      socket.write('GET /d0/o7.txt HTTP/1.1\r\nHost: bench.localhost\r\n\r\n');
-      idle.push(socket);
+    const crowd = async () => {
+      const idle = [];
+      for (let n = 0; n < 1000; n++) {
+        const socket = connect(ours.port, '127.0.0.1');
+        socket.on('error', () => undefined);
+        socket.write('GET /d0/o7.txt HTTP/1.1\r\nHost: bench.localhost\r\n\r\n');
+        idle.push(socket);
+      }
+      await new Promise((done) => setTimeout(done, 500));
+      return idle;
+    };
+    const pairs = [];
+    const rate = () => load(ours.port, ['/d0/o7.txt'], 3);
+    for (let round = 0; round < 6; round++) {
+      // First and second in turn, so that neither side always has the warmer or the busier machine.
+      const first = round % 2 ? await crowd() : [];
+      const one = rate();
+      for (const socket of first) socket.destroy();
+      await new Promise((done) => setTimeout(done, 500));
+      const second = round % 2 ? [] : await crowd();
+      const two = rate();
+      for (const socket of second) socket.destroy();
+      await new Promise((done) => setTimeout(done, 500));
+      pairs.push(round % 2 ? [one, two] : [two, one]);
     }
-    await new Promise((done) => setTimeout(done, 500));
-    const pairs = [[load(ours.port, ['/d0/o7.txt']), before]];
-    for (const socket of idle) socket.destroy();
     const slowed = median(pairs.map(([a, b]) => a / b));
     report(
       'the same beside 1,000 idle connections',

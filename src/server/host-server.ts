@@ -133,8 +133,7 @@ function createHandler(
       target: request.url ?? '/',
       headers: request.headers,
     };
-    request.resume();
-    response.on('error', () => response.destroy());
+    response.on('error', endBroken);
     try {
       const verdict = views.resolveHost(hostOf(request), options.onlyAtBare === true, resolveHost);
       if (verdict.kind === 'front') return answerFront(request, response, views, port());
@@ -155,6 +154,10 @@ function createHandler(
       fail(options, response, error);
     }
   };
+}
+
+function endBroken(this: ServerResponse): void {
+  this.destroy();
 }
 
 /** The authority of an absolute-form target counts before the Host field (RFC 9112 section 3.2.2). */
