@@ -41,6 +41,7 @@ describe('the command line', () => {
   test.each<[string[], RegExp]>([
     [['publsh'], /no command "publsh"[\s\S]*fenestra publish/],
     [['survey', '--findngs'], /Unknown argument: findngs/],
+    [['publish', '--dry-rn'], /Unknown argument: dry-rn\.\n/],
     [['access', 'ajar'], /Invalid values/],
     [['access'], /Not enough/],
     [['publish', '--note'], /Not enough arguments/],

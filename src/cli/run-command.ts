@@ -52,6 +52,7 @@ async function runEntry(
   yargs([...words])
     .scriptName('fenestra')
     .locale('en')
+    .parserConfiguration({ 'camel-case-expansion': false })
     .version(false)
     .help('help', 'this help')
     .wrap(Math.min(100, process.stdout.columns || 100))
