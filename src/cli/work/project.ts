@@ -113,6 +113,7 @@ export async function surveyProject(
 ): Promise<SurveyedSite> {
   const line = terminal.progress('Reading the site');
   const { assignments, allow } = config;
+  const buckets = config.destinations.map(({ bucket }) => bucket);
   const { settings } = destination;
   try {
     return await surveySite(
@@ -122,7 +123,7 @@ export async function surveyProject(
         assignments,
         readable: settings.readable,
         memory: join(config.folder, '.fenestra', 'survey'),
-        inspectBasis: [settings, allow],
+        inspectBasis: [settings, allow, buckets],
         build: BUILD ?? 'unbundled',
         inspect: ({ objects, cascade, walked }) => {
           const allowed = allow.map(parsePattern);
@@ -132,6 +133,7 @@ export async function surveyProject(
             cascade,
             assignments,
             settings,
+            buckets,
             allowed: (key) => allowed.some((matches) => matches(key)),
             links: walked.links,
             now: Date.now(),

@@ -3,7 +3,9 @@ import type { Assignments, Cascade } from '../assign/cascade.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
-import type { Finding, Level } from '../site/site-object.js';
+import { countOf } from '../site/format-bytes.js';
+import type { Finding, Level, StoredObject } from '../site/site-object.js';
+import type { Link, Load, ReleaseContext } from './release-context.js';
 
 /** Everything that the survey's rules may look at. */
 export interface SurveyContext {
@@ -13,6 +15,8 @@ export interface SurveyContext {
   readonly cascade: Cascade;
   readonly assignments: Assignments;
   readonly settings: BucketSettings;
+  /** The names of the buckets that the config speaks of. */
+  readonly buckets: readonly string[];
   /** Keys that the config lets pass as meant. */
   readonly allowed: Matcher;
   /** Links that were left out, with the reason. */
@@ -21,7 +25,7 @@ export interface SurveyContext {
   readonly now: number;
 }
 
-export interface Rule {
+export interface Rule<Context = SurveyContext> {
   readonly name: string;
   readonly level: Level;
   /** What is wrong, in general: one sentence for the docs. */
@@ -30,10 +34,10 @@ export interface Rule {
   readonly example: string;
   /** What to do, in general: one sentence for the docs. */
   readonly cure: string;
-  inspect(context: SurveyContext): Iterable<Finding>;
+  inspect(context: Context): Iterable<Finding>;
 }
 
-type Head = Omit<Rule, 'inspect'>;
+export type RuleHead = Omit<Rule, 'inspect'>;
 
 /** What a rule says of one place; name and level come from the rule. */
 export interface Remark {
@@ -43,17 +47,60 @@ export interface Remark {
   readonly line?: number;
 }
 
-/** A rule that looks at the site as a whole. */
-export const siteRule = (head: Head, look: (context: SurveyContext) => Iterable<Remark>): Rule => ({
+const makeRule = <Context>(head: RuleHead, look: (context: Context) => Iterable<Remark>): Rule<Context> => ({
   ...head,
   *inspect(context) {
     for (const remark of look(context)) yield { rule: head.name, level: head.level, ...remark };
   },
 });
 
+/** A rule that looks at the site as a whole. */
+export const siteRule = makeRule<SurveyContext>;
+
+/** A rule that looks at a release and what its texts refer to. */
+export const releaseRule = makeRule<ReleaseContext>;
+
+export type ReleaseRule = Rule<ReleaseContext>;
+
+/** A rule on references with one kind of trouble; each address is spoken of once, at its first place. */
+export const linkRule = (
+  head: RuleHead,
+  covers: (link: Link, context: ReleaseContext) => boolean,
+  say: (link: Link, context: ReleaseContext) => { readonly message: string; readonly fix: string },
+): ReleaseRule =>
+  releaseRule(head, function* (context) {
+    for (const link of context.links) {
+      if (!covers(link, context)) continue;
+      const { message, fix } = say(link, context);
+      yield { key: link.from, line: link.line, message: message + elsewhere(link.others), fix };
+    }
+  });
+
+/** A rule on what pages load. */
+export const loadRule = (
+  head: RuleHead,
+  look: (load: Load) => { readonly message: string; readonly fix: string } | undefined,
+): ReleaseRule =>
+  releaseRule(head, function* ({ loads }) {
+    for (const load of loads) {
+      const said = look(load);
+      if (said)
+        yield {
+          key: load.from,
+          line: load.line,
+          message: said.message + elsewhere(load.others),
+          fix: said.fix,
+        };
+    }
+  });
+
+/** How many other places have the same. */
+export const elsewhere = (others: number): string =>
+  others === 0 ? '' : ` (and at ${countOf(others, 'other place')})`;
+
 /** A rule that looks at one object at a time. */
 export const objectRule = (
-  head: Head,
+  head: RuleHead,
   look: (object: SurveyObject, context: SurveyContext) => Omit<Remark, 'key'> | undefined,
 ): Rule => ({
   ...head,
@@ -64,6 +111,18 @@ export const objectRule = (
     }
   },
 });
+
+/** A rule that looks at one object of a release at a time. */
+export const objectRuleOfRelease = (
+  head: RuleHead,
+  look: (object: StoredObject, context: ReleaseContext) => Omit<Remark, 'key'> | undefined,
+): ReleaseRule =>
+  releaseRule(head, function* (context) {
+    for (const object of context.objects) {
+      const remark = look(object, context);
+      if (remark) yield { key: object.key, ...remark };
+    }
+  });
 
 /** The config line that would give one key something. */
 export const assignLine = (to: string, gives: string): string =>

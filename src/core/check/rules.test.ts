@@ -54,6 +54,7 @@ function inspect({ keys = [], facts = {}, rules = [], settings = {}, allow, link
     cascade,
     assignments,
     settings: full,
+    buckets: ['test-mill'],
     allowed: (key) => key === allow,
     links,
     now: Date.UTC(2026, 10, 1),

@@ -13,6 +13,8 @@ import { linkLeftOut } from './rules/link-left-out.js';
 import { longKeptName } from './rules/long-kept-name.js';
 import { neverIsNotPrivate } from './rules/never-is-not-private.js';
 import { pageKeptLong } from './rules/page-kept-long.js';
+import { policyCoversNothing } from './rules/policy-covers-nothing.js';
+import { policyNamesBucket } from './rules/policy-names-bucket.js';
 import { personalDataShared } from './rules/personal-data-shared.js';
 import { readableMatchesNothing } from './rules/readable-matches-nothing.js';
 import { ruleMatchesNothing } from './rules/rule-matches-nothing.js';
@@ -27,6 +29,8 @@ export const SURVEY_RULES: readonly Rule[] = [
   documentPrivate,
   errorDocumentUnset,
   secretPublished,
+  policyCoversNothing,
+  policyNamesBucket,
   readableMatchesNothing,
   typeContradictsBytes,
   charsetContradictsBytes,
@@ -47,8 +51,11 @@ export const SURVEY_RULES: readonly Rule[] = [
 
 const ORDER = { error: 0, warning: 1, note: 2 } as const;
 
+/** Orders findings by level, errors first. */
+export const byLevel = (a: Finding, b: Finding): number => ORDER[a.level] - ORDER[b.level];
+
 /** Every finding, errors first, in the order of the rules. */
 export function inspectSurvey(context: SurveyContext, rules: readonly Rule[] = SURVEY_RULES): Finding[] {
   const findings = rules.flatMap((rule) => [...rule.inspect(context)]);
-  return findings.sort((a, b) => ORDER[a.level] - ORDER[b.level]);
+  return findings.sort(byLevel);
 }

@@ -1,6 +1,6 @@
 /** The cure of an answer that a visitor did not hope for: a command to type or config lines to change. */
 import { parsePattern, folderMeant } from '../assign/pattern.js';
-import { nearestWord } from '../caching/duration.js';
+import { KeyIndex } from '../site/near-key.js';
 import type { Answer } from './answer.js';
 import type { BucketSettings } from './bucket-view.js';
 
@@ -82,38 +82,17 @@ const quote = (patterns: readonly string[]): string => patterns.map((pattern) =>
 
 function fixMissing(key: string, answer: Answer, around: Surroundings): string {
   if (around.inSite?.(key)) return `${key} is in the site folder and was never published: fenestra publish`;
-  const keys = [...(around.keys?.() ?? [])];
-  const near = nearMiss(key, keys);
-  if (near) return near;
+  const near = new KeyIndex(around.keys?.() ?? []).near(key);
+  const spelling = near?.because === 'it is spelt almost so';
+  if (near && !spelling)
+    return near.misnamed
+      ? `${near.because}: rename the file to ${key} and fenestra publish`
+      : `${near.because}: ask for /${near.key}`;
   const removed = around.removedIn?.(key);
   if (removed !== undefined)
     return `it was published until release ${removed - 1} and was removed in release ${removed}: put the file back and fenestra publish`;
-  const word = nearestWord(key, keys);
-  if (word !== undefined) return `did you mean /${word}?`;
+  if (near) return `did you mean /${near.key}?`;
   if (answer.reason === 'missing' && around.settings?.documents.error === null)
     return 'correct the address; for a friendlier page, name an error document under documents.error';
   return 'correct the address, or publish an object under this key';
-}
-
-/** The ways in which a key is usually almost right. */
-function nearMiss(key: string, keys: readonly string[]): string | undefined {
-  const known = new Set(keys);
-  const folded = key.toLowerCase();
-  const asked = (other: string): string => `ask for /${other}`;
-  for (const other of keys) {
-    if (other === key) continue;
-    if (other.toLowerCase() === folded) return `the case of letters counts: ${asked(other)}`;
-    if (other.normalize('NFKC') === key.normalize('NFKC'))
-      return `the letters are composed otherwise: ${asked(other)}`;
-  }
-  for (const ending of ['.html', '.htm', '/index.html'])
-    if (known.has(key + ending)) return `the key has an ending: ${asked(key + ending)}`;
-  const doubled = keys.find(
-    (other) => other.startsWith(`${key}.`) && !other.slice(key.length + 1).includes('/'),
-  );
-  if (doubled !== undefined)
-    return `it was published as ${doubled}: rename the file to ${key} and fenestra publish`;
-  const stem = key.replace(/\.[^./]+$/, '');
-  const sibling = stem === key ? undefined : keys.find((other) => other.replace(/\.[^./]+$/, '') === stem);
-  return sibling === undefined ? undefined : `the extension differs: ${asked(sibling)}`;
 }

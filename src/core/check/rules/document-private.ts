@@ -1,5 +1,6 @@
 import { createReadPolicy } from '../../access/read-policy.js';
 import { siteRule } from '../rule.js';
+import { coversNothing } from './policy-covers-nothing.js';
 
 export const documentPrivate = siteRule(
   {
@@ -10,7 +11,9 @@ export const documentPrivate = siteRule(
     example: 'readable: { keys: ["assets/**"] }',
     cure: 'Cover the documents under `readable.keys`.',
   },
-  function* ({ keys, settings }) {
+  function* (context) {
+    if (coversNothing(context)) return;
+    const { keys, settings } = context;
     const policy = createReadPolicy(settings.readable);
     for (const key of [settings.documents.index, settings.documents.error]) {
       if (key === null || !keys.has(key) || policy.isReadable(key)) continue;

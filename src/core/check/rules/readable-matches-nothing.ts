@@ -1,5 +1,7 @@
 import { folderMeant, parsePattern } from '../../assign/pattern.js';
 import { siteRule } from '../rule.js';
+import { coversNothing } from './policy-covers-nothing.js';
+import { namedBucket } from './policy-names-bucket.js';
 
 export const readableMatchesNothing = siteRule(
   {
@@ -10,13 +12,14 @@ export const readableMatchesNothing = siteRule(
     example: 'except: [drafts]',
     cure: 'Correct the pattern; what is in a folder is drafts/**.',
   },
-  function* ({ objects, settings }) {
-    if (settings.readable === null) return;
+  function* (context) {
+    const { objects, settings, buckets } = context;
+    if (settings.readable === null || coversNothing(context)) return;
     const keys = objects.map(({ key }) => key);
     for (const list of ['keys', 'except'] as const) {
       for (const pattern of settings.readable[list]) {
         const matches = parsePattern(pattern);
-        if (keys.some((key) => matches(key))) continue;
+        if (keys.some((key) => matches(key)) || namedBucket(pattern, buckets) !== undefined) continue;
         const meant = folderMeant(pattern, keys);
         yield {
           message: `"${pattern}" under readable.${list} matches no object, so it ${list === 'keys' ? 'opens' : 'protects'} nothing`,

@@ -1,0 +1,59 @@
+/** References in scripts: static imports of modules, source maps; and the features that they ask for. */
+import { parse } from 'es-module-lexer/js';
+import { lineCounter } from './lines.js';
+import { readSourceMap } from './read-style.js';
+import type { Reading, Reference } from './reading.js';
+
+/** By what a script calls them; only pages from secure origins get them. */
+const SECURE_FEATURES: readonly (readonly [RegExp, string])[] = [
+  [/\bnavigator\s*\.\s*serviceWorker\s*\.\s*register\b/, 'service workers'],
+  [/\bnavigator\s*\.\s*geolocation\s*\.\s*(?:getCurrentPosition|watchPosition)\b/, 'the visitor’s place'],
+  [/\bnavigator\s*\.\s*mediaDevices\s*\.\s*get(?:User|Display)Media\b/, 'camera or microphone'],
+  [/\bcrypto\s*\.\s*subtle\s*\.\s*\w+\s*\(/, 'cryptography'],
+  [/\bnavigator\s*\.\s*clipboard\s*\.\s*(?:read|write)/, 'the clipboard'],
+  [/\bnavigator\s*\.\s*(?:share|bluetooth|usb|wakeLock|storage)\s*[.(]/, 'device features'],
+  [/\bnew\s+(?:PaymentRequest|SharedArrayBuffer)\b/, 'payments or shared memory'],
+];
+
+export function secureFeatures(text: string, first = 1): { feature: string; line: number }[] {
+  if (!/navigator|crypto|PaymentRequest|SharedArrayBuffer/.test(text)) return [];
+  return SECURE_FEATURES.flatMap(([pattern, feature]) => {
+    const at = text.search(pattern);
+    return at < 0 ? [] : [{ feature, line: first - 1 + lineCounter(text)(at) }];
+  });
+}
+
+/** Static imports, and dynamic ones whose address is written out. A script that does not parse as a module has none. */
+export function readImports(text: string, first = 1): Reference[] {
+  if (!/\b(?:import|export)\b/.test(text)) return [];
+  let imports: ReturnType<typeof parse>[0];
+  try {
+    [imports] = parse(text);
+  } catch {
+    return [];
+  }
+  const lineOf = lineCounter(text);
+  return imports.flatMap((each): Reference[] => {
+    const dynamic = each.type === 'dynamic';
+    if (each.type === 'import-meta' || (dynamic && each.glob) || !each.specifier) return [];
+    const other =
+      !dynamic && each.attributes?.some(([name, value]) => name === 'type' && value !== 'javascript');
+    return [
+      {
+        use: other ? 'data' : 'module',
+        raw: each.specifier,
+        line: first - 1 + lineOf(each.start),
+        imported: true,
+      },
+    ];
+  });
+}
+
+export function readScript(text: string): Reading {
+  const map = readSourceMap(text);
+  return {
+    kind: 'script',
+    references: [...readImports(text), ...(map ? [map] : [])],
+    secureFeatures: secureFeatures(text),
+  };
+}

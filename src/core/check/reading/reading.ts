@@ -1,0 +1,58 @@
+/** What reading one object's text gives: what it refers to, and what the rules want to know of it. */
+
+/** What a reference is for, which decides what a browser makes of its target. */
+export type Use =
+  | 'link'
+  /** Says where this page itself lives: canonical, alternate, feeds and sitemaps, cards for other sites. */
+  | 'identity'
+  | 'style'
+  | 'script'
+  | 'module'
+  | 'image'
+  | 'media'
+  | 'captions'
+  | 'font'
+  | 'manifest'
+  | 'frame'
+  | 'form'
+  | 'data'
+  | 'source map';
+
+/** A reference as it is written. */
+export interface Reference {
+  readonly use: Use;
+  readonly raw: string;
+  /** Counts from 1. */
+  readonly line: number;
+  /** The type that the page declares for it. */
+  readonly declared?: string;
+  /** For forms: the method, upper case, where it is not GET. */
+  readonly method?: string;
+  /** Whether a module names it, so that a bare name is no address. */
+  readonly imported?: boolean;
+  /** A preload that a later use will not match for want of `crossorigin`. */
+  readonly withoutCors?: boolean;
+}
+
+export type ReadingKind = 'page' | 'style' | 'script' | 'manifest' | 'feed';
+
+export interface Reading {
+  readonly kind: ReadingKind;
+  readonly references: readonly Reference[];
+  /** What `<base>` sets, as written. */
+  readonly base?: string;
+  /** Fragments that lead somewhere in it; undefined for what has none. */
+  readonly anchors?: ReadonlySet<string>;
+  /** Whether it came without a doctype, so that browsers fall back to old manners. */
+  readonly quirky?: boolean;
+  /** Whether a page shows anything: text, a picture, a form… */
+  readonly empty?: boolean;
+  /** Names of features that browsers give to secure pages alone, with the line of the first use. */
+  readonly secureFeatures?: readonly { readonly feature: string; readonly line: number }[];
+  /** Code that only a server could run, with its line. */
+  readonly serverCode?: { readonly what: string; readonly line: number };
+  /** Whether a page maps bare names of modules. */
+  readonly importMap?: boolean;
+  /** Why it could not be read as what it is. */
+  readonly fault?: { readonly because: string; readonly line: number };
+}

@@ -1,0 +1,94 @@
+/** What the rules of the inspection see of a release: what its texts refer to, and what became of each reference. */
+import type { BucketView } from '../hosting/bucket-view.js';
+import type { KeyIndex } from '../site/near-key.js';
+import type { StoredObject } from '../site/site-object.js';
+import type { Reading, ReadingKind, Reference, Use } from './reading/reading.js';
+
+/** What is wrong with a reference. */
+export type Trouble =
+  | 'missing'
+  | 'case'
+  | 'folder'
+  | 'unreadable'
+  | 'moved'
+  | 'malformed'
+  /** Names a file on somebody's disk. */
+  | 'disk'
+  /** Loads over plain HTTP. */
+  | 'insecure'
+  /** Spells out the address that the site has here. */
+  | 'endpoint'
+  | 'fragment'
+  /** A module's bare name that nothing maps. */
+  | 'bare'
+  /** A form that posts to a bucket. */
+  | 'post';
+
+/** A reference with something wrong, once for each address and trouble. */
+export interface Link {
+  readonly trouble: Trouble;
+  readonly use: Use;
+  /** As written at its first place. */
+  readonly raw: string;
+  /** The key of the object that it stands in, and the line: the first place. */
+  readonly from: string;
+  readonly line: number;
+  /** How many other places have it. */
+  others: number;
+  /** The address as a path with its leading slash; '' where it has none on this site. */
+  readonly path: string;
+  /** The key that the address names, where it names one. */
+  readonly key?: string;
+  /** Where to, for a moved address; the fragment, for a missing one. */
+  readonly detail?: string;
+}
+
+/** Something that pages make a browser load, once for each use of each object. */
+export interface Load {
+  readonly use: Use;
+  readonly object: StoredObject;
+  readonly declared?: string;
+  /** Whether the first page that loads it has the old manners of pages without a doctype. */
+  readonly quirky: boolean;
+  readonly withoutCors: boolean;
+  readonly from: string;
+  readonly line: number;
+  others: number;
+}
+
+export interface Spot {
+  readonly key: string;
+  readonly line: number;
+  readonly what: string;
+}
+
+/** An address that the site itself uses, with the first place that does. */
+export interface UsedAddress {
+  readonly path: string;
+  readonly from: string;
+  readonly line: number;
+  readonly raw: string;
+}
+
+export interface ReleaseContext {
+  /** The release as it is once its bucket is open. */
+  readonly view: BucketView;
+  /** In key order. */
+  readonly objects: readonly StoredObject[];
+  readonly index: KeyIndex;
+  readonly links: readonly Link[];
+  readonly loads: readonly Load[];
+  readonly addresses: readonly UsedAddress[];
+  /** What was read of the index document of the root and of the error document. */
+  readonly documents: { readonly index?: Reading | undefined; readonly error?: Reading | undefined };
+  /** Features that browsers give to secure pages alone, where they are asked for. */
+  readonly secureFeatures: readonly Spot[];
+  readonly serverCode: readonly Spot[];
+  readonly faults: readonly (Spot & { readonly kind: ReadingKind })[];
+  /** The public address of the site, with its closing slash. */
+  readonly address: string;
+}
+
+/** Whether a reference makes a browser fetch its target without anybody clicking. */
+export const isLoad = (use: Reference['use']): boolean =>
+  use !== 'link' && use !== 'identity' && use !== 'form' && use !== 'source map';

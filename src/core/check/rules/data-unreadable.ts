@@ -1,0 +1,16 @@
+import { releaseRule } from '../rule.js';
+
+export const dataUnreadable = releaseRule(
+  {
+    name: 'data-unreadable',
+    level: 'error',
+    explain: 'A web manifest, feed or sitemap does not parse, so whoever asks for it ignores it whole.',
+    example: 'site.webmanifest with a comma too many',
+    cure: 'Correct it at the line that is named.',
+  },
+  function* ({ faults }) {
+    for (const { key, line, what, kind } of faults)
+      if (kind === 'manifest' || kind === 'feed')
+        yield { key, line, message: `does not parse: ${what}`, fix: `correct it near line ${line}` };
+  },
+);

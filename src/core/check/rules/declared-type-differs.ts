@@ -1,0 +1,38 @@
+import { essence } from '../../assign/media-type.js';
+import { assignLine, loadRule } from '../rule.js';
+
+/** Names of one format that browsers take for one another. */
+const ALIKE = [
+  ['image/x-icon', 'image/vnd.microsoft.icon'],
+  ['image/jpeg', 'image/jpg'],
+  ['audio/mpeg', 'audio/mp3'],
+  ['audio/mp4', 'audio/x-m4a'],
+  ['audio/wav', 'audio/x-wav'],
+  ['application/json', 'application/manifest+json'],
+  ['font/ttf', 'application/x-font-ttf'],
+  ['font/woff', 'application/font-woff'],
+  ['text/xml', 'application/xml'],
+];
+const alike = (a: string, b: string): boolean =>
+  ALIKE.some((names) => names.includes(a) && names.includes(b));
+
+export const declaredTypeDiffers = loadRule(
+  {
+    name: 'declared-type-differs',
+    level: 'warning',
+    explain:
+      'A page declares one type for what it loads and the object comes under another. Browsers go by the declaration when they choose among sources, and by the object when they use it.',
+    example: '<source type="image/webp" srcset="/pictures/mill.avif">',
+    cure: 'Declare the type that the object has.',
+  },
+  ({ use, object, declared }) => {
+    const type = essence(object.headers['Content-Type'] ?? '');
+    if (declared === undefined || use === 'script') return undefined;
+    const said = essence(declared);
+    if (said === '' || !said.includes('/') || said === type || alike(said, type)) return undefined;
+    return {
+      message: `declares ${said} for ${object.key}, which is sent as ${type || 'no type'}`,
+      fix: `declare type="${type}", or ${assignLine(`/${object.key}`, `contentType: ${said}`)}`,
+    };
+  },
+);

@@ -1,0 +1,27 @@
+import { releaseRule } from '../rule.js';
+
+export const documentsAlike = releaseRule(
+  {
+    name: 'documents-alike',
+    level: 'warning',
+    explain:
+      'The error document is the index document or a copy of it: every mistake looks like the home page, and nobody learns that the address was wrong.',
+    example: 'documents: { index: index.html, error: index.html }',
+    cure: 'Make a page of its own for mistakes.',
+  },
+  function* ({ view }) {
+    const { index, error } = view.settings.documents;
+    if (error === null) return;
+    const first = view.find(index);
+    const second = view.find(error);
+    if (!first || !second || first.digest !== second.digest || first.size === 0) return;
+    yield {
+      key: error,
+      message:
+        error === index
+          ? 'the error document is the index document itself'
+          : `the error document is a copy of ${index}`,
+      fix: 'make a page that says that the address is wrong, and name it under documents: { error: … }',
+    };
+  },
+);

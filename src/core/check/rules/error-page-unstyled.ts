@@ -1,0 +1,30 @@
+import { keyToPath } from '../../site/key.js';
+import { isLoad } from '../release-context.js';
+import { linkRule } from '../rule.js';
+
+export const errorPageUnstyled = linkRule(
+  {
+    name: 'error-page-unstyled',
+    level: 'error',
+    explain:
+      'The error document loads something that is missing or private, so it comes without its styles or pictures.',
+    example: '<link rel="stylesheet" href="/styles/old.css"> in not-found.html',
+    cure: 'Refer to what is published and readable.',
+  },
+  ({ trouble, use, from }, { view }) =>
+    from === view.settings.documents.error &&
+    isLoad(use) &&
+    (trouble === 'missing' || trouble === 'case' || trouble === 'unreadable'),
+  ({ raw, trouble, key }, { index }) => {
+    const near = trouble === 'unreadable' ? undefined : index.near(key ?? '');
+    return {
+      message: `the error page loads "${raw}", which ${trouble === 'unreadable' ? 'the public may not read' : 'does not exist'}`,
+      fix:
+        trouble === 'unreadable'
+          ? `let the public read ${key ?? ''} (readable)`
+          : near && !near.misnamed
+            ? `${near.because}: write ${keyToPath(near.key)}`
+            : `correct the reference, or publish ${key ?? ''}`,
+    };
+  },
+);

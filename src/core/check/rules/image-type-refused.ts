@@ -1,0 +1,24 @@
+import { essence, typeByName } from '../../assign/media-type.js';
+import { assignLine, loadRule } from '../rule.js';
+
+export const imageTypeRefused = loadRule(
+  {
+    name: 'image-type-refused',
+    level: 'error',
+    explain:
+      'A picture comes under a type that is no picture. SVG is shown under its own type alone; the others only as long as nobody turns sniffing off.',
+    example: 'creek.svg sent as text/plain',
+    cure: 'Give it its picture type.',
+  },
+  ({ use, object }) => {
+    const type = essence(object.headers['Content-Type'] ?? '');
+    if (use !== 'image' || type.startsWith('image/')) return undefined;
+    const usual = typeByName(object.key);
+    return {
+      message: `shows ${object.key} as a picture, but it is sent as ${type || 'no type'}`,
+      fix: usual?.startsWith('image/')
+        ? assignLine(`/${object.key}`, `contentType: ${usual}`)
+        : 'refer to a picture',
+    };
+  },
+);

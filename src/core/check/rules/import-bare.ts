@@ -1,0 +1,16 @@
+import { linkRule } from '../rule.js';
+
+export const importBare = linkRule(
+  {
+    name: 'import-bare',
+    level: 'error',
+    explain: 'A module imports a bare name, which means something to build tools and nothing to browsers.',
+    example: "import { html } from 'templates'",
+    cure: 'Write the address of the module, or map the name in an import map.',
+  },
+  ({ trouble }) => trouble === 'bare',
+  ({ raw }) => ({
+    message: `imports "${raw}", a bare name that no import map explains`,
+    fix: `write the address of the module, such as ./${raw}.js, or map the name in an import map`,
+  }),
+);

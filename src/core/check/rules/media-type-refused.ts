@@ -1,0 +1,29 @@
+import { essence, typeByName } from '../../assign/media-type.js';
+import { assignLine, loadRule } from '../rule.js';
+
+export const mediaTypeRefused = loadRule(
+  {
+    name: 'media-type-refused',
+    level: 'error',
+    explain: 'A film or sound comes under a type that is neither, so browsers do not play it.',
+    example: 'wheel.mp4 sent as text/plain',
+    cure: 'Give it its media type.',
+  },
+  ({ use, object }) => {
+    const type = essence(object.headers['Content-Type'] ?? '');
+    if (
+      use !== 'media' ||
+      /^(?:audio|video)\//.test(type) ||
+      /^application\/(?:ogg|dash\+xml|(?:vnd\.apple|x-)\.?mpegurl)$/.test(type)
+    )
+      return undefined;
+    const usual = typeByName(object.key);
+    return {
+      message: `plays ${object.key}, but it is sent as ${type || 'no type'}`,
+      fix: assignLine(
+        `/${object.key}`,
+        `contentType: ${usual !== undefined && /^(?:audio|video)\//.test(usual) ? usual : 'video/mp4'}`,
+      ),
+    };
+  },
+);

@@ -1,0 +1,21 @@
+import { followMoved } from '../moved-paths.js';
+import { releaseRule } from '../rule.js';
+
+export const movedLoop = releaseRule(
+  {
+    name: 'moved-loop',
+    level: 'error',
+    explain: 'A moved address leads back to itself, so browsers give up.',
+    example: 'moved: { permanently: { /a: /b, /b: /a } }',
+    cure: 'Let one of them lead to a page.',
+  },
+  function* ({ view }) {
+    for (const { from, steps, loops } of followMoved(view)) {
+      if (loops)
+        yield {
+          message: `the moved address ${from} leads back to itself: ${[...steps, steps[0]].join(' → ')}`,
+          fix: `let ${from} under moved lead to a page, or take it out`,
+        };
+    }
+  },
+);

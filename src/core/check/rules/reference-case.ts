@@ -1,0 +1,23 @@
+import { keyToPath } from '../../site/key.js';
+import { isLoad } from '../release-context.js';
+import { linkRule } from '../rule.js';
+
+export const referenceCase = linkRule(
+  {
+    name: 'reference-case',
+    level: 'error',
+    explain:
+      'A reference differs from the object that it means only in the case of its letters. It works on a disk that ignores case, and nowhere else.',
+    example: '<img src="/pictures/Wheel.png"> where the file is wheel.png',
+    cure: 'Write the name as the file has it.',
+  },
+  ({ trouble, use, from }, { view }) =>
+    trouble === 'case' && !(from === view.settings.documents.error && isLoad(use)),
+  ({ raw, key }, { index }) => {
+    const same = index.sameLetters(key ?? '');
+    return {
+      message: `"${raw}" leads nowhere: ${same?.because ?? 'the case of letters counts'}`,
+      fix: `write ${keyToPath(same?.key ?? '')}`,
+    };
+  },
+);

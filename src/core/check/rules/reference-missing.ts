@@ -1,0 +1,26 @@
+import { keyToPath } from '../../site/key.js';
+import { isLoad } from '../release-context.js';
+import { linkRule } from '../rule.js';
+
+export const referenceMissing = linkRule(
+  {
+    name: 'reference-missing',
+    level: 'error',
+    explain: 'A reference leads to an address of this site that has no object.',
+    example: '<a href="/vist/"> where the folder is called visit',
+    cure: 'Correct the reference, or publish what it names.',
+  },
+  ({ trouble, use, from }, { view }) =>
+    trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
+  ({ raw, path, key }, { index }) => {
+    const near = index.near(key ?? '');
+    return {
+      message: `"${raw}" leads nowhere: there is no ${path}`,
+      fix: !near
+        ? `correct the reference, or publish an object at ${path}`
+        : near.misnamed
+          ? `${near.because}: rename the file to ${key ?? ''}`
+          : `${near.because}: write ${keyToPath(near.key)}`,
+    };
+  },
+);

@@ -1,0 +1,16 @@
+import { linkRule } from '../rule.js';
+
+export const referenceMoved = linkRule(
+  {
+    name: 'reference-moved',
+    level: 'note',
+    explain: 'A reference leads to an address that has moved, which costs every visitor one more request.',
+    example: '<a href="/opening-times"> with moved: { permanently: { /opening-times: /visit/ } }',
+    cure: 'Write the new address.',
+  },
+  ({ trouble }) => trouble === 'moved',
+  ({ raw, detail }) => ({
+    message: `"${raw}" has moved to ${detail ?? ''}`,
+    fix: `write ${detail ?? ''}`,
+  }),
+);

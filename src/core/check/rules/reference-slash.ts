@@ -1,0 +1,17 @@
+import { linkRule } from '../rule.js';
+
+export const referenceSlash = linkRule(
+  {
+    name: 'reference-slash',
+    level: 'warning',
+    explain:
+      'A reference to a folder leaves its closing slash out. Most hosts send a redirect, which costs every visitor a request; some answer 404.',
+    example: '<a href="/visit">',
+    cure: 'Write the closing slash.',
+  },
+  ({ trouble }) => trouble === 'folder',
+  ({ raw, path }) => ({
+    message: `"${raw}" leaves the folder’s closing slash out`,
+    fix: `write ${path}/`,
+  }),
+);

@@ -1,0 +1,16 @@
+import { linkRule } from '../rule.js';
+
+export const referenceToDisk = linkRule(
+  {
+    name: 'reference-to-disk',
+    level: 'error',
+    explain: 'A reference names a file on the disk of whoever made the page.',
+    example: '<img src="file:///home/mill/owl.png">',
+    cure: 'Put the file into the site and refer to it there.',
+  },
+  ({ trouble }) => trouble === 'disk',
+  ({ raw }) => ({
+    message: `"${raw}" names a file on a disk, which no visitor has`,
+    fix: `put the file into the site and write its address there, such as /${raw.replace(/^.*[\\\\/]/, '')}`,
+  }),
+);

@@ -1,0 +1,17 @@
+import { linkRule } from '../rule.js';
+
+export const referenceToEndpoint = linkRule(
+  {
+    name: 'reference-to-endpoint',
+    level: 'warning',
+    explain:
+      'A reference spells out the address that the site has here and now. It breaks or leads astray when the same files are published elsewhere.',
+    example: '<a href="http://wendle-mill.localhost:4680/visit/">',
+    cure: 'Write the path alone.',
+  },
+  ({ trouble }) => trouble === 'endpoint',
+  ({ raw, path }) => ({
+    message: `"${raw}" spells out where the site is published`,
+    fix: `write ${path === '' ? raw.replace(/^[a-z]+:\/\/[^/]*/i, '') || '/' : path}`,
+  }),
+);

@@ -1,0 +1,21 @@
+import { essence } from '../../assign/media-type.js';
+import { assignLine, loadRule } from '../rule.js';
+
+export const styleTypeRefused = loadRule(
+  {
+    name: 'style-type-refused',
+    level: 'error',
+    explain:
+      'A stylesheet comes under a type other than text/css, so browsers ignore it on any page with a doctype.',
+    example: 'mill.css sent as text/plain',
+    cure: 'Give it text/css.',
+  },
+  ({ use, object, quirky }) => {
+    const type = essence(object.headers['Content-Type'] ?? '');
+    if (use !== 'style' || type === 'text/css' || quirky) return undefined;
+    return {
+      message: `loads ${object.key} as a stylesheet, but it is sent as ${type || 'no type'}, so browsers ignore it`,
+      fix: assignLine(`/${object.key}`, 'contentType: text/css; charset=utf-8'),
+    };
+  },
+);
