@@ -28,6 +28,13 @@ const atStart = {
     onLoad({ filter: /^mime-types$/, namespace: 'built' }, () => ({
       contents: `export default { types: JSON.parse(${JSON.stringify(JSON.stringify(mime.types))}) };`,
     }));
+    // Only what parses CSS and walks it; checking values needs tables that nothing here asks for.
+    onResolve({ filter: /^css-tree$/ }, () => ({ path: 'css-tree', namespace: 'built' }));
+    onLoad({ filter: /^css-tree$/, namespace: 'built' }, () => ({
+      contents:
+        "export { default as parse } from 'css-tree/parser'; export { default as walk } from 'css-tree/walker';",
+      resolveDir: process.cwd(),
+    }));
     // Help texts are plain words: measuring them needs none of the tables for emoji and wide letters.
     onResolve({ filter: /^string-width$/ }, ({ importer }) =>
       /node_modules\/(?:yargs|cliui)\//.test(importer)

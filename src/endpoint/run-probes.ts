@@ -1,79 +1,155 @@
 /** Sends probes to an endpoint and compares what comes back. */
-import pMap from 'p-map';
+import pMap, { pMapSkip } from 'p-map';
 import pRetry from 'p-retry';
-import { compareAnswer, type Failure, type Probe } from '../core/check/probe.js';
+import pThrottle from 'p-throttle';
+import type { Dispatcher } from 'undici';
+import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
+import {
+  hasManners,
+  listManners,
+  sliceOf,
+  type Kind,
+  type Observed,
+  type Probe,
+} from '../core/check/probe.js';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { askEndpoint } from './ask.js';
 import { createAgent } from './connect.js';
 
+/** How many requests of one kind were sent, and how many failed in what. */
+export interface Tally {
+  asked: number;
+  failed: number;
+  readonly aspects: Partial<Record<Aspect, number>>;
+}
+
 export interface ProbeRun {
   readonly run: number;
   readonly failed: number;
-  /** Requests that were sent again because no answer came. */
+  /** Requests that were sent again, because no answer came or because it asked for patience. */
   readonly retries: number;
   readonly failures: readonly Failure[];
+  readonly matrix: ReadonlyMap<Kind, Tally>;
 }
 
 export interface ProbeOptions {
   /** Requests under way at once. */
   readonly concurrency: number;
+  /** Requests a second at most; undefined for as many as go. */
+  readonly rate?: number | undefined;
   /** Milliseconds to wait for an answer. */
   readonly patience: number;
   readonly progress?: (done: number) => void;
 }
 
 const RETRIES = 2;
+/** Unanswered probes in a row after which the endpoint is taken for dead. */
+const GIVE_UP = 10;
 
 /**
- * Probes an endpoint. A first request tells whether anything is there at all, so a dead one is known at once.
+ * Probes an endpoint. A first request tells whether anything is there at all, so a dead one is known at once; one
+ * that dies later is known after a few probes.
  * @throws FenestraError ENDPOINT_DEAD
  */
 export async function runProbes(
   base: URL,
   probes: Iterable<Probe>,
-  { concurrency, patience, progress }: ProbeOptions,
+  options: ProbeOptions,
 ): Promise<ProbeRun> {
+  const { concurrency, rate, patience, progress } = options;
   const agent = createAgent({ connections: concurrency, patience });
+  const asker = new Asker(base, agent, rate);
   const failures: Failure[] = [];
+  const matrix = new Map<Kind, Tally>();
   let run = 0;
   let failed = 0;
-  let retries = 0;
+  let silent = 0;
+  const dead = (error: unknown): FenestraError =>
+    new FenestraError('ENDPOINT_DEAD', { url: base.href, reason: reasonOf(error) }, error);
+  const note = ({ about }: Probe, found: readonly Failure[]): void => {
+    let tally = matrix.get(about);
+    if (!tally) matrix.set(about, (tally = { asked: 0, failed: 0, aspects: {} }));
+    tally.asked++;
+    run++;
+    if (found.length > 0) {
+      tally.failed++;
+      failed++;
+      failures.push(...found);
+      for (const { aspect } of found) tally.aspects[aspect] = (tally.aspects[aspect] ?? 0) + 1;
+    }
+    if (progress && run % 50 === 0) progress(run);
+  };
+  const probeOne = async (probe: Probe, first?: Observed): Promise<Observed | undefined> => {
+    const url = new URL(probe.request.target, base).href;
+    let observed: Observed;
+    try {
+      observed = await asker.ask(probe, first === undefined);
+      silent = 0;
+    } catch (error) {
+      if (++silent >= GIVE_UP) throw dead(error);
+      const expected = String(probe.expected.status);
+      const fix = 'see what the endpoint says of it in its own log';
+      note(probe, [
+        { url, about: probe.about, aspect: 'answer', expected, observed: `none: ${reasonOf(error)}`, fix },
+      ]);
+      return undefined;
+    }
+    const found = compareAnswer(probe, url, observed, first);
+    note(probe, found);
+    return found.length === 0 ? observed : undefined;
+  };
   try {
     await askEndpoint(base, { method: 'HEAD', target: '/', headers: {} }, agent).catch((error: unknown) => {
-      throw new FenestraError('ENDPOINT_DEAD', { url: base.href, reason: reasonOf(error) }, error);
+      throw dead(error);
     });
     await pMap(
       probes,
       async (probe) => {
-        const url = new URL(probe.request.target, base).href;
-        const found = await pRetry(() => askEndpoint(base, probe.request, agent), {
-          retries: RETRIES,
-          minTimeout: 100,
-          onFailedAttempt: () => void retries++,
-        }).then(
-          (observed) => compareAnswer(probe, url, observed),
-          (error: unknown): Failure[] => [
-            {
-              url,
-              about: probe.about,
-              aspect: 'answer',
-              expected: String(probe.expected.status),
-              observed: `none: ${reasonOf(error)}`,
-              fix: 'see what the endpoint says of it in its own log',
-            },
-          ],
-        );
-        run++;
-        if (found.length > 0) failed++;
-        failures.push(...found);
-        if (progress && run % 50 === 0) progress(run);
+        const observed = await probeOne(probe);
+        // Where the plain request fails, so would the rest, and for the same cause.
+        if (observed && hasManners(probe))
+          for (const manner of listManners(probe, observed)) await probeOne(manner, observed);
+        return pMapSkip;
       },
       { concurrency },
     );
   } finally {
     await agent.destroy();
   }
-  return { run, failed, retries, failures };
+  return { run, failed, retries: asker.retries, failures, matrix };
+}
+
+/** Asks with patience: what gets no answer, or is told to wait, is asked again. */
+class Asker {
+  retries = 0;
+  readonly #ask: (probe: Probe, sliced: boolean) => Promise<Observed>;
+
+  constructor(base: URL, dispatcher: Dispatcher, rate: number | undefined) {
+    const send = (probe: Probe, sliced: boolean): Promise<Observed> => {
+      const { body } = probe.expected;
+      const slice =
+        sliced && hasManners(probe) && body.kind === 'object' ? sliceOf(body.object.size) : undefined;
+      return askEndpoint(base, probe.request, dispatcher, slice);
+    };
+    this.#ask = rate === undefined ? send : pThrottle({ limit: rate, interval: 1000 })(send);
+  }
+
+  ask(probe: Probe, sliced: boolean): Promise<Observed> {
+    return pRetry(
+      async (attempt) => {
+        const observed = await this.#ask(probe, sliced);
+        const busy = observed.status === 429 || observed.status === 503;
+        if (busy && observed.status !== probe.expected.status && attempt <= RETRIES)
+          throw new Error('asked to wait');
+        return observed;
+      },
+      {
+        retries: RETRIES,
+        minTimeout: 100,
+        onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
+      },
+    );
+  }
 }
 
 /** Why nothing came back, in plain words. */

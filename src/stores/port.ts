@@ -56,12 +56,14 @@ export interface BucketStore {
    * Makes the bodies durable, then the next release at a single instant, or fails and leaves the old one. What
    * arrived before a failure is not sent again the next time.
    * @param plan made when the bodies are there
+   * @param prove called when the bodies are there and can be opened; when it throws, no release is made
    */
   publish(
     bucket: string,
     bodies: Iterable<BodySource>,
     plan: () => ReleasePlan,
     progress?: Progress,
+    prove?: () => Promise<void>,
   ): Promise<ReleaseRecord>;
   /** The objects as they were at a release, in key order; release 0 is empty. @throws FenestraError RELEASE_UNKNOWN */
   listObjectsAt(bucket: string, release: number): Promise<StoredObject[]>;

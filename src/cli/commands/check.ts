@@ -1,36 +1,42 @@
-import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/check-findings.js';
-import { listManners, listProbes, type Probe } from '../../core/check/probe.js';
-import { FenestraError } from '../../core/errors/catalogue.js';
-import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { countOf } from '../../core/site/format-bytes.js';
-import type { StoredObject } from '../../core/site/site-object.js';
-import type { ProbeRun } from '../../endpoint/run-probes.js';
+import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/site/site-object.js';
 import { formatCheck } from '../../report/text/check-text.js';
-import { startHostServer } from '../../server/host-server.js';
-import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { defineCommand } from '../command.js';
-import type { Terminal } from '../terminal.js';
-import { hostStore, openView } from '../work/hosted-store.js';
-import { readUrl } from '../work/read-url.js';
+import { formatBaseline, readBaseline, writeResult } from '../work/baseline-file.js';
+import { checkRelease } from '../work/check-release.js';
+import { hostStore } from '../work/hosted-store.js';
+import { SAMPLE } from '../work/probe-release.js';
 import { needBucket, openProject, surveyProject, withStore } from '../work/project.js';
 import { compareWithBucket } from '../work/publish-work.js';
+import { readUrl } from '../work/read-url.js';
+import { checkJson, needReportKinds, writeReports } from '../work/write-reports.js';
 
 interface Args {
   readonly to: string | undefined;
   readonly at: string | undefined;
-  readonly 'fail-on': 'error' | 'warning' | 'note';
+  readonly both: boolean;
+  readonly all: boolean;
+  readonly everywhere: boolean;
   readonly expect: 'open' | 'closed';
+  readonly report: readonly string[];
+  readonly baseline: string | undefined;
+  readonly 'save-baseline': string | undefined;
+  readonly 'fail-on': Level;
   readonly concurrency: number;
+  readonly rate: number | undefined;
 }
 
-const PATIENCE = 10_000;
+/** Requests a second that an endpoint elsewhere is asked at most, unless told otherwise. */
+const POLITE = 100;
 
 export default defineCommand<Args>({
   describe:
-    'Inspects the release and asks an endpoint for every address of it: status, type, cache header, bytes.',
+    'Inspects the release and asks an endpoint for every address of it: status, type, caching, bytes, validators, ranges.',
   examples: [
     ['fenestra check', "a self-test against Fenestra's own emulation"],
     ['fenestra check --at https://www.mill.example/', 'the published site'],
+    ['fenestra check --report check.html --report check.sarif', 'reports for people and for machines'],
+    ['fenestra check --everywhere', 'what other hosts would answer differently'],
   ],
   options: (yargs) =>
     yargs
@@ -44,116 +50,126 @@ export default defineCommand<Args>({
         describe: 'the endpoint to ask; without it, our own emulation',
         requiresArg: true,
       })
-      .option('fail-on', {
-        choices: ['error', 'warning', 'note'] as const,
-        default: 'error' as const,
-        describe: 'the lowest level that ends with exit code 1',
+      .option('both', {
+        type: 'boolean',
+        default: false,
+        describe: 'with --at: ask our own emulation too, and set both side by side',
+      })
+      .option('all', {
+        type: 'boolean',
+        default: false,
+        describe: `ask for every object; without it, ${SAMPLE} of every kind on larger sites`,
+      })
+      .option('everywhere', {
+        type: 'boolean',
+        default: false,
+        describe: 'list the addresses that hosts set up in other common ways would answer differently',
       })
       .option('expect', {
         choices: ['open', 'closed'] as const,
         default: 'open' as const,
         describe: 'whether the bucket is meant to be open',
       })
+      .option('report', {
+        type: 'string',
+        array: true,
+        default: [] as string[],
+        describe: 'write a report: .html, .xml (JUnit), .sarif or .json',
+        requiresArg: true,
+      })
+      .option('baseline', {
+        type: 'string',
+        describe: 'a file of what is known already and does not fail the check',
+        requiresArg: true,
+      })
+      .option('save-baseline', {
+        type: 'string',
+        describe: 'write what was found to a file, as known from now on',
+        requiresArg: true,
+      })
+      .option('fail-on', {
+        choices: ['error', 'warning', 'note'] as const,
+        default: 'error' as const,
+        describe: 'the lowest level that ends with exit code 1',
+      })
       .option('concurrency', {
         type: 'number',
         default: 16,
         describe: 'requests under way at once',
         requiresArg: true,
+      })
+      .option('rate', {
+        type: 'number',
+        describe: `requests a second at most; elsewhere than on this machine ${POLITE}`,
+        requiresArg: true,
       }),
   async run(args, terminal) {
-    const endpoint = args.at === undefined ? undefined : readUrl(args.at);
-    if (!Number.isInteger(args.concurrency) || args.concurrency < 1 || args.concurrency > 256) {
+    const at = args.at === undefined ? undefined : readUrl(args.at);
+    needWhole('concurrency', args.concurrency, 256);
+    if (args.rate !== undefined) needWhole('rate', args.rate, 100_000);
+    if (args.both && !at)
       throw new FenestraError('USAGE', {
-        what: `--concurrency ${args.concurrency} cannot be used.`,
-        remedy: 'Give a whole number from 1 to 256.',
+        what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
+        remedy: 'Name it with --at URL.',
       });
-    }
+    needReportKinds(args.report);
+    const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const project = await openProject(args);
     const survey = await surveyProject(project, terminal);
     return withStore(project, async (store) => {
-      const began = performance.now();
       const { bucket } = project.destination;
       const state = await needBucket(store, bucket);
-      const findings = [...survey.findings];
-      if (state.access === 'closed' && args.expect === 'open') findings.unshift(bucketClosed(bucket));
-      if (state.access === 'open' && args.expect === 'closed') findings.unshift(bucketOpen(bucket));
+      if (state.release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });
       const { totals } = await compareWithBucket(survey, project.destination.settings, store, bucket);
-      const unpublished = totals.add + totals.replace + totals.relabel + totals.remove;
-      if (unpublished > 0) findings.push(unpublishedEdits(state.release, countOf(unpublished, 'object')));
       const view = store.view(bucket);
       if (!view) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
-      const outcome = await probe(endpoint, openView(view), store, args.concurrency, terminal);
-      const failing = { error: ['error'], warning: ['error', 'warning'], note: ['error', 'warning', 'note'] }[
-        args['fail-on']
-      ];
-      const passed = outcome.failed === 0 && !findings.some(({ level }) => failing.includes(level));
-      terminal.print(
-        formatCheck(
-          {
-            bucket,
-            release: state.release,
-            at: outcome.at,
-            selfTest: endpoint === undefined,
-            objects: state.objects,
-            probes: outcome,
-            failures: outcome.failures,
-            findings,
-            passed,
-            seconds: (performance.now() - began) / 1000,
-          },
-          terminal.paint,
-        ),
+      const outcome = await checkRelease(
+        {
+          project,
+          survey,
+          view,
+          objects: [...store.listObjects(bucket)],
+          hosted: hostStore(store, args.expect === 'open'),
+          unpublished: totals.add + totals.replace + totals.relabel + totals.remove,
+        },
+        {
+          at,
+          both: args.both,
+          all: args.all,
+          everywhere: args.everywhere,
+          expect: args.expect,
+          failOn: args['fail-on'],
+          baseline,
+          concurrency: args.concurrency,
+          rate: args.rate ?? (at && !isHere(at) ? POLITE : undefined),
+        },
+        terminal,
       );
-      terminal.printJson({
-        at: outcome.at,
-        selfTest: endpoint === undefined,
-        release: state.release,
-        probes: { run: outcome.run, failed: outcome.failed, retries: outcome.retries },
-        failures: outcome.failures,
-        findings,
-      });
-      return passed ? 0 : 1;
+      await writeReports(args.report, outcome, project);
+      if (args['save-baseline'] !== undefined)
+        writeResult('--save-baseline', args['save-baseline'], formatBaseline(outcome));
+      terminal.print(formatCheck(outcome, terminal.paint));
+      const written = [
+        ...args.report,
+        ...(args['save-baseline'] === undefined ? [] : [args['save-baseline']]),
+      ];
+      if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
+      terminal.printJson(checkJson(outcome));
+      return outcome.passed ? EXIT.done : EXIT.found;
     });
   },
 });
 
-/** Probes the endpoint, or our own emulation on a free port. */
-async function probe(
-  endpoint: URL | undefined,
-  view: BucketView,
-  store: EmbeddedStore,
-  concurrency: number,
-  terminal: Terminal,
-): Promise<ProbeRun & { at: string }> {
-  const objects = [...store.listObjects(view.name)];
-  const probes = allProbes(view, objects);
-  const { runProbes } = await import('../../endpoint/index.js');
-  const line = terminal.progress('Asking');
-  const options = {
-    concurrency,
-    patience: PATIENCE,
-    progress: (done: number) => line.update(done, objects.length + 20),
-  };
-  const server = endpoint
-    ? undefined
-    : await startHostServer({ hosted: hostStore(store, true), host: '127.0.0.1', port: 0 });
-  const at = endpoint ?? new URL(`http://${view.name}.localhost:${server?.port ?? 0}/`);
-  try {
-    return { at: at.href, ...(await runProbes(at, probes, options)) };
-  } finally {
-    line.stop();
-    await server?.close(500);
-  }
+function needWhole(option: string, value: number, most: number): void {
+  if (Number.isInteger(value) && value >= 1 && value <= most) return;
+  throw new FenestraError('USAGE', {
+    what: `--${option} ${value} cannot be used.`,
+    remedy: `Give a whole number from 1 to ${most}.`,
+  });
 }
 
-/** Every address, and the finer manners on the first object of each type. */
-function* allProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
-  yield* listProbes(view, objects);
-  const types = new Set<string>();
-  for (const object of objects) {
-    const type = object.headers['Content-Type'] ?? '';
-    if (types.has(type)) continue;
-    types.add(type);
-    yield* listManners(view, object);
-  }
-}
+const isHere = ({ hostname }: URL): boolean =>
+  hostname === 'localhost' ||
+  hostname.endsWith('.localhost') ||
+  hostname.startsWith('127.') ||
+  hostname === '[::1]';

@@ -1,5 +1,6 @@
 import { parsePattern, patternFault } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/site/site-object.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/site/format-bytes.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -18,6 +19,7 @@ import {
   publishChanges,
   type Changes,
 } from '../work/publish-work.js';
+import { readBaseline } from '../work/baseline-file.js';
 import { needAgreed, savePlan } from '../work/saved-plan.js';
 import { formatBodyDiff } from '../work/body-diff.js';
 import { watchAndPublish } from '../work/watch-publish.js';
@@ -35,6 +37,9 @@ interface Args {
   readonly save: string | undefined;
   readonly agreed: string | undefined;
   readonly watch: boolean;
+  readonly prove: boolean;
+  readonly 'fail-on': Level;
+  readonly baseline: string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -44,6 +49,7 @@ export default defineCommand<Args>({
     ['fenestra publish --to live --yes', 'publish to another destination without being asked'],
     ['fenestra publish --dry-run --save changes.json', 'keep the change list, to be agreed on'],
     ['fenestra publish --agreed changes.json', 'publish exactly that, or refuse'],
+    ['fenestra publish --prove --yes', 'publish only what passes the check'],
   ],
   options: (yargs) =>
     yargs
@@ -90,12 +96,32 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'go on publishing whenever files change',
+      })
+      .option('prove', {
+        type: 'boolean',
+        default: false,
+        describe: 'check the release where no visitor sees it, and publish it only if it passes',
+      })
+      .option('fail-on', {
+        choices: ['error', 'warning', 'note'] as const,
+        default: 'error' as const,
+        describe: 'with --prove: the lowest level that stops it',
+      })
+      .option('baseline', {
+        type: 'string',
+        describe: 'with --prove: a file of what is known already',
+        requiresArg: true,
       }),
   async run(args, terminal) {
     if (args.save !== undefined && !args['dry-run'])
       throw new FenestraError('USAGE', {
         what: '--save keeps what a dry run shows.',
         remedy: 'Add --dry-run.',
+      });
+    if (args.prove && args['dry-run'])
+      throw new FenestraError('USAGE', {
+        what: '--prove checks what is about to be published, and a dry run publishes nothing.',
+        remedy: 'Leave one of them out.',
       });
     if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined)) {
       throw new FenestraError('USAGE', {
@@ -115,6 +141,7 @@ export default defineCommand<Args>({
 
 async function publishOnce(project: Project, args: Args, terminal: Terminal): Promise<void> {
   const covers = readMatching(args.matching);
+  const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
   const site = await surveyProject(project, terminal);
   const { bucket: name, settings } = project.destination;
   const looksOnly = args['dry-run'] || args.diff !== undefined;
@@ -160,7 +187,18 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
       bodies,
       store,
       name,
-      { note: args.note, keep: project.config.historyDepth },
+      {
+        note: args.note,
+        keep: project.config.historyDepth,
+        ...(args.prove
+          ? {
+              prove: async () => {
+                const { proveRelease } = await import('../work/prove-release.js');
+                await proveRelease(changes, project, site, store, { ...args, baseline }, terminal);
+              },
+            }
+          : {}),
+      },
       terminal,
     );
     await showPublished(record.release, changes, project, terminal, store);

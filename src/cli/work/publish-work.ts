@@ -67,7 +67,13 @@ export async function publishChanges(
   bodies: Iterable<BodySource>,
   store: BucketStore,
   name: string,
-  input: { readonly note: string; readonly keep: number; readonly restores?: number },
+  input: {
+    readonly note: string;
+    readonly keep: number;
+    readonly restores?: number;
+    /** Called before the release is made, when its bodies can be opened; when it throws, none is made. */
+    readonly prove?: () => Promise<void>;
+  },
   terminal: Terminal,
 ): Promise<ReleaseRecord> {
   const { bucket, becomes, totals, identity } = changes;
@@ -86,8 +92,12 @@ export async function publishChanges(
   });
   let record: ReleaseRecord;
   try {
-    record = await store.publish(name, bodies, plan, (bytes) =>
-      line.update(bytes, Math.max(totals.bytes, 1)),
+    record = await store.publish(
+      name,
+      bodies,
+      plan,
+      (bytes) => line.update(bytes, Math.max(totals.bytes, 1)),
+      input.prove,
     );
   } finally {
     line.stop();

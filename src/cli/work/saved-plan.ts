@@ -1,8 +1,9 @@
 /** A change list kept in a file: agreed on in review, published from elsewhere, refused when anything has drifted. */
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import type { Change, SettingChange } from '../../core/release/change-list.js';
+import { writeResult } from './baseline-file.js';
 import type { Changes } from './publish-work.js';
 
 interface SavedPlan {
@@ -23,18 +24,7 @@ const planOf = (bucket: string, { bucket: state, changes, settings }: Changes): 
 });
 
 export function savePlan(file: string, bucket: string, changes: Changes): void {
-  try {
-    writeFileSync(file, `${JSON.stringify(planOf(bucket, changes), null, 2)}\n`);
-  } catch (error) {
-    throw new FenestraError(
-      'USAGE',
-      {
-        what: `--save ${file} cannot be written: ${systemCode(error) ?? String(error)}.`,
-        remedy: 'Name a file in a folder that is there.',
-      },
-      error,
-    );
-  }
+  writeResult('--save', file, `${JSON.stringify(planOf(bucket, changes), null, 2)}\n`);
 }
 
 /** @throws FenestraError PLAN_UNREADABLE, PLAN_DRIFTED */

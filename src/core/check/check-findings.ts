@@ -1,10 +1,8 @@
-/** Findings that `check` makes beside those of the survey. */
+/** Findings that `check` makes beside those of its rules. */
 import type { Finding } from '../site/site-object.js';
-import type { Rule } from './rule.js';
+import type { RuleHead } from './rule.js';
 
-export type FindingHead = Omit<Rule, 'inspect'>;
-
-const BUCKET_CLOSED: FindingHead = {
+const BUCKET_CLOSED: RuleHead = {
   name: 'bucket-closed',
   level: 'error',
   explain: 'The bucket is closed, so every visitor gets 403.',
@@ -12,7 +10,7 @@ const BUCKET_CLOSED: FindingHead = {
   cure: 'Open it on purpose with `fenestra access open`, or check with `--expect closed` where that is meant.',
 };
 
-const BUCKET_OPEN: FindingHead = {
+const BUCKET_OPEN: RuleHead = {
   name: 'bucket-open',
   level: 'error',
   explain: 'The bucket is open although `--expect closed` says that it must not be.',
@@ -20,7 +18,16 @@ const BUCKET_OPEN: FindingHead = {
   cure: 'Close it with `fenestra access close`.',
 };
 
-const UNPUBLISHED_EDITS: FindingHead = {
+const ENDPOINT_REFUSES: RuleHead = {
+  name: 'endpoint-refuses',
+  level: 'error',
+  explain:
+    'The endpoint answers 401 or 403 to everything that must be readable, so nothing else was asked of it. One cause is one finding.',
+  example: 'a host whose bucket was never opened, or whose policy names another bucket',
+  cure: 'Open the bucket at the endpoint, and give it a policy that covers what is in it.',
+};
+
+const UNPUBLISHED_EDITS: RuleHead = {
   name: 'unpublished-edits',
   level: 'note',
   explain: 'The site folder differs from the release that was checked.',
@@ -28,9 +35,24 @@ const UNPUBLISHED_EDITS: FindingHead = {
   cure: 'Publish, when the edits are meant to be seen.',
 };
 
-export const CHECK_FINDINGS: readonly FindingHead[] = [BUCKET_CLOSED, BUCKET_OPEN, UNPUBLISHED_EDITS];
+export const ANSWERS_DIFFERENTLY: RuleHead = {
+  name: 'answers-differently',
+  level: 'note',
+  explain:
+    'With `--everywhere`: an address that the site uses would answer otherwise on a host that is set up in another common way (docs/behaviours.md names the sets).',
+  example: '<a href="/visit/"> on a host that has index documents for the root alone',
+  cure: 'Write the reference so that every host understands it.',
+};
 
-const finding = ({ name, level }: FindingHead, message: string, fix: string): Finding => ({
+export const CHECK_FINDINGS: readonly RuleHead[] = [
+  BUCKET_CLOSED,
+  BUCKET_OPEN,
+  ENDPOINT_REFUSES,
+  UNPUBLISHED_EDITS,
+  ANSWERS_DIFFERENTLY,
+];
+
+const finding = ({ name, level }: RuleHead, message: string, fix: string): Finding => ({
   rule: name,
   level,
   message,
@@ -49,6 +71,13 @@ export const bucketOpen = (bucket: string): Finding =>
     BUCKET_OPEN,
     `bucket ${bucket} is open, and --expect closed says that it must not be`,
     'fenestra access close',
+  );
+
+export const endpointRefuses = (at: string, status: number, asked: number): Finding =>
+  finding(
+    ENDPOINT_REFUSES,
+    `${at} refuses the public: ${asked} of ${asked} addresses that anyone must be able to read answered ${status}`,
+    'open the bucket at the endpoint and give it a policy over what is in it, or --expect closed where that is meant',
   );
 
 export const unpublishedEdits = (release: number, objects: string): Finding =>

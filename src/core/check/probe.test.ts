@@ -2,7 +2,9 @@ import { describe, expect, it, test } from 'vitest';
 import { headersToRecord } from '../hosting/answer.js';
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../hosting/bucket-view.js';
 import type { StoredObject } from '../site/site-object.js';
-import { compareAnswer, listManners, listProbes, type Observed, type Probe } from './probe.js';
+import { groupFailures } from './causes.js';
+import { compareAnswer } from './compare-answer.js';
+import { listManners, listProbes, sliceOf, type Observed, type Probe } from './probe.js';
 
 const object = (key: string): StoredObject => ({
   key,
@@ -44,25 +46,82 @@ const perfect = ({ expected }: Probe): Observed => {
   };
 };
 
-it('asks for every object, folder, moved address and wrong addresses at two depths', () => {
-  expect(probes.map(({ request, expected }) => `${request.target} ${expected.status}`)).toEqual([
-    '/index.html 200',
-    '/visit/index.html 200',
-    '/not-found.html 200',
-    '/drafts/a.html 403',
-    '/ 200',
-    '/visit/ 200',
-    '/visit 302',
-    '/no-such-page-7f3a 404',
-    '/no-such/folder/at/depth-7f3a 404',
-    '/old 301',
-    '/shop/some/page 301',
-  ]);
+it('asks for every object, folder, moved address, for mistakes at several depths, and with other methods', () => {
   expect(
-    [...listManners(view, object('index.html'))].map(
-      ({ request, expected }) => `${request.method} ${expected.status}`,
+    probes.map(
+      ({ request, expected, about }) => `${request.method} ${request.target} ${expected.status} ${about}`,
     ),
-  ).toEqual(['HEAD 200', 'GET 304', 'GET 206']);
+  ).toEqual([
+    'GET /index.html 200 object',
+    'GET /visit/index.html 200 object',
+    'GET /not-found.html 200 object',
+    'GET /drafts/a.html 403 private object',
+    'GET / 200 folder',
+    'GET /visit/ 200 folder',
+    'GET /visit 302 folder without slash',
+    'GET /old 301 moved address',
+    'GET /shop/some/page 301 moved address',
+    'GET /no-such-page-7f3a 404 wrong address',
+    'GET /no-such-page-7f3a/ 404 wrong address',
+    'GET /no-such/folder/at/depth/no-such-page-7f3a.html 404 wrong address',
+    'GET /visit/no-such-page-7f3a 404 wrong address',
+    'GET /visit/no-such/no-such-page-7f3a/ 404 wrong address',
+    'GET /drafts/no-such-page-7f3a 403 wrong address',
+    'GET /drafts/no-such/no-such-page-7f3a/ 403 wrong address',
+    'POST / 405 another method',
+    'DELETE /no-such-page-7f3a 405 another method',
+  ]);
+});
+
+describe('the finer manners of an object', () => {
+  const probe = find('/index.html');
+  const first: Observed = {
+    ...perfect(probe),
+    headers: {
+      ...perfect(probe).headers,
+      etag: '"weak-or-not"',
+      'last-modified': 'Sun, 01 Nov 2026 00:00:00 GMT',
+    },
+    sliceDigest: 's'.repeat(64),
+  };
+  const manners = [...listManners(probe, first)];
+  it('are asked with what the endpoint itself said', () => {
+    expect(manners.map(({ about, request }) => [about, request.method, request.headers])).toEqual([
+      ['HEAD', 'HEAD', {}],
+      ['unchanged by ETag', 'GET', { 'if-none-match': '"weak-or-not"' }],
+      ['unchanged by date', 'GET', { 'if-modified-since': 'Sun, 01 Nov 2026 00:00:00 GMT' }],
+      ['a range', 'GET', { range: 'bytes=16-49' }],
+    ]);
+    expect([sliceOf(0), sliceOf(1), sliceOf(2), sliceOf(9000)]).toEqual([
+      undefined,
+      undefined,
+      { start: 0, end: 1 },
+      { start: 3000, end: 3999 },
+    ]);
+  });
+  test.each<[string, Partial<Observed>, string[]]>([
+    ['HEAD', { digest: '', length: 0 }, []],
+    ['HEAD', { headers: { ...first.headers, 'content-length': '49' } }, ['length 50, as GET 49']],
+    [
+      'HEAD',
+      { headers: { ...first.headers, etag: '"other"' } },
+      ['validators etag: "weak-or-not", as GET "other"'],
+    ],
+    ['HEAD', { status: 404 }, ['status 200, as GET 404']],
+    ['unchanged by ETag', { status: 304 }, []],
+    ['unchanged by ETag', { status: 200 }, ['validators 304 200']],
+    ['unchanged by date', { status: 412 }, ['validators 304 412']],
+    ['a range', { status: 206, digest: 's'.repeat(64) }, []],
+    ['a range', { status: 200 }, ['range 206 200']],
+    ['a range', { status: 206, digest: 't'.repeat(64), length: 34 }, ['range bytes 16-49 34 other bytes']],
+  ])('%s answered %j', (about, change, expected) => {
+    const manner = manners.find((each) => each.about === about) ?? probe;
+    expect(
+      compareAnswer(manner, 'http://x.example/', { ...first, ...change }, first).map(
+        (failure) => `${failure.aspect} ${failure.expected} ${failure.observed}`,
+      ),
+    ).toEqual(expected);
+  });
 });
 
 it('finds nothing wrong with an endpoint that answers as the resolver does', () => {
@@ -73,11 +132,22 @@ it('finds nothing wrong with an endpoint that answers as the resolver does', () 
 describe('what it finds, and the cure', () => {
   test.each<[string, Partial<Observed>, string, RegExp]>([
     ['/', { status: 403 }, 'status', /refuses the public/],
-    ['/', { status: 404 }, 'status', /publish again/],
+    ['/index.html', { status: 404 }, 'status', /publish again/],
     ['/', { status: 503 }, 'status', /itself fails/],
     ['/no-such-page-7f3a', { status: 200 }, 'status', /200 for a wrong address/],
     ['/no-such-page-7f3a', { status: 403 }, 'status', /missingKey/],
     ['/', { digest: 'e'.repeat(64) }, 'bytes', /rewrites or keeps an old copy/],
+    ['/visit/', { status: 404 }, 'status', /no index document for folders/],
+    ['/visit', { status: 404 }, 'status', /does not redirect to the folder/],
+    ['/old', { status: 404 }, 'status', /does not know the moved address/],
+    ['/drafts/a.html', { status: 200 }, 'status', /lets anyone read it/],
+    [
+      '/index.html',
+      { headers: { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache' } },
+      'validators',
+      /without a validator/,
+    ],
+    ['/', { status: 429 }, 'status', /lower --rate/],
     ['/old', { headers: { location: '/elsewhere' } }, 'location', /redirect/],
   ])('%s observed %j', (target, change, aspect, fix) => {
     const probe = find(target);
@@ -86,11 +156,11 @@ describe('what it finds, and the cure', () => {
     expect(failures[0]?.fix).toMatch(fix);
   });
   test.each<[string, string, string[]]>([
-    ['content-type', 'text/plain', ['content-type']],
+    ['content-type', 'text/plain', ['type']],
     ['content-type', 'TEXT/HTML;charset="utf-8"', []],
-    ['cache-control', 'max-age=60', ['cache-control']],
-    ['content-length', '49', ['content-length']],
-    ['content-encoding', 'gzip', ['content-encoding']],
+    ['cache-control', 'max-age=60', ['caching']],
+    ['content-length', '49', ['length']],
+    ['content-encoding', 'gzip', ['encoding']],
   ])('%s: %s', (name, value, aspects) => {
     const probe = find('/');
     const good = perfect(probe);
@@ -110,4 +180,32 @@ describe('what it finds, and the cure', () => {
       }),
     ).toEqual([]);
   });
+});
+
+it('failures with one cause are one group, the largest first', () => {
+  const failures = probes
+    .filter(({ expected }) => expected.status === 200)
+    .flatMap((probe) =>
+      compareAnswer(probe, `http://x.example${probe.request.target}`, { ...perfect(probe), status: 403 }),
+    );
+  const other = compareAnswer(find('/old'), 'http://x.example/old', {
+    ...perfect(find('/old')),
+    status: 404,
+  });
+  expect(
+    groupFailures([...other, ...failures]).map(({ fix, failures: group }) => [group.length, fix]),
+  ).toEqual([
+    [5, 'the endpoint refuses the public: open the bucket and check its policy'],
+    [1, 'the endpoint does not know the moved address: give it the redirect'],
+  ]);
+});
+
+it('a method that is refused in any way is right, one that is taken is not', () => {
+  const probe = find('/no-such-page-7f3a');
+  const remove = probes.find(({ request }) => request.method === 'DELETE') ?? probe;
+  for (const status of [400, 403, 404, 405, 501])
+    expect(compareAnswer(remove, 'http://x.example/', { ...perfect(remove), status })).toEqual([]);
+  expect(compareAnswer(remove, 'http://x.example/', { ...perfect(remove), status: 204 })[0]?.fix).toMatch(
+    /only read/,
+  );
 });

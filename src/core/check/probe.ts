@@ -1,32 +1,43 @@
 /** Probes: requests to send to an endpoint, with the answer that the resolver says each must get. */
 import { resolve } from '../hosting/resolve.js';
-import { headerOf, type Answer, type WebRequest } from '../hosting/answer.js';
+import type { Answer, WebRequest } from '../hosting/answer.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 
+export const KINDS = [
+  'object',
+  'private object',
+  'folder',
+  'folder without slash',
+  'moved address',
+  'wrong address',
+  'HEAD',
+  'unchanged by ETag',
+  'unchanged by date',
+  'a range',
+  'another method',
+] as const;
+
+/** What a probe is about, for people. */
+export type Kind = (typeof KINDS)[number];
+
 export interface Probe {
   readonly request: WebRequest;
-  /** What it is about, for people: `object`, `folder`, `wrong address`… */
-  readonly about: string;
+  readonly about: Kind;
   readonly expected: Answer;
 }
 
-const ask = (
-  view: BucketView,
-  about: string,
-  target: string,
-  method = 'GET',
-  headers: Record<string, string> = {},
-): Probe => {
-  const request = { method, target, headers };
+const ask = (view: BucketView, about: Kind, target: string, method = 'GET'): Probe => {
+  const request = { method, target, headers: {} };
   return { request, about, expected: resolve(request, view) };
 };
 
-/** Names that no site has. */
-const WRONG = ['/no-such-page-7f3a', '/no-such/folder/at/depth-7f3a'];
+/** A name that no site has. */
+const NOBODY = 'no-such-page-7f3a';
+const MOST_FOLDERS = 20;
 
-/** Every folder that has an index document, as its address with the slash; the root is ''. */
+/** Every folder that has an index document, as its key with the slash; the root is ''. */
 export function listFolders(objects: readonly StoredObject[], index: string): string[] {
   return objects
     .filter(({ key }) => key === index || key.endsWith(`/${index}`))
@@ -35,31 +46,37 @@ export function listFolders(objects: readonly StoredObject[], index: string): st
 
 /** Lists the probes of one release; `objects` may be a sample of it. Made one by one, so that a large site takes little memory. */
 export function* listProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
-  for (const object of objects) {
-    yield ask(view, 'object', keyToPath(object.key));
+  for (const { key } of objects) {
+    const probe = ask(view, 'object', keyToPath(key));
+    yield probe.expected.reason === 'unreadable' ? { ...probe, about: 'private object' } : probe;
   }
   for (const folder of listFolders(objects, view.settings.documents.index)) {
     yield ask(view, 'folder', folder === '' ? '/' : keyToPath(folder));
     if (folder !== '') yield ask(view, 'folder without slash', keyToPath(folder.slice(0, -1)));
   }
-  for (const target of WRONG) yield ask(view, 'wrong address', target);
-  for (const address of [
-    ...Object.keys(view.settings.moved.permanently),
-    ...Object.keys(view.settings.moved.temporarily),
-  ]) {
+  const { permanently, temporarily } = view.settings.moved;
+  for (const address of [...Object.keys(permanently), ...Object.keys(temporarily)])
     yield ask(view, 'moved address', encodeURI(address.replace('*', 'some/page')));
-  }
+  yield* listMistakes(view, objects);
+  yield ask(view, 'another method', '/', 'POST');
+  // Asked of a key that does not exist, so that nothing is lost where anyone may write.
+  yield ask(view, 'another method', `/${NOBODY}`, 'DELETE');
 }
 
-/** Requests beyond plain reading, on one object: conditions, ranges, HEAD and a method that is refused. */
-export function* listManners(view: BucketView, object: StoredObject): Generator<Probe> {
-  const target = keyToPath(object.key);
-  const { headers } = resolve({ method: 'GET', target, headers: {} }, view);
-  const etag = headerOf(headers, 'ETag');
-  yield ask(view, 'HEAD', target, 'HEAD');
-  if (etag !== undefined) yield ask(view, 'unchanged since', target, 'GET', { 'if-none-match': etag });
-  if (object.size > 1)
-    yield ask(view, 'a range', target, 'GET', { range: `bytes=1-${Math.min(object.size - 1, 1000)}` });
+/** Wrong addresses at several depths, beside the site's own folders too. */
+function* listMistakes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
+  const folders = new Set<string>();
+  for (const { key } of objects) {
+    if (folders.size >= MOST_FOLDERS) break;
+    if (key.includes('/')) folders.add(key.slice(0, key.indexOf('/')));
+  }
+  yield ask(view, 'wrong address', `/${NOBODY}`);
+  yield ask(view, 'wrong address', `/${NOBODY}/`);
+  yield ask(view, 'wrong address', `/no-such/folder/at/depth/${NOBODY}.html`);
+  for (const folder of folders) {
+    yield ask(view, 'wrong address', keyToPath(`${folder}/${NOBODY}`));
+    yield ask(view, 'wrong address', keyToPath(`${folder}/no-such/${NOBODY}/`));
+  }
 }
 
 /** What an endpoint answered. `digest` is the SHA-256 of the body, hexadecimal. */
@@ -67,117 +84,46 @@ export interface Observed {
   readonly status: number;
   readonly headers: Readonly<Record<string, string | string[] | undefined>>;
   readonly digest: string;
+  /** Bytes of the body. */
   readonly length: number;
+  /** The digest of the bytes that `sliceOf` names, where it was asked for. */
+  readonly sliceDigest?: string;
 }
 
-export interface Failure {
-  readonly url: string;
-  readonly about: string;
-  readonly aspect: string;
-  readonly expected: string;
-  readonly observed: string;
-  readonly fix: string;
+export interface Slice {
+  readonly start: number;
+  /** Included. */
+  readonly end: number;
 }
 
-const single = (value: string | string[] | undefined): string | undefined =>
-  Array.isArray(value) ? value.join(', ') : value;
+/** The part of an object that a probe asks for: from its middle, a thousand bytes at most. */
+export function sliceOf(size: number): Slice | undefined {
+  if (size < 2) return undefined;
+  const start = Math.floor(size / 3);
+  return { start, end: Math.min(size - 1, start + 999) };
+}
 
-/** Compares one answer with what was expected; the first aspect that differs is the cause of the rest. */
-export function compareAnswer(probe: Probe, url: string, observed: Observed): Failure[] {
-  const { expected, request } = probe;
-  const differ = (aspect: string, wanted: string, got: string, fix: string): Failure => ({
-    url,
-    about: probe.about,
-    aspect,
-    expected: wanted,
-    observed: got,
-    fix,
+/** Whether the finer manners are asked for after a probe: it was answered with an object. */
+export const hasManners = ({ about, expected }: Probe): boolean =>
+  about === 'object' && expected.status === 200 && expected.body.kind === 'object';
+
+/** Requests that follow an object's own, with the conditions and the range that its answer allows. */
+export function* listManners(probe: Probe, first: Observed): Generator<Probe> {
+  const { target } = probe.request;
+  const { body } = probe.expected;
+  const follow = (about: Kind, method: string, headers: Record<string, string>): Probe => ({
+    request: { method, target, headers },
+    about,
+    expected: probe.expected,
   });
-  const status = String(observed.status);
-  if (expected.status !== observed.status) {
-    const redirects = [301, 302, 307, 308];
-    const bothRedirect = redirects.includes(expected.status) && redirects.includes(observed.status);
-    if (!(bothRedirect && probe.about === 'folder without slash'))
-      return [differ('status', String(expected.status), status, statusFix(expected.status, observed.status))];
-  }
-  const failures: Failure[] = [];
-  const compareHeader = (name: string, fix: string, same: (a: string, b: string) => boolean): void => {
-    const wanted = headerOf(expected.headers, name);
-    const got = single(observed.headers[name.toLowerCase()]);
-    if (wanted === undefined && (got === undefined || expected.body.kind !== 'object')) return;
-    if (!same(wanted ?? '', got ?? ''))
-      failures.push(differ(name.toLowerCase(), wanted ?? '(none)', got ?? '(none)', fix));
-  };
-  compareHeader(
-    'Location',
-    'set the redirect at the endpoint as `moved` or the folder needs it',
-    (a, b) => a === b || sameLocation(a, b, url),
-  );
-  if (expected.body.kind === 'object') {
-    compareHeader(
-      'Content-Type',
-      'the endpoint sends its own type: publish again, or remove its type rules',
-      (a, b) => squeeze(a) === squeeze(b),
-    );
-    compareHeader(
-      'Cache-Control',
-      'something before the bucket sets caching of its own: turn that off, or make it pass headers through',
-      (a, b) => squeeze(a) === squeeze(b),
-    );
-    compareHeader('Expires', 'something before the bucket sets caching of its own', (a, b) => a === b);
-    compareHeader(
-      'Content-Encoding',
-      'the endpoint re-encodes the body: turn its compression off for what is already compressed',
-      (a, b) => a === b,
-    );
-    compareHeader(
-      'Content-Length',
-      'the endpoint sends other bytes than were published',
-      (a, b) => a === b || b === '',
-    );
-    const { object, range } = expected.body;
-    if (request.method === 'GET' && !range && observed.digest !== object.digest) {
-      failures.push(
-        differ(
-          'bytes',
-          `sha256 ${object.digest.slice(0, 12)}…, ${object.size} bytes`,
-          `sha256 ${observed.digest.slice(0, 12)}…, ${observed.length} bytes`,
-          'publish again; if it stays, something before the bucket rewrites or keeps an old copy',
-        ),
-      );
-    }
-    if (range && observed.length !== range.end - range.start + 1)
-      failures.push(
-        differ(
-          'length',
-          String(range.end - range.start + 1),
-          String(observed.length),
-          'the endpoint does not honour ranges, so media cannot seek',
-        ),
-      );
-  }
-  return failures;
+  yield follow('HEAD', 'HEAD', {});
+  const etag = single(first.headers['etag']);
+  if (etag !== undefined) yield follow('unchanged by ETag', 'GET', { 'if-none-match': etag });
+  const date = single(first.headers['last-modified']);
+  if (date !== undefined) yield follow('unchanged by date', 'GET', { 'if-modified-since': date });
+  const slice = body.kind === 'object' ? sliceOf(body.object.size) : undefined;
+  if (slice) yield follow('a range', 'GET', { range: `bytes=${slice.start}-${slice.end}` });
 }
 
-const squeeze = (value: string): string => value.toLowerCase().replace(/\s+/g, '').replace(/"/g, '');
-
-function sameLocation(a: string, b: string, url: string): boolean {
-  try {
-    return new URL(a, url).href === new URL(b, url).href;
-  } catch {
-    return false;
-  }
-}
-
-function statusFix(expected: number, observed: number): string {
-  if (observed === 403 || observed === 401)
-    return expected === 404
-      ? 'the endpoint hides which keys exist: let the public list nothing but learn of missing keys, or set quirks.missingKey to 403'
-      : 'the endpoint refuses the public: open the bucket and check its policy';
-  if (expected === 404 && observed === 200)
-    return 'the endpoint sends 200 for a wrong address: set the error document to come with 404';
-  if (observed === 404)
-    return 'the endpoint does not have it: publish again, and check that the index document is set';
-  if (observed >= 500) return 'the endpoint itself fails: see its log';
-  return "check the endpoint's website settings against `fenestra config show`";
-}
+export const single = (value: string | string[] | undefined): string | undefined =>
+  Array.isArray(value) ? value.join(', ') : value;

@@ -195,7 +195,10 @@ export class ReleaseReader {
       case 'folder':
         return found('folder');
       case 'moved':
-        return found('moved', answer.headers[1] ?? '');
+        // Where it covers an object, that is the fault, and not the reference to the object.
+        return view.find(key === '' || key.endsWith('/') ? key + view.settings.documents.index : key)
+          ? found(undefined)
+          : found('moved', answer.headers[1] ?? '');
       case 'malformed':
       case 'too-long':
         return found('malformed');
@@ -265,9 +268,9 @@ export class ReleaseReader {
     detail?: string,
   ): void {
     const { use, raw, line } = reference;
-    // A map of sources is for developers, what an error page loads has a rule of its own, and so has what must not move.
-    const group =
-      use === 'source map' ? use : from === this.#input.view.settings.documents.error ? 'error page' : '';
+    // A map of sources is for developers, what an error page loads has a rule of its own, and neither speaks for other places.
+    const unstyled = isLoad(use) && from === this.#input.view.settings.documents.error;
+    const group = use === 'source map' ? use : unstyled ? 'error page' : '';
     const id = [trouble, path === '' ? raw : path, detail ?? '', group].join('\0');
     const known = this.#links.get(id);
     if (known) {

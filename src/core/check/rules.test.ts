@@ -155,6 +155,21 @@ const BAD: readonly [string, Case, RegExp][] = [
     /protects nothing \| readable: \{ except: \["drafts\/\*\*"\] \}/,
   ],
   [
+    'policy-covers-nothing',
+    { keys: ['assets/a.css'], settings: { readable: { keys: ['assets'], except: [] } } },
+    /answers 403 to everything \| readable: \{ keys: \["assets\/\*\*"\]/,
+  ],
+  [
+    'policy-covers-nothing',
+    { keys: ['a.css'], settings: { readable: { keys: ['test-mill/**'], except: [] } } },
+    /readable: \{ keys: \["\*\*"\]/,
+  ],
+  [
+    'policy-names-bucket',
+    { keys: ['drafts/a.csv'], settings: { readable: { keys: ['**'], except: ['/test-mill/drafts/**'] } } },
+    /the name of the bucket test-mill.*except: \["drafts\/\*\*"\]/,
+  ],
+  [
     'document-missing',
     { keys: ['a.html', 'index.htm'], settings: { documents: { index: 'index.html', error: null } } },
     /rename index\.htm to index\.html/,

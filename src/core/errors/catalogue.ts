@@ -155,6 +155,31 @@ export const CATALOGUE = {
     'Declined; nothing was changed.',
     'Run the command again when you are ready.',
   ),
+  NOTHING_PUBLISHED: entry(
+    EXIT.store,
+    'Bucket {bucket} has no release yet, so there is nothing to check.',
+    'Publish first: `fenestra publish`, or `fenestra publish --prove` to have it checked on the way.',
+  ),
+  BASELINE_UNREADABLE: entry(
+    EXIT.usage,
+    '--baseline {file} cannot be used: {reason}.',
+    'Name a file that --save-baseline wrote.',
+  ),
+  FILE_UNWRITABLE: entry(
+    EXIT.usage,
+    '{option} {file} cannot be written: {reason}.',
+    'Name a file in a folder that is there.',
+  ),
+  REPORT_KIND: entry(
+    EXIT.usage,
+    '--report {file}: the name does not say what kind of report it is.',
+    'End it in .html (for people), .xml (JUnit), .sarif or .json.',
+  ),
+  CHECK_FAILED: entry(
+    EXIT.found,
+    'The release was not published: the check of it found {what}. {bucket} stays at release {release}.',
+    'Follow the cures above and publish again; --fail-on and --baseline say what counts.',
+  ),
   PORT_IN_USE: entry(
     EXIT.store,
     'Port {port} on {host} is in use.',

@@ -1,5 +1,6 @@
 /** The key that was probably meant by one that does not exist. */
-import { nearestWord } from '../caching/duration.js';
+import { distance } from 'fastest-levenshtein';
+import { fileName } from './key.js';
 
 export interface NearKey {
   readonly key: string;
@@ -55,9 +56,25 @@ export class KeyIndex {
       this.#keys.length <= MANY
         ? this.#keys
         : this.#keys.filter((each) => each.startsWith(folder)).slice(0, MANY);
-    const word = nearestWord(key, candidates);
-    return word === undefined ? undefined : { key: word, because: 'it is spelt almost so' };
+    const spelt = closestKey(key, candidates);
+    return spelt === undefined ? undefined : { key: spelt, because: 'it is spelt almost so' };
   }
+}
+
+/** The key that differs in so few letters that it may have been meant; short names must differ in one alone. */
+function closestKey(key: string, candidates: readonly string[]): string | undefined {
+  const wanted = key.toLowerCase();
+  const stem = fileName(key).replace(/\.[^.]+$/, '');
+  let most = Math.max(1, Math.floor((stem.length || key.length) / 4));
+  let best: string | undefined;
+  for (const candidate of candidates) {
+    if (Math.abs(candidate.length - key.length) > most) continue;
+    const away = distance(wanted, candidate.toLowerCase());
+    if (away > most || (best !== undefined && away === most)) continue;
+    most = away;
+    best = candidate;
+  }
+  return best;
 }
 
 const fold = (key: string): string => key.normalize('NFKC').toLowerCase();

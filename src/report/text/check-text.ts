@@ -1,61 +1,59 @@
 /** The outcome of a check for a terminal: the verdict, then causes with their cures. */
-import type { Failure } from '../../core/check/probe.js';
+import { groupFailures } from '../../core/check/causes.js';
+import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
 import { countOf, formatCount } from '../../core/site/format-bytes.js';
-import type { Finding } from '../../core/site/site-object.js';
 import { countFindings, formatFindings } from './findings-text.js';
 import { visible, type Paint } from './paint.js';
 
-export interface CheckView {
-  readonly bucket: string;
-  readonly release: number;
-  /** The address that was probed. */
-  readonly at: string;
-  /** Whether it was our own emulation, started for this check. */
-  readonly selfTest: boolean;
-  readonly objects: number;
-  readonly probes: { readonly run: number; readonly failed: number; readonly retries: number };
-  readonly failures: readonly Failure[];
-  readonly findings: readonly Finding[];
-  readonly passed: boolean;
-  readonly seconds: number;
-}
+const MOST_RULES = 60;
+const MOST_CAUSES = 10;
 
-export function formatCheck(view: CheckView, paint: Paint): string {
-  const { probes, findings, failures } = view;
-  const where = view.selfTest ? `self-test against Fenestra's own emulation` : view.at;
-  const verdict = view.passed ? paint.good('It works.') : paint.bad('It does not work yet.');
-  const head = `${paint.strong(verdict)} ${view.bucket}, release ${view.release}, ${countOf(view.objects, 'object')}; ${where}`;
+export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
+  const { findings, failures, beside, baseline } = outcome;
+  const verdict = outcome.passed ? paint.good('It works.') : paint.bad('It does not work yet.');
+  const head = `${paint.strong(verdict)} ${outcome.bucket}, release ${outcome.release}, ${countOf(outcome.objects, 'object')}`;
+  const mark = (good: boolean): string => (good ? paint.good('✓') : paint.bad('✗'));
   const counts = [
-    `  ${probes.failed === 0 ? paint.good('✓') : paint.bad('✗')} ${formatCount(probes.run - probes.failed)} of ${countOf(probes.run, 'probe')} answered as they must${probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : ''} ${paint.soft(`(${view.seconds.toFixed(1)} s)`)}`,
-    `  ${findings.some(({ level }) => level === 'error') ? paint.bad('✗') : paint.good('✓')} inspection: ${countFindings(findings)}`,
+    `  ${mark(!findings.some(({ level }) => level === 'error'))} inspection: ${countFindings(findings)}, ${countOf(outcome.inspection.read, 'text')} read`,
+    ...[outcome, ...(beside ? [beside] : [])].map(
+      (endpoint) => `  ${mark(endpoint.failures.length === 0)} ${formatProbes(endpoint, paint)}`,
+    ),
+    ...(outcome.sample.objects < outcome.objects
+      ? [
+          `    ${paint.soft(`a sample of ${formatCount(outcome.sample.objects)} objects, some of each of ${countOf(outcome.sample.kinds, 'kind')} (type, caching, folder, readable or not); --all asks for every one`)}`,
+        ]
+      : []),
+    ...(baseline
+      ? [
+          `    ${paint.soft(`${countOf(baseline.known, 'known problem')} left out by the baseline${baseline.gone > 0 ? `; ${countOf(baseline.gone, 'entry', 'entries')} of it no longer occur` : ''}`)}`,
+        ]
+      : []),
   ];
   const parts = [head, counts.join('\n')];
-  if (findings.length > 0) parts.push(formatFindings(findings, paint));
-  if (failures.length > 0) parts.push(formatFailures(failures, paint));
+  if (failures.length > 0) parts.push(formatFailures(outcome, paint));
+  if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint));
+  if (findings.length > 0) parts.push(formatFindings(findings, paint, MOST_RULES));
   return parts.join('\n\n');
 }
 
-/** Failures that share aspect, expectation, observation and cure share a cause. */
-function formatFailures(failures: readonly Failure[], paint: Paint): string {
-  const groups = new Map<string, Failure[]>();
-  for (const failure of failures) {
-    const { aspect, expected, observed, fix } = failure;
-    const id = aspect === 'bytes' ? `bytes\0${fix}` : [aspect, expected, observed, fix].join('\0');
-    groups.set(id, [...(groups.get(id) ?? []), failure]);
-  }
-  const all = [...groups.values()].sort((a, b) => b.length - a.length);
-  const shown = all.slice(0, 10).map((group) => {
-    const [first] = group;
-    if (!first) return '';
-    const others =
-      group.length > 1 ? ` and ${countOf(group.length - 1, 'other address', 'other addresses')}` : '';
+function formatProbes({ probes, at, selfTest }: EndpointOutcome, paint: Paint): string {
+  const retries = probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : '';
+  const where = selfTest ? "self-test against Fenestra's own emulation" : paint.place(visible(at));
+  return `${where}: ${formatCount(probes.run - probes.failed)} of ${countOf(probes.run, 'probe')} answered as they must${retries}`;
+}
+
+/** What shares a cause is one entry. */
+function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint): string {
+  const causes = groupFailures(failures);
+  const shown = causes.slice(0, MOST_CAUSES).map(({ first, failures: group, aspect, fix }) => {
+    const others = group.length > 1 ? ` and ${countOf(group.length - 1, 'other probe')}` : '';
     return [
-      `  ${paint.bad(first.aspect)} ${paint.place(visible(first.url))}${others}`,
+      `  ${paint.bad(aspect)} ${paint.soft(first.about)} ${paint.place(visible(first.url))}${others}`,
       `    must be ${visible(first.expected)}, was ${visible(first.observed)}`,
-      `    ${paint.soft('cure:')} ${visible(first.fix)}`,
+      `    ${paint.soft('cure:')} ${visible(fix)}`,
     ].join('\n');
   });
-  if (all.length > shown.length)
-    shown.push(paint.soft(`  and ${all.length - shown.length} more causes; --json lists them all`));
-  return shown.join('\n');
+  if (causes.length > shown.length)
+    shown.push(paint.soft(`  and ${causes.length - shown.length} more causes; --json lists them all`));
+  return `${paint.strong(selfTest ? 'Answers of our own emulation' : 'Answers')}\n${shown.join('\n')}`;
 }

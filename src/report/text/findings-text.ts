@@ -1,42 +1,55 @@
-/** Findings for a terminal: what, where, and the cure on a line of its own. */
-import { countOf } from '../../core/site/format-bytes.js';
+/** Findings for a terminal: one entry a rule; in it what, where, and the cure on a line of its own. */
+import { countOf, formatCount } from '../../core/site/format-bytes.js';
 import type { Finding } from '../../core/site/site-object.js';
 import { paintLevel, visible, type Paint } from './paint.js';
 
-/** Findings of one rule with the same message are one entry. */
+const MOST_MESSAGES = 3;
 const MOST_PLACES = 3;
 
-export function formatFindings(findings: readonly Finding[], paint: Paint, most = 12): string {
+const groupBy = (findings: readonly Finding[], by: (finding: Finding) => string): Finding[][] => {
   const groups = new Map<string, Finding[]>();
   for (const finding of findings) {
-    const id = `${finding.rule}\0${finding.message}`;
-    groups.set(id, [...(groups.get(id) ?? []), finding]);
+    const group = groups.get(by(finding));
+    if (group) group.push(finding);
+    else groups.set(by(finding), [finding]);
   }
-  const shown = [...groups.values()].slice(0, most).map((group) => formatGroup(group, paint));
-  if (groups.size > most)
+  return [...groups.values()];
+};
+
+export function formatFindings(findings: readonly Finding[], paint: Paint, most = 12): string {
+  const rules = groupBy(findings, ({ rule }) => rule);
+  const shown = rules.slice(0, most).map((group) => formatRule(group, paint));
+  if (rules.length > most)
     shown.push(
-      paint.soft(`  and ${countOf(groups.size - most, 'more kind')} of findings; --json lists them all`),
+      paint.soft(`  and ${countOf(rules.length - most, 'more kind')} of findings; --json lists them all`),
     );
   return shown.join('\n');
 }
 
-function formatGroup(group: readonly Finding[], paint: Paint): string {
+function formatRule(group: readonly Finding[], paint: Paint): string {
   const [first] = group;
   if (!first) return '';
-  const places = group
+  const messages = groupBy(group, ({ message }) => message);
+  const lines = messages.slice(0, MOST_MESSAGES).map((same) => formatMessage(same, paint));
+  const rest = messages.slice(MOST_MESSAGES).flat().length;
+  if (rest > 0) lines.push(paint.soft(`    and ${formatCount(rest)} more like these`));
+  return [`  ${paintLevel(paint, first.level)} ${paint.soft(first.rule)}`, ...lines].join('\n');
+}
+
+function formatMessage(same: readonly Finding[], paint: Paint): string {
+  const [first] = same;
+  if (!first) return '';
+  const places = same
     .slice(0, MOST_PLACES)
     .map(placeOf)
     .filter((each) => each !== '');
-  const more = group.length > MOST_PLACES ? ` and ${countOf(group.length - MOST_PLACES, 'other')}` : '';
+  const more = same.length > MOST_PLACES ? ` and ${countOf(same.length - MOST_PLACES, 'other')}` : '';
   const where = places.length > 0 ? `${paint.place(visible(places.join(', ')))}${more}: ` : '';
-  return [
-    `  ${paintLevel(paint, first.level)} ${paint.soft(first.rule)}`,
-    `    ${where}${visible(first.message)}`,
-    `    ${paint.soft('cure:')} ${visible(first.fix)}`,
-  ].join('\n');
+  return `    ${where}${visible(first.message)}\n    ${paint.soft('cure:')} ${visible(first.fix)}`;
 }
 
-const placeOf = ({ key, line }: Finding): string =>
+/** Where a finding is: a file and its line, or a line of the config. */
+export const placeOf = ({ key, line }: Finding): string =>
   key === undefined
     ? line === undefined
       ? ''

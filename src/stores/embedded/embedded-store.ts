@@ -91,11 +91,13 @@ export class EmbeddedStore implements BucketStore {
     bodies: Iterable<BodySource>,
     plan: () => ReleasePlan,
     progress?: Progress,
+    prove?: () => Promise<void>,
   ): Promise<ReleaseRecord> {
     let id: string | undefined;
     try {
       id = beginPublishing(this.rows, process.pid, Date.now());
       await putBodies(this.layout, this.rows, bodies, progress);
+      await prove?.();
       return this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
     } catch (error) {
       throw asStoreError(error, this.layout.root);

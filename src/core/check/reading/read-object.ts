@@ -39,16 +39,13 @@ const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
   feed: readFeed,
 };
 
-/** Never throws: what cannot be read is a reading with a fault, or an empty one. */
+/** Whatever the text is, there is a reading of it; one that nests too deeply has a fault. */
 export function readObject(kind: ReadingKind, text: string): Reading {
   try {
     return READERS[kind](kind === 'page' ? asHtml(text) : text);
   } catch (error) {
-    return {
-      kind,
-      references: [],
-      fault: { because: error instanceof Error ? error.message : String(error), line: 1 },
-    };
+    if (!(error instanceof RangeError)) throw error;
+    return { kind, references: [], fault: { because: 'it nests too deeply', line: 1 } };
   }
 }
 

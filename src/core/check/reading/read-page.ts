@@ -1,5 +1,11 @@
 /** References in HTML: every element and attribute that loads something or links somewhere. */
-import { html, parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
+import {
+  defaultTreeAdapter,
+  html,
+  parse,
+  type DefaultTreeAdapterTypes as Tree,
+  type TreeAdapter,
+} from 'parse5';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
 import type { Reading, Reference, Use } from './reading.js';
@@ -65,6 +71,34 @@ const SHOWS = new Set([
 ]);
 const HIDDEN = new Set(['script', 'style', 'template', 'title', 'head', 'noscript']);
 
+/** Elements whose text is read. */
+const READ_TEXT = new Set(['script', 'style']);
+/** A parent of text, marked when there is something to see in it. */
+type Marked = Tree.ParentNode & { shows?: boolean };
+
+function mark(parent: Marked, text: string): void {
+  if (!parent.shows && /\S/.test(text)) parent.shows = true;
+}
+
+/** A tree without what nobody asks of it: the text of paragraphs, where elements end. It is most of a page. */
+const LEAN: TreeAdapter<Tree.DefaultTreeAdapterMap> = {
+  ...defaultTreeAdapter,
+  // A text that was left out is asked for all the same, as the last child of its parent.
+  getNodeSourceCodeLocation: (node: Tree.Node | undefined) => node?.sourceCodeLocation,
+  setNodeSourceCodeLocation(node: Tree.Node | undefined, location) {
+    if (!node) return;
+    if ('attrs' in node || node.nodeName === '#comment') node.sourceCodeLocation = location;
+  },
+  updateNodeSourceCodeLocation: () => undefined,
+  insertText(parent, text) {
+    if (READ_TEXT.has(parent.nodeName)) defaultTreeAdapter.insertText(parent, text);
+    else mark(parent, text);
+  },
+  insertTextBefore(parent, text) {
+    mark(parent, text);
+  },
+};
+
 class PageReader {
   readonly references: Reference[] = [];
   readonly anchors = new Set<string>();
@@ -85,10 +119,6 @@ class PageReader {
     ];
     for (let next = stack.pop(); next; next = stack.pop()) {
       const { node, hidden, parent } = next;
-      if (node.nodeName === '#text') {
-        if (!hidden && this.empty && /\S/.test((node as Tree.TextNode).value)) this.empty = false;
-        continue;
-      }
       if (node.nodeName === '#comment') {
         this.comment(node as Tree.CommentNode);
         continue;
@@ -98,6 +128,7 @@ class PageReader {
       const content = node.nodeName === 'template' ? (node as Tree.Template).content : node;
       if (!('childNodes' in content)) continue;
       const inside = hidden || HIDDEN.has(node.nodeName);
+      if (this.empty && !inside && (content as Marked).shows) this.empty = false;
       const name = element?.tagName ?? parent;
       for (let at = content.childNodes.length - 1; at >= 0; at--) {
         const child = content.childNodes[at];
@@ -261,7 +292,7 @@ const textOf = (element: Tree.Element): string =>
 const firstLine = (element: Tree.Element): number => element.sourceCodeLocation?.startTag?.endLine ?? 1;
 
 export function readPage(text: string): Reading {
-  const document = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false });
+  const document = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false, treeAdapter: LEAN });
   const reader = new PageReader();
   reader.read(document);
   const { references, anchors, features, base, serverCode, importMap, empty } = reader;

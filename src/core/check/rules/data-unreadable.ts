@@ -9,8 +9,7 @@ export const dataUnreadable = releaseRule(
     cure: 'Correct it at the line that is named.',
   },
   function* ({ faults }) {
-    for (const { key, line, what, kind } of faults)
-      if (kind === 'manifest' || kind === 'feed')
-        yield { key, line, message: `does not parse: ${what}`, fix: `correct it near line ${line}` };
+    for (const { key, line, what } of faults)
+      yield { key, line, message: `does not parse: ${what}`, fix: `correct it near line ${line}` };
   },
 );

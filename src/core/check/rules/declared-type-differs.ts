@@ -13,6 +13,8 @@ const ALIKE = [
   ['font/woff', 'application/font-woff'],
   ['text/xml', 'application/xml'],
 ];
+const OWN_RULE = new Set(['image', 'media', 'font', 'style', 'module', 'captions']);
+const kindOf = (type: string): string => type.slice(0, type.indexOf('/')).replace('video', 'audio');
 const alike = (a: string, b: string): boolean =>
   ALIKE.some((names) => names.includes(a) && names.includes(b));
 
@@ -29,6 +31,8 @@ export const declaredTypeDiffers = loadRule(
     const type = essence(object.headers['Content-Type'] ?? '');
     if (declared === undefined || use === 'script') return undefined;
     const said = essence(declared);
+    // What is no picture, film, font or style at all has a rule of its own.
+    if (OWN_RULE.has(use) && kindOf(said) !== kindOf(type)) return undefined;
     if (said === '' || !said.includes('/') || said === type || alike(said, type)) return undefined;
     return {
       message: `declares ${said} for ${object.key}, which is sent as ${type || 'no type'}`,

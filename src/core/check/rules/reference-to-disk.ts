@@ -9,8 +9,11 @@ export const referenceToDisk = linkRule(
     cure: 'Put the file into the site and refer to it there.',
   },
   ({ trouble }) => trouble === 'disk',
-  ({ raw }) => ({
+  ({ raw, use }) => ({
     message: `"${raw}" names a file on a disk, which no visitor has`,
-    fix: `put the file into the site and write its address there, such as /${raw.replace(/^.*[\\\\/]/, '')}`,
+    fix:
+      use === 'identity'
+        ? 'write the public address of the page, or leave the element out'
+        : `put the file into the site and write its address there, such as /${raw.replace(/^.*[\\/]/, '')}`,
   }),
 );

@@ -1,0 +1,31 @@
+/** Baselines in files. */
+import { readFileSync, writeFileSync } from 'node:fs';
+import { makeBaseline, parseBaseline, type Baseline } from '../../core/check/baseline.js';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+
+/** @throws FenestraError BASELINE_UNREADABLE */
+export function readBaseline(file: string): Baseline {
+  try {
+    return parseBaseline(readFileSync(file, 'utf8'));
+  } catch (error) {
+    const reason = systemCode(error) ?? (error instanceof Error ? error.message : String(error));
+    throw new FenestraError('BASELINE_UNREADABLE', { file, reason }, error);
+  }
+}
+
+export const formatBaseline = ({ findings, failures }: CheckOutcome): string =>
+  `${JSON.stringify({ about: 'What fenestra check knows already; see docs/guide.md.', ...makeBaseline(findings, failures) }, null, 2)}\n`;
+
+/** Writes a result to a file. @throws FenestraError FILE_UNWRITABLE */
+export function writeResult(option: string, file: string, text: string): void {
+  try {
+    writeFileSync(file, text);
+  } catch (error) {
+    throw new FenestraError(
+      'FILE_UNWRITABLE',
+      { option, file, reason: systemCode(error) ?? String(error) },
+      error,
+    );
+  }
+}

@@ -1,0 +1,117 @@
+/** The inspection of a release: the survey's rules on what is published, and the rules on what its texts refer to. */
+import { parsePattern } from '../../core/assign/pattern.js';
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { isDeepEqual } from '../../core/release/plain-data.js';
+import { ReleaseReader } from '../../core/check/release-reader.js';
+import { inspectRelease } from '../../core/check/release-rules.js';
+import type { UsedAddress } from '../../core/check/release-context.js';
+import { byLevel, inspectSurvey } from '../../core/check/rules.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { NO_FACTS, type Finding, type StoredObject } from '../../core/site/site-object.js';
+import type { SurveyObject } from '../../core/site/survey.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import type { Terminal } from '../terminal.js';
+import type { Project } from './project.js';
+import { readText } from './read-text.js';
+
+export interface Release {
+  /** As it is once its bucket is open. */
+  readonly view: BucketView;
+  /** In key order. */
+  readonly objects: readonly StoredObject[];
+  readonly read: (object: StoredObject) => Promise<Buffer>;
+}
+
+export interface Inspection {
+  readonly findings: readonly Finding[];
+  /** The addresses that the site itself refers to. */
+  readonly addresses: readonly UsedAddress[];
+  /** How many texts were read. */
+  readonly read: number;
+}
+
+/** @param hosts further hosts at which the site answers @throws FenestraError BODY_DAMAGED */
+export async function inspect(
+  release: Release,
+  project: Project,
+  survey: SurveyedSite,
+  hosts: readonly string[],
+  terminal: Terminal,
+): Promise<Inspection> {
+  const { view, objects } = release;
+  const reader = new ReleaseReader({
+    view,
+    objects,
+    address: project.address,
+    hosts: [...ownHosts(project), ...hosts],
+  });
+  const line = terminal.progress('Inspecting');
+  let read = 0;
+  let seen = 0;
+  try {
+    for (const object of objects) {
+      seen++;
+      const kind = reader.kindOf(object);
+      if (kind === undefined) continue;
+      const text = readText(object, await release.read(object));
+      if (text === undefined) continue;
+      reader.add(object, kind, text);
+      read++;
+      line.update(seen, objects.length);
+    }
+  } finally {
+    line.stop();
+  }
+  const context = reader.finish();
+  const findings = [...inspectAsSurveyed(release, project, survey), ...inspectRelease(context)].sort(byLevel);
+  return { findings, addresses: context.addresses, read };
+}
+
+/** Every host under which the config says that this site is or will be reached. */
+const ownHosts = ({ config }: Project): string[] =>
+  config.destinations.flatMap(({ address, settings }) => [
+    ...settings.domains,
+    ...(address === undefined ? [] : [new URL(address).host]),
+  ]);
+
+/** The survey's findings, of the release: they are the folder's own where both are the same. */
+function inspectAsSurveyed(
+  { view, objects }: Release,
+  { config, destination }: Project,
+  survey: SurveyedSite,
+): readonly Finding[] {
+  const known = new Map(survey.objects.map((object) => [object.key, object]));
+  const same =
+    objects.length === known.size &&
+    isDeepEqual(view.settings, destination.settings) &&
+    objects.every((object) => isSame(object, known.get(object.key)));
+  if (same) return survey.findings;
+  const policy = createReadPolicy(view.settings.readable);
+  const allowed = config.allow.map(parsePattern);
+  return inspectSurvey({
+    objects: objects.map((object) => {
+      const file = known.get(object.key);
+      return {
+        ...object,
+        path: object.key,
+        stamp: { size: object.size, mtimeMs: 0, ctimeMs: 0, inode: 0 },
+        decision: survey.cascade.decide(object.key),
+        facts: file && isSame(object, file) ? file.facts : NO_FACTS,
+        public: policy.isReadable(object.key),
+      };
+    }),
+    keys: new Set(objects.map(({ key }) => key)),
+    cascade: survey.cascade,
+    assignments: config.assignments,
+    settings: view.settings,
+    buckets: config.destinations.map(({ bucket }) => bucket),
+    allowed: (key) => allowed.some((matches) => matches(key)),
+    links: survey.walked.links,
+    now: Date.now(),
+  });
+}
+
+const isSame = (object: StoredObject, file: SurveyObject | undefined): boolean =>
+  file?.digest === object.digest &&
+  file.headers['Content-Type'] === object.headers['Content-Type'] &&
+  file.headers['Cache-Control'] === object.headers['Cache-Control'];

@@ -1,0 +1,29 @@
+/** An object's bytes as text: decompressed as it is labelled, decoded as its type says. */
+import { brotliDecompressSync, gunzipSync } from 'node:zlib';
+import { parseMediaType } from '../../core/assign/media-type.js';
+import { MOST_READ } from '../../core/check/reading/read-object.js';
+import type { SiteObject } from '../../core/site/site-object.js';
+
+/** @returns undefined when the bytes are not what their label says, or far larger than they look */
+export function readText({ headers }: SiteObject, bytes: Buffer): string | undefined {
+  const plain = decompress(bytes, headers['Content-Encoding']);
+  if (!plain) return undefined;
+  const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? 'utf-8';
+  if (/^utf-?8$/i.test(charset)) return plain.toString('utf8');
+  try {
+    return new TextDecoder(charset).decode(plain);
+  } catch {
+    return plain.toString('utf8');
+  }
+}
+
+function decompress(bytes: Buffer, encoding: string | undefined): Buffer | undefined {
+  const options = { maxOutputLength: MOST_READ };
+  try {
+    if (encoding === 'gzip') return gunzipSync(bytes, options);
+    if (encoding === 'br') return brotliDecompressSync(bytes, options);
+    return encoding === undefined ? bytes : undefined;
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,82 @@
+/** A baseline: what is known already and does not fail a check. */
+import type { Finding } from '../site/site-object.js';
+import type { Failure } from './compare-answer.js';
+
+export interface Baseline {
+  readonly findings: readonly {
+    readonly rule: string;
+    readonly key?: string | undefined;
+    readonly message: string;
+  }[];
+  readonly failures: readonly { readonly about: string; readonly aspect: string; readonly path: string }[];
+}
+
+/** What a check found, parted by what is known. */
+export interface Parted {
+  readonly findings: readonly Finding[];
+  readonly failures: readonly Failure[];
+  readonly known: number;
+  /** Entries of the baseline that no longer occur. */
+  readonly gone: number;
+}
+
+// How often something occurs elsewhere changes with every edit; what it is does not.
+const lasting = (message: string): string => message.replace(/ \(and at [\d,]+ other places?\)$/, '');
+const findingId = ({ rule, key, message }: Baseline['findings'][number]): string =>
+  [rule, key ?? '', lasting(message)].join('\0');
+const failureId = ({ about, aspect, path }: Baseline['failures'][number]): string =>
+  [about, aspect, path].join('\0');
+/** The endpoint may be another one the next time, so only the path counts. */
+const entryOf = ({ about, aspect, url }: Failure): Baseline['failures'][number] => ({
+  about,
+  aspect,
+  path: url.replace(/^[a-z]+:\/\/[^/]*/i, ''),
+});
+
+export const makeBaseline = (findings: readonly Finding[], failures: readonly Failure[]): Baseline => ({
+  findings: findings.map(({ rule, key, message }) => ({
+    rule,
+    ...(key === undefined ? {} : { key }),
+    message: lasting(message),
+  })),
+  failures: failures.map(entryOf),
+});
+
+export function partByBaseline(
+  findings: readonly Finding[],
+  failures: readonly Failure[],
+  baseline: Baseline | undefined,
+): Parted {
+  if (!baseline) return { findings, failures, known: 0, gone: 0 };
+  const known = new Set([...baseline.findings.map(findingId), ...baseline.failures.map(failureId)]);
+  const met = new Set<string>();
+  const isNew = (id: string): boolean => {
+    if (known.has(id)) met.add(id);
+    return !known.has(id);
+  };
+  const newFindings = findings.filter((finding) => isNew(findingId(finding)));
+  const newFailures = failures.filter((failure) => isNew(failureId(entryOf(failure))));
+  return {
+    findings: newFindings,
+    failures: newFailures,
+    known: findings.length - newFindings.length + failures.length - newFailures.length,
+    gone: known.size - met.size,
+  };
+}
+
+/** Reads a baseline's text. @throws Error that says what is wrong with it */
+export function parseBaseline(text: string): Baseline {
+  const value = JSON.parse(text) as unknown;
+  const part = (name: 'findings' | 'failures', fields: readonly string[]): Record<string, string>[] => {
+    const list = (value as Record<string, unknown> | null)?.[name];
+    if (!Array.isArray(list)) throw new Error(`it has no list "${name}"`);
+    for (const each of list as Record<string, unknown>[])
+      for (const field of fields)
+        if (typeof each?.[field] !== 'string') throw new Error(`an entry under "${name}" has no "${field}"`);
+    return list as Record<string, string>[];
+  };
+  return {
+    findings: part('findings', ['rule', 'message']) as unknown as Baseline['findings'],
+    failures: part('failures', ['about', 'aspect', 'path']) as unknown as Baseline['failures'],
+  };
+}

@@ -1,0 +1,93 @@
+/** The outcome of a check, as every report shows it. */
+import { essence } from '../assign/media-type.js';
+import type { Finding, Level, StoredObject } from '../site/site-object.js';
+import type { Aspect, Failure } from './compare-answer.js';
+import type { Kind } from './probe.js';
+
+export interface MatrixRow {
+  readonly about: Kind;
+  readonly asked: number;
+  readonly failed: number;
+  /** Failures by aspect; an aspect that is absent had none. */
+  readonly aspects: Partial<Readonly<Record<Aspect, number>>>;
+}
+
+export interface EndpointOutcome {
+  /** The address that was probed. */
+  readonly at: string;
+  /** Whether it was our own emulation, started for this check. */
+  readonly selfTest: boolean;
+  readonly probes: { readonly run: number; readonly failed: number; readonly retries: number };
+  readonly matrix: readonly MatrixRow[];
+  readonly failures: readonly Failure[];
+}
+
+/** Objects that share something, with their bytes. */
+export interface Share {
+  readonly name: string;
+  readonly objects: number;
+  readonly bytes: number;
+}
+
+export interface CheckOutcome extends EndpointOutcome {
+  readonly bucket: string;
+  readonly release: number;
+  readonly objects: number;
+  readonly bytes: number;
+  /** How many objects were probed, and how many kinds of objects there are. */
+  readonly sample: { readonly objects: number; readonly kinds: number };
+  /** Our own emulation, probed beside the endpoint. */
+  readonly beside?: EndpointOutcome;
+  readonly findings: readonly Finding[];
+  readonly baseline?: { readonly known: number; readonly gone: number };
+  readonly failOn: Level;
+  readonly passed: boolean;
+  /** How many texts were read for references, and how long that took. */
+  readonly inspection: { readonly read: number; readonly seconds: number };
+  readonly seconds: number;
+  /** Milliseconds since the epoch. */
+  readonly when: number;
+  readonly byType: readonly Share[];
+  readonly byCaching: readonly Share[];
+}
+
+const FAILING: Readonly<Record<Level, readonly Level[]>> = {
+  error: ['error'],
+  warning: ['error', 'warning'],
+  note: ['error', 'warning', 'note'],
+};
+
+/** Whether a check passes: no answer differs, and nothing at or above a level was found. */
+export const passes = (
+  findings: readonly Finding[],
+  endpoints: readonly { readonly failures: readonly Failure[] }[],
+  failOn: Level,
+): boolean =>
+  endpoints.every(({ failures }) => failures.length === 0) &&
+  !findings.some(({ level }) => FAILING[failOn].includes(level));
+
+/** What is stored, by type: the largest first. */
+export const shareByType = (objects: readonly StoredObject[]): Share[] =>
+  shareBy(objects, ({ headers }) => essence(headers['Content-Type'] ?? '') || 'no type').sort(
+    (a, b) => b.bytes - a.bytes,
+  );
+
+/** What may be kept how long, by cache header: the most objects first. */
+export const shareByCaching = (objects: readonly StoredObject[]): Share[] =>
+  shareBy(
+    objects,
+    ({ headers }) =>
+      headers['Cache-Control'] ?? (headers['Expires'] === undefined ? 'no cache header' : 'Expires'),
+  ).sort((a, b) => b.objects - a.objects);
+
+function shareBy(objects: readonly StoredObject[], by: (object: StoredObject) => string): Share[] {
+  const shares = new Map<string, { name: string; objects: number; bytes: number }>();
+  for (const object of objects) {
+    const name = by(object);
+    let share = shares.get(name);
+    if (!share) shares.set(name, (share = { name, objects: 0, bytes: 0 }));
+    share.objects++;
+    share.bytes += object.size;
+  }
+  return [...shares.values()];
+}

@@ -1,0 +1,390 @@
+import { describe, expect, it, test } from 'vitest';
+import { createCascade } from '../assign/cascade.js';
+import { NEW_BUCKET_SETTINGS, type BucketSettings, type BucketView } from '../hosting/bucket-view.js';
+import type { StoredObject } from '../site/site-object.js';
+import { comparePortability } from './portability.js';
+import type { ReleaseContext } from './release-context.js';
+import { ReleaseReader } from './release-reader.js';
+import { inspectRelease, RELEASE_RULES } from './release-rules.js';
+
+interface Case {
+  /** Texts by key; a page without a doctype or an `<html` is wrapped in a healthy one. */
+  readonly files?: Readonly<Record<string, string>>;
+  readonly settings?: Partial<BucketSettings>;
+  readonly types?: Readonly<Record<string, string>>;
+  readonly headers?: Readonly<Record<string, Readonly<Record<string, string>>>>;
+  readonly address?: string;
+}
+
+const HEALTHY = {
+  'index.html': '<h1>Mill</h1><a href="/visit/">Visit</a>',
+  'not-found.html': '<p>Nothing here. <a href="/">Home</a></p>',
+  'visit/index.html': '<h1 id="parking">Visit</h1>',
+  'styles/mill.css': 'b{}',
+  'pictures/owl.png': 'PNG',
+  'film/wheel.mp4': 'MP4',
+  'fonts/d.woff2': 'WOFF2',
+  'film/wheel.vtt': 'WEBVTT',
+  'app.js': '1',
+};
+
+const cascade = createCascade({ rules: [] });
+const page = (text: string): string =>
+  /^<(?:!doctype|html|\?xml)/i.test(text) ? text : `<!doctype html><title>Mill</title><body>${text}`;
+
+function read({ files = {}, settings = {}, types = {}, headers = {}, address }: Case): ReleaseContext {
+  const all: Record<string, string> = { ...HEALTHY, ...files };
+  const objects = Object.keys(all)
+    .sort()
+    .map((key): StoredObject => {
+      const text = all[key] ?? '';
+      return {
+        key,
+        size: text.length,
+        digest: text,
+        since: 0,
+        headers: {
+          ...cascade.decide(key).headers,
+          ...(types[key] === undefined ? {} : { 'Content-Type': types[key] }),
+          ...headers[key],
+        },
+      };
+    });
+  const known = new Map(objects.map((object) => [object.key, object]));
+  const view: BucketView = {
+    name: 'test-mill',
+    access: 'open',
+    release: 1,
+    settings: {
+      ...NEW_BUCKET_SETTINGS,
+      documents: { index: 'index.html', error: 'not-found.html' },
+      ...settings,
+    },
+    find: (key) => known.get(key),
+  };
+  const reader = new ReleaseReader({
+    view,
+    objects,
+    address: address ?? 'https://www.mill.example/',
+    hosts: ['www.mill.example'],
+  });
+  for (const object of objects) {
+    const kind = reader.kindOf(object);
+    const text = all[object.key] ?? '';
+    if (kind) reader.add(object, kind, kind === 'page' ? page(text) : text);
+  }
+  return reader.finish();
+}
+
+const inspect = (given: Case): string[] =>
+  inspectRelease(read(given)).map(
+    ({ rule, key, line, message, fix }) =>
+      `${rule} ${key ?? ''}${line === undefined ? '' : `:${line}`} ${message} | ${fix}`,
+  );
+
+const on = (text: string): Case => ({ files: { 'a.html': text } });
+const DRAFTS: Partial<BucketSettings> = { readable: { keys: ['**'], except: ['drafts/**'] } };
+const moved = (permanently: Record<string, string>): Case => ({
+  settings: { moved: { permanently, temporarily: {} } },
+});
+
+/** A rule, a release that breaks it and no other, and what must be said. */
+const BAD: readonly [string, Case, RegExp][] = [
+  ['reference-missing', on('\n\n<a href="/vist/">x</a>'), /a\.html:3 "\/vist\/" leads nowhere/],
+  ['reference-missing', on('<a href="vist/index.html">x</a>'), /spelt almost so: write \/visit\/index\.html/],
+  ['reference-missing', on('<img srcset="/pictures/owl.png 1x, /owl-2.png 2x">'), /"\/owl-2\.png"/],
+  ['reference-missing', on('<p style="background:url(/no.png)">x</p>'), /"\/no\.png"/],
+  ['reference-missing', on('<style>\n@import "/no.css";</style>x'), /a\.html:2 "\/no\.css"/],
+  ['reference-missing', on('<meta http-equiv="refresh" content="5; url=/gone/">x'), /"\/gone\/"/],
+  ['reference-missing', on('<video poster="/no.jpg" src="/film/wheel.mp4"></video>'), /"\/no\.jpg"/],
+  [
+    'reference-missing',
+    on('<base href="/visit/"><a href="more.html">x</a>'),
+    /there is no \/visit\/more\.html/,
+  ],
+  ['reference-missing', on('<template><img src="/no.png"></template>x'), /"\/no\.png"/],
+  ['reference-missing', on('<svg><image xlink:href="/no.svg"/></svg>'), /"\/no\.svg"/],
+  ['reference-missing', on('<script type="module">import "/no.js";</script>x'), /"\/no\.js"/],
+  [
+    'reference-missing',
+    { files: { 'styles/b.css': '\n@font-face{src:url("../fonts/no.woff2")}' } },
+    /b\.css:2 "\.\.\/fonts\/no\.woff2"/,
+  ],
+  [
+    'reference-missing',
+    {
+      files: {
+        'a.html': '<script type="module" src="m.mjs"></script>x',
+        'm.mjs': 'import "./n.mjs";',
+        'n.mjs': '\nexport * from "./o.mjs"',
+      },
+    },
+    /n\.mjs:2 "\.\/o\.mjs"/,
+  ],
+  [
+    'reference-missing',
+    { files: { 'site.webmanifest': '{"start_url":"/",\n"icons":[{"src":"/no.png"}]}' } },
+    /site\.webmanifest:2 "\/no\.png"/,
+  ],
+  [
+    'reference-missing',
+    { files: { 'sitemap.xml': '<urlset>\n<url><loc>https://www.mill.example/gone/</loc></url></urlset>' } },
+    /sitemap\.xml:2/,
+  ],
+  [
+    'reference-missing',
+    { files: { 'news.atom': '<feed><link href="https://www.mill.example/gone/"/></feed>' } },
+    /news\.atom:1/,
+  ],
+  [
+    'reference-missing',
+    { files: { 'a.html': '<a href="/b.html">x</a>', 'b.html.txt': 'x' } },
+    /rename the file to b\.html/,
+  ],
+  [
+    'reference-case',
+    on('<img src="/Pictures/Owl.png">'),
+    /case of letters counts \| write \/pictures\/owl\.png/,
+  ],
+  ['reference-slash', on('<a href="/visit">x</a>'), /write \/visit\//],
+  [
+    'reference-private',
+    { files: { 'a.html': '<a href="/drafts/b.html">x</a>', 'drafts/b.html': 'x' }, settings: DRAFTS },
+    /"drafts\/\*\*" under readable\.except/,
+  ],
+  ['reference-moved', { ...on('<a href="/old">x</a>'), ...moved({ '/old': '/visit/' }) }, /write \/visit\//],
+  ['reference-malformed', on('<a href="/100%/">x</a>'), /no address that can be asked for/],
+  ['reference-malformed', on('<a href="http://[mill/">x</a>'), /no address that can be asked for/],
+  ['reference-to-disk', on('<img src="C:\\mill\\owl.png">'), /such as \/owl\.png/],
+  [
+    'reference-to-disk',
+    on('<link rel="canonical" href="file:///mill/a.html">x'),
+    /public address of the page/,
+  ],
+  [
+    'reference-insecure',
+    on('<script src="http://maps.example/m.js"></script>x'),
+    /write https:\/\/maps\.example\/m\.js/,
+  ],
+  ['reference-to-endpoint', on('<a href="http://test-mill.localhost:4680/visit/">x</a>'), /write \/visit\//],
+  [
+    'reference-to-endpoint',
+    on('<img src="https://www.mill.example/pictures/owl.png">'),
+    /write \/pictures\/owl\.png/,
+  ],
+  [
+    'fragment-missing',
+    on('<a href="/visit/#paking">x</a>'),
+    /visit\/index\.html has no part with the id paking/,
+  ],
+  ['fragment-missing', on('<a href="#nope">x</a>'), /a\.html has no part with the id nope/],
+  [
+    'import-bare',
+    on('<script type="module">\nimport { h } from "templates";</script>x'),
+    /a\.html:2 imports "templates"/,
+  ],
+  [
+    'source-map-missing',
+    { files: { 'styles/b.css': 'b{}\n/*# sourceMappingURL=b.css.map */' } },
+    /b\.css:2 .*"b\.css\.map"/,
+  ],
+  ['form-to-bucket', on('<form method="post" action="/visit/"><input></form>'), /405/],
+  [
+    'error-page-unstyled',
+    { files: { 'not-found.html': '<link rel="stylesheet" href="/styles/mil.css">x<a href="/">h</a>' } },
+    /write \/styles\/mill\.css/,
+  ],
+  [
+    'error-page-relative',
+    { files: { 'not-found.html': '<link rel="stylesheet" href="styles/mill.css">x<a href="/">h</a>' } },
+    /write \/styles\/mill\.css/,
+  ],
+  ['error-page-dead-end', { files: { 'not-found.html': '<p>Nothing.</p>' } }, /no link back/],
+  ['documents-alike', { files: { 'not-found.html': HEALTHY['index.html'] } }, /a copy of index\.html/],
+  ['document-empty', { files: { 'index.html': '' } }, /no bytes/],
+  ['document-empty', { files: { 'index.html': '<script>1</script>' } }, /shows nothing/],
+  [
+    'declared-type-differs',
+    on('<picture><source type="image/webp" srcset="/pictures/owl.png"></picture>'),
+    /declares image\/webp/,
+  ],
+  [
+    'script-type-refused',
+    { ...on('<script type="module" src="/app.js"></script>x'), types: { 'app.js': 'text/plain' } },
+    /as a module.*text\/javascript/,
+  ],
+  [
+    'script-type-odd',
+    { ...on('<script src="/app.js"></script>x'), types: { 'app.js': 'text/plain' } },
+    /wherever sniffing is off/,
+  ],
+  [
+    'style-type-refused',
+    { ...on('<link rel="stylesheet" href="/styles/mill.css">x'), types: { 'styles/mill.css': 'text/plain' } },
+    /browsers ignore it/,
+  ],
+  [
+    'captions-type-refused',
+    { files: { 'a.html': '<video src="/film/wheel.mp4"><track src="/w.srt"></video>', 'w.srt': '1' } },
+    /such as \/w\.vtt/,
+  ],
+  [
+    'media-type-refused',
+    { ...on('<video src="/film/wheel.mp4"></video>'), types: { 'film/wheel.mp4': 'text/plain' } },
+    /contentType: video\/mp4/,
+  ],
+  [
+    'image-type-refused',
+    { ...on('<img src="/pictures/owl.png">'), types: { 'pictures/owl.png': 'text/plain' } },
+    /contentType: image\/png/,
+  ],
+  [
+    'font-type-odd',
+    {
+      files: { 'styles/b.css': '@font-face{src:url(/fonts/d.woff2)}' },
+      types: { 'fonts/d.woff2': 'application/octet-stream' },
+    },
+    /contentType: font\/woff2/,
+  ],
+  ['font-preloaded-twice', on('<link rel="preload" as="font" href="/fonts/d.woff2">x'), /add crossorigin/],
+  ['media-without-range', { headers: { 'film/wheel.mp4': { 'Content-Encoding': 'gzip' } } }, /cannot seek/],
+  [
+    'data-unreadable',
+    { files: { 'site.webmanifest': '{"name":"Mill",\n}' } },
+    /site\.webmanifest:2 does not parse/,
+  ],
+  ['data-unreadable', { files: { 'news.atom': '<feed>\n<link></feed>' } }, /news\.atom:2 does not parse/],
+  [
+    'secure-feature-over-http',
+    {
+      ...on('<script>\nnavigator.serviceWorker.register("/sw.js")</script>x'),
+      address: 'http://www.mill.example/',
+    },
+    /a\.html:2 asks for service workers/,
+  ],
+  [
+    'server-code-published',
+    on('\n<!--#include virtual="/menu.html" -->x'),
+    /a\.html:2 holds a server-side include/,
+  ],
+  ['moved-loop', moved({ '/a': '/b', '/b': '/a' }), /\/a → \/b → \/a/],
+  ['moved-chain', moved({ '/a': '/b', '/b': '/visit/' }), /lead to \/visit\/ at once/],
+  ['moved-chain', moved({ '/a': '/visit' }), /\/a → \/visit → \/visit\//],
+  ['moved-nowhere', moved({ '/a': '/vist/' }), /leads to \/vist\/, which does not exist/],
+  ['moved-nowhere', moved({ '/shop/*': '/goods/*' }), /which does not exist/],
+  ['moved-shadows', moved({ '/visit/*': '/' }), /nobody can reach it: the moved address \/visit\/\* covers/],
+];
+
+describe('what each rule of the inspection finds', () => {
+  test.each(BAD)('%s %#', (rule, given, expected) => {
+    const found = inspect(given);
+    expect(found.filter((line) => line.startsWith(`${rule} `) && expected.test(line))).not.toEqual([]);
+    // One cause is one finding.
+    expect(found.filter((line) => !line.startsWith(`${rule} `))).toEqual([]);
+  });
+  it('every rule is in the table', () => {
+    expect([...new Set(BAD.map(([rule]) => rule))].sort()).toEqual(
+      RELEASE_RULES.map(({ name }) => name).sort(),
+    );
+  });
+  it('an address with one fault is spoken of once, with how many other places have it', () => {
+    const files = Object.fromEntries(
+      [1, 2, 3].map((n) => [`${n}.html`, '<a href="/gone/">x</a><a href="/gone/?q">y</a>']),
+    );
+    expect(inspect({ files })).toEqual([
+      expect.stringMatching(/^reference-missing 1\.html:1 .*\(and at 5 other places\)/),
+    ]);
+  });
+});
+
+describe('what is no fault', () => {
+  test.each<[string, Case]>([
+    ['a healthy site', {}],
+    [
+      'links elsewhere',
+      on(
+        '<a href="https://tide.example/">x</a><a href="mailto:a@mill.example">m</a><img src="data:image/png,">',
+      ),
+    ],
+    [
+      'its own public address as canonical',
+      on('<link rel="canonical" href="https://www.mill.example/a.html">x'),
+    ],
+    [
+      'fragments that always lead somewhere',
+      on('<a href="#">x</a><a href="#top">y</a><a href="/visit/#:~:text=a">z</a><a href="#/r">r</a>'),
+    ],
+    [
+      'a fragment with letters of its own',
+      on(
+        '<a href="/visit/#parking">x</a><b id="wasserstände">y</b><a href="#wasserst%C3%A4nde">z</a><a name="old"></a><a href="#old">o</a>',
+      ),
+    ],
+    ['white space and a query', on('<a href=" /visit/?from=a ">x</a>')],
+    [
+      'a bare name with an import map',
+      on('<script type="importmap">{}</script><script type="module">import "templates";</script>x'),
+    ],
+    [
+      'a script that no page makes a module of',
+      { files: { 'tool.mjs': 'import "node:fs"; import "./gone.mjs"' } },
+    ],
+    [
+      'a template address in a script type of its own',
+      on('<script type="text/x-card"><img src="/no.png"></script>x'),
+    ],
+    [
+      'a namespace in a style',
+      { files: { 'styles/b.css': '@namespace url(http://www.w3.org/1999/xhtml);b{}' } },
+    ],
+    [
+      'a stylesheet under another type on a page with old manners',
+      {
+        files: { 'a.html': '<html><link rel="stylesheet" href="/styles/mill.css">x' },
+        types: { 'styles/mill.css': 'text/plain' },
+      },
+    ],
+    [
+      'XHTML that closes a script at once',
+      on(
+        '<?xml version="1.0"?><html><head><script src="/app.js"/></head><body><a href="/visit/">v</a></body></html>',
+      ),
+    ],
+    [
+      'secure features over https, or on this machine',
+      on('<script>crypto.subtle.digest("SHA-256", x)</script>x'),
+    ],
+    ['a moved folder that has something', moved({ '/old/*': '/visit/*' })],
+    ['a moved address on another site', moved({ '/shop/*': 'https://shop.mill.example/*' })],
+    ['an error page with a base', { files: { 'not-found.html': '<base href="/"><a href="visit/">v</a>' } }],
+    [
+      'an icon declared by its other name',
+      {
+        files: { 'a.html': '<link rel="icon" type="image/vnd.microsoft.icon" href="/i.ico">x', 'i.ico': 'x' },
+      },
+    ],
+  ])('%s', (_name, given) => {
+    expect(inspect(given)).toEqual([]);
+  });
+  it('hostile pages end in a reading', () => {
+    const deep = '<div>'.repeat(30_000) + 'x';
+    const css = `a{b:${'('.repeat(50_000)}url(/x.png)}`;
+    expect(() =>
+      inspect({ files: { 'a.html': deep, 'b.css': css, 'c.js': 'import '.repeat(1000) } }),
+    ).not.toThrow();
+  });
+});
+
+it('portability: what other hosts answer differently, with the reference to change', () => {
+  const context = read(
+    on('<a href="/visit">x</a>\n<a href="/visit/">y</a><a href="/visit/index.html">z</a>'),
+  );
+  const found = comparePortability(context.view, context.addresses).map(
+    ({ key, line, message, fix }) => `${key ?? ''}:${line ?? ''} ${message} | ${fix}`,
+  );
+  expect(found).toEqual([
+    'a.html:1 "/visit": 302 to the folder here, 404 under root-index-only, 200 under without-redirects, 200 with the error document under one-page-app | write /visit/index.html, or /visit/ where hosts with folders are enough',
+    'a.html:2 "/visit/": 200 here, 404 under root-index-only | write /visit/index.html',
+    expect.stringMatching(/^: any wrong address: 404 here, 403 under secretive, .*one-page-app/),
+  ]);
+});

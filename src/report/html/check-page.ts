@@ -1,0 +1,204 @@
+/** The outcome of a check as one page that needs nothing else: no script, no file, no network. */
+import { groupFailures } from '../../core/check/causes.js';
+import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
+import { ASPECTS, type Aspect } from '../../core/check/compare-answer.js';
+import type { CheckOutcome, EndpointOutcome, Share } from '../../core/check/outcome.js';
+import { RELEASE_RULES } from '../../core/check/release-rules.js';
+import { SURVEY_RULES } from '../../core/check/rules.js';
+import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import type { Finding, Level } from '../../core/site/site-object.js';
+import { placeOf } from '../text/findings-text.js';
+import { renderBarPlot, type Bar } from './bar-plot.js';
+import { CHECK_STYLE } from './check-style.js';
+import { escapeHtml as text } from './escape.js';
+
+const EXPLAINED = new Map(
+  [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].map(({ name, explain }) => [name, explain]),
+);
+const MOST_PLACES = 25;
+const MOST_BARS = 10;
+
+/** @param address the public address of the site */
+export function renderCheckPage(outcome: CheckOutcome, address: string): string {
+  const { passed, bucket, release } = outcome;
+  const title = `${passed ? 'It works' : 'It does not work yet'}: ${bucket}, release ${release}`;
+  const endpoints = [outcome, ...(outcome.beside ? [outcome.beside] : [])];
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width,initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<meta name="color-scheme" content="light dark">
+<title>${text(title)}</title>
+<style>${CHECK_STYLE}</style>
+</head>
+<body>
+<a class="skip" href="#findings">To the findings</a>
+<header class="${passed ? 'works' : 'fails'}">
+<h1 class="verdict"><span class="pane" aria-hidden="true"><i></i><i></i><i></i><i></i></span>${passed ? 'It works.' : 'It does not work yet.'}</h1>
+<p class="about">${text(bucket)}, release ${release}, for ${text(address)}: ${text(endpoints.map(whereOf).join(' and '))}, ${dateOf(outcome.when)}</p>
+<nav aria-label="Parts of this page"><ul><li><a href="#findings">Findings</a></li><li><a href="#answers">Answers</a></li><li><a href="#stored">What is stored</a></li></ul></nav>
+</header>
+<main>
+${tiles(outcome)}
+<h2 id="findings">Findings</h2>
+${findingsPart(outcome)}
+<h2 id="answers">Answers</h2>
+${endpoints.map((endpoint) => answersPart(endpoint, outcome)).join('\n')}
+<h2 id="stored">What is stored</h2>
+<div class="plots">
+${plot(
+  'Bytes by type',
+  `${formatBytes(outcome.bytes)} in ${countOf(outcome.objects, 'object')}`,
+  outcome.byType,
+  ({ bytes }) => bytes,
+  ({ bytes, objects }) => `${formatBytes(bytes)} · ${formatCount(objects)}`,
+)}
+${plot(
+  'Objects by caching',
+  'as the cache header says',
+  outcome.byCaching,
+  ({ objects }) => objects,
+  ({ objects, bytes }) => `${formatCount(objects)} · ${formatBytes(bytes)}`,
+)}
+</div>
+</main>
+<footer>Made by fenestra check in ${outcome.seconds.toFixed(1)} seconds; ${countOf(outcome.inspection.read, 'text')} read. A finding at level ${outcome.failOn} or above fails the check, and so does any answer that differs.</footer>
+</body>
+</html>
+`;
+}
+
+const whereOf = ({ selfTest, at }: EndpointOutcome): string =>
+  selfTest ? "self-test against Fenestra's own emulation" : `asked at ${at}`;
+
+const dateOf = (when: number): string => {
+  const iso = new Date(when).toISOString();
+  return `<time datetime="${iso}">${iso.slice(0, 16).replace('T', ' ')} UTC</time>`;
+};
+
+function tiles({ findings, probes, objects, baseline, sample }: CheckOutcome): string {
+  const count = (level: Level): number => findings.filter((finding) => finding.level === level).length;
+  const tile = (kind: string, value: string, label: string): string =>
+    `<li class="${kind}"><b>${value}</b><span>${text(label)}</span></li>`;
+  const levels = (['error', 'warning', 'note'] as const).map((level) =>
+    tile(
+      count(level) > 0 ? level : 'zero',
+      formatCount(count(level)),
+      count(level) === 1 ? level : `${level}s`,
+    ),
+  );
+  return `<ul class="tiles">${levels.join('')}${tile(
+    probes.failed > 0 ? 'error' : 'zero',
+    `${formatCount(probes.run - probes.failed)} / ${formatCount(probes.run)}`,
+    `probes answered right${probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : ''}`,
+  )}${tile('zero', formatCount(objects), sample.objects < objects ? `objects, ${formatCount(sample.objects)} of them probed` : 'objects, all probed')}${
+    baseline ? tile('zero', formatCount(baseline.known), 'known already, left out') : ''
+  }</ul>`;
+}
+
+function findingsPart({ findings }: CheckOutcome): string {
+  if (findings.length === 0) return '<p class="fine">Nothing was found.</p>';
+  const rules = new Map<string, Finding[]>();
+  for (const finding of findings) {
+    const known = rules.get(finding.rule);
+    if (known) known.push(finding);
+    else rules.set(finding.rule, [finding]);
+  }
+  return [...rules].map(([rule, group]) => rulePart(rule, group)).join('\n');
+}
+
+function rulePart(rule: string, group: readonly Finding[]): string {
+  const level = group[0]?.level ?? 'note';
+  const items = group.slice(0, MOST_PLACES).map((finding) => {
+    const place = placeOf(finding);
+    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${cure(finding.fix)}</li>`;
+  });
+  if (group.length > MOST_PLACES)
+    items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
+  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${text(EXPLAINED.get(rule) ?? '')}</p><ul>${items.join('')}</ul></section>`;
+}
+
+const cure = (fix: string): string => `<div class="cure"><b>Cure</b><span>${text(fix)}</span></div>`;
+
+/** The matrix of what was asked and what was compared, then the causes of what failed. */
+function answersPart(endpoint: EndpointOutcome, { sample, objects }: CheckOutcome): string {
+  const { matrix } = endpoint;
+  if (matrix.length === 0) return '<p class="fine">Nothing was asked.</p>';
+  const shown = ASPECTS.filter((aspect) =>
+    matrix.some(({ about, aspects }) => aspects[aspect] !== undefined || compares(about, aspect)),
+  );
+  const rows = matrix.map(({ about, asked, failed, aspects }) => {
+    const cells = shown.map((aspect) => {
+      const wrong = aspects[aspect] ?? 0;
+      if (wrong > 0) return `<td class="ko">${formatCount(wrong)} wrong</td>`;
+      return compares(about, aspect) ? '<td class="ok">right</td>' : '<td class="na">–</td>';
+    });
+    return `<tr><th scope="row">${text(about)}</th><td>${formatCount(asked)}</td><td${failed > 0 ? ' class="ko"' : ''}>${formatCount(failed)}</td>${cells.join('')}</tr>`;
+  });
+  const taken =
+    sample.objects < objects
+      ? `<p class="fine">A sample of ${formatCount(sample.objects)} of ${formatCount(objects)} objects, some of each of ${countOf(sample.kinds, 'kind')}: type, caching, folder, readable or not.</p>`
+      : '';
+  return `<div class="scroll" tabindex="0" role="region" aria-label="Answers, ${text(whereOf(endpoint))}"><table><caption class="hidden">${text(whereOf(endpoint))}: what was asked, and in what the answers differed</caption><thead><tr><th scope="col">asked for</th><th scope="col">probes</th><th scope="col">wrong</th>${shown.map((aspect) => `<th scope="col">${aspect}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div>${taken}${causes(endpoint)}`;
+}
+
+const COMPARED: Partial<Readonly<Record<Aspect, RegExp>>> = {
+  status: /^(?!unchanged|a range)/,
+  location: /^(?:moved address|folder without slash)$/,
+  type: /^(?:object|folder|wrong address|HEAD)$/,
+  caching: /^(?:object|folder|wrong address|HEAD)$/,
+  encoding: /^(?:object|folder|HEAD)$/,
+  length: /^(?:object|folder|HEAD)$/,
+  bytes: /^(?:object|folder|wrong address)$/,
+  validators: /^(?:object|HEAD|unchanged by)/,
+  range: /^a range$/,
+};
+const compares = (about: string, aspect: Aspect): boolean => COMPARED[aspect]?.test(about) ?? false;
+
+function causes({ failures }: EndpointOutcome): string {
+  if (failures.length === 0) return '';
+  return groupFailures(failures)
+    .map(({ aspect, fix, failures: group }) => {
+      const items = group
+        .slice(0, MOST_PLACES)
+        .map(
+          ({ url, about, expected, observed }) =>
+            `<li><div class="place">${text(url)}</div><div class="what">${text(about)}: must be ${text(expected)}, was ${text(observed)}</div></li>`,
+        );
+      if (group.length > MOST_PLACES)
+        items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
+      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(fix)}<ul>${items.join('')}</ul></section>`;
+    })
+    .join('\n');
+}
+
+function plot(
+  title: string,
+  about: string,
+  shares: readonly Share[],
+  value: (share: Share) => number,
+  label: (share: Share) => string,
+): string {
+  const rest = shares.slice(MOST_BARS);
+  const sum = (of: (share: Share) => number): number => rest.reduce((total, share) => total + of(share), 0);
+  const all: Share[] = [
+    ...shares.slice(0, MOST_BARS),
+    ...(rest.length > 0
+      ? [
+          {
+            name: `${rest.length} others`,
+            objects: sum(({ objects }) => objects),
+            bytes: sum(({ bytes }) => bytes),
+          },
+        ]
+      : []),
+  ];
+  const bars = all.map((share): Bar => ({ name: share.name, value: value(share), label: label(share) }));
+  const table = all.map(
+    ({ name, objects, bytes }) =>
+      `<tr><th scope="row">${text(name)}</th><td>${formatCount(objects)}</td><td>${formatBytes(bytes)}</td></tr>`,
+  );
+  return `<figure><figcaption>${text(title)}<small>${text(about)}</small></figcaption><div class="wide">${renderBarPlot(bars, 540)}</div><div class="narrow">${renderBarPlot(bars, 326)}</div><table class="hidden"><caption>${text(title)}</caption><thead><tr><th scope="col">what</th><th scope="col">objects</th><th scope="col">bytes</th></tr></thead><tbody>${table.join('')}</tbody></table></figure>`;
+}

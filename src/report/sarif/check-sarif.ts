@@ -1,0 +1,101 @@
+/** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
+import type { Log, ReportingDescriptor, Result } from 'sarif';
+import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
+import { ASPECTS, type Failure } from '../../core/check/compare-answer.js';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { RELEASE_RULES } from '../../core/check/release-rules.js';
+import type { RuleHead } from '../../core/check/rule.js';
+import { SURVEY_RULES } from '../../core/check/rules.js';
+import { keyToPath } from '../../core/site/key.js';
+import type { Finding } from '../../core/site/site-object.js';
+
+/** @param site the site folder as the config names it, to which keys are relative */
+export function renderSarif(outcome: CheckOutcome, site: string, version: string): string {
+  const { findings, failures } = outcome;
+  const used = new Set(findings.map(({ rule }) => rule));
+  const heads = [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].filter(({ name }) => used.has(name));
+  const aspects = ASPECTS.filter((aspect) => failures.some((failure) => failure.aspect === aspect));
+  const rules = [...heads.map(ruleOf), ...aspects.map((aspect) => ({ id: `answer-${aspect}` }))];
+  const indexOf = new Map(rules.map(({ id }, at) => [id, at]));
+  const numbered = (result: Result): Result => ({
+    ...result,
+    ruleIndex: indexOf.get(result.ruleId ?? '') ?? -1,
+  });
+  const log: Log = {
+    $schema: 'https://json.schemastore.org/sarif-2.1.0.json',
+    version: '2.1.0',
+    runs: [
+      {
+        tool: { driver: { name: 'fenestra', semanticVersion: version, rules } },
+        originalUriBaseIds: {
+          SITE: { uri: folderUri(site), description: { text: 'the site folder, from the config' } },
+        },
+        invocations: [
+          {
+            executionSuccessful: true,
+            endTimeUtc: new Date(outcome.when).toISOString(),
+            exitCode: outcome.passed ? 0 : 1,
+          },
+        ],
+        results: [...findings.map(findingResult), ...failures.map(failureResult)].map(numbered),
+        properties: {
+          bucket: outcome.bucket,
+          release: outcome.release,
+          at: outcome.at,
+          probes: outcome.probes,
+        },
+      },
+    ],
+  };
+  return `${JSON.stringify(log, null, 2)}\n`;
+}
+
+const ruleOf = ({ name, level, explain, cure }: RuleHead): ReportingDescriptor => ({
+  id: name,
+  shortDescription: { text: explain },
+  help: { text: cure },
+  defaultConfiguration: { level },
+});
+
+const findingResult = ({ rule, level, key, line, message, fix }: Finding): Result => ({
+  ruleId: rule,
+  level,
+  message: { text: `${message}. Cure: ${fix}` },
+  ...(key === undefined && line === undefined
+    ? {}
+    : {
+        locations: [
+          {
+            physicalLocation: {
+              artifactLocation:
+                key === undefined
+                  ? { uri: 'fenestra.yaml' }
+                  : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },
+              ...(line === undefined ? {} : { region: { startLine: line } }),
+            },
+          },
+        ],
+      }),
+  partialFingerprints: { 'place/v1': `${rule}:${key ?? ''}` },
+});
+
+const failureResult = ({ url, about, aspect, expected, observed, fix }: Failure): Result => ({
+  ruleId: `answer-${aspect}`,
+  level: 'error',
+  message: { text: `${about} ${url}: must be ${expected}, was ${observed}. Cure: ${fix}` },
+  locations: [{ physicalLocation: { artifactLocation: { uri: encodeURI(decodeSafely(url)) } } }],
+});
+
+function decodeSafely(url: string): string {
+  try {
+    return decodeURI(url);
+  } catch {
+    return url.replace(/%/g, '%25');
+  }
+}
+
+/** A folder as a relative reference, or as a file's address where it is absolute. */
+const folderUri = (site: string): string => {
+  const path = keyToPath(site.replace(/^\.\//, '').replace(/^\/+/, '').replace(/\/+$/, '')).slice(1);
+  return site.startsWith('/') ? `file:///${path}/` : `${path}/`;
+};
