@@ -96,7 +96,7 @@ export async function checkRelease(
     seconds: (performance.now() - began) / 1000,
     when: Date.now(),
     byType: shareByType(objects),
-    byCaching: shareByCaching(objects),
+    byCaching: shareByCaching(objects, Date.now()),
   };
 }
 

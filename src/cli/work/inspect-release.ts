@@ -44,12 +44,19 @@ export async function inspect(
     objects,
     address: project.address,
     hosts: [...ownHosts(project), ...hosts],
+    typeLine: (key) => ruleLine(project, survey, key),
   });
   const line = terminal.progress('Inspecting');
   let read = 0;
   let seen = 0;
   try {
-    for (const object of objects) {
+    // A fault is shown at its first place, which had better be one that visitors can see.
+    const readable = createReadPolicy(view.settings.readable).isReadable;
+    const order = [
+      ...objects.filter(({ key }) => readable(key)),
+      ...objects.filter(({ key }) => !readable(key)),
+    ];
+    for (const object of order) {
       seen++;
       const kind = reader.kindOf(object);
       if (kind === undefined) continue;
@@ -65,6 +72,12 @@ export async function inspect(
   const context = reader.finish();
   const findings = [...inspectAsSurveyed(release, project, survey), ...inspectRelease(context)].sort(byLevel);
   return { findings, addresses: context.addresses, read };
+}
+
+/** The line of the rule that gives a key its type. */
+function ruleLine({ config }: Project, { cascade }: SurveyedSite, key: string): number | undefined {
+  const number = cascade.decide(key).decidedBy.contentType?.rule;
+  return config.assignments.rules.find((rule) => rule.number === number)?.line;
 }
 
 /** Every host under which the config says that this site is or will be reached. */

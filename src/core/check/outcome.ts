@@ -1,6 +1,8 @@
 /** The outcome of a check, as every report shows it. */
 import { essence } from '../assign/media-type.js';
-import type { Finding, Level, StoredObject } from '../site/site-object.js';
+import { formatDuration } from '../caching/duration.js';
+import { freshness, isNeverStored } from '../caching/stored.js';
+import type { Finding, Level, ObjectHeaders, StoredObject } from '../site/site-object.js';
 import type { Aspect, Failure } from './compare-answer.js';
 import type { Kind } from './probe.js';
 
@@ -72,13 +74,20 @@ export const shareByType = (objects: readonly StoredObject[]): Share[] =>
     (a, b) => b.bytes - a.bytes,
   );
 
-/** What may be kept how long, by cache header: the most objects first. */
-export const shareByCaching = (objects: readonly StoredObject[]): Share[] =>
-  shareBy(
-    objects,
-    ({ headers }) =>
-      headers['Cache-Control'] ?? (headers['Expires'] === undefined ? 'no cache header' : 'Expires'),
-  ).sort((a, b) => b.objects - a.objects);
+/** How long objects may be kept, in words: the most objects first. @param now milliseconds since the epoch */
+export const shareByCaching = (objects: readonly StoredObject[], now: number): Share[] =>
+  shareBy(objects, ({ headers }) => wordsOfCaching(headers, now)).sort((a, b) => b.objects - a.objects);
+
+function wordsOfCaching(headers: ObjectHeaders, now: number): string {
+  if (isNeverStored(headers)) return 'never kept';
+  if (headers['Cache-Control'] === undefined && headers['Expires'] !== undefined) return 'until a date';
+  const seconds = freshness(headers, now);
+  if (seconds === undefined) return 'no cache header';
+  if (seconds === 0) return 'asked every time';
+  return (
+    formatDuration(seconds) + (/\bimmutable\b/.test(headers['Cache-Control'] ?? '') ? ', immutable' : '')
+  );
+}
 
 function shareBy(objects: readonly StoredObject[], by: (object: StoredObject) => string): Share[] {
   const shares = new Map<string, { name: string; objects: number; bytes: number }>();

@@ -87,6 +87,8 @@ export interface ReleaseContext {
   readonly faults: readonly (Spot & { readonly kind: ReadingKind })[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;
+  /** The config's line of the rule that gives a key its type; undefined where a default does. */
+  readonly typeLine: (key: string) => number | undefined;
 }
 
 /** Whether a reference makes a browser fetch its target without anybody clicking. */

@@ -26,6 +26,7 @@ export interface ReleaseInput {
   readonly address: string;
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
+  readonly typeLine: ReleaseContext['typeLine'];
 }
 
 interface Target {
@@ -91,11 +92,12 @@ export class ReleaseReader {
     for (const [id, link] of this.#fragments) {
       if (!this.#anchors.get(link.key ?? '')?.includes(link.hash)) this.#links.set(id, link);
     }
-    const { view, objects, address } = this.#input;
+    const { view, objects, address, typeLine } = this.#input;
     return {
       view,
       objects,
       address,
+      typeLine,
       index: this.index(),
       links: [...this.#links.values()],
       loads: [...this.#loads.values()],

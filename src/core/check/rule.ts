@@ -79,19 +79,24 @@ export const linkRule = (
 /** A rule on what pages load. */
 export const loadRule = (
   head: RuleHead,
-  look: (load: Load) => { readonly message: string; readonly fix: string } | undefined,
+  look: (
+    load: Load,
+    context: ReleaseContext,
+  ) => { readonly message: string; readonly fix: string } | undefined,
 ): ReleaseRule =>
-  releaseRule(head, function* ({ loads }) {
-    for (const load of loads) {
-      const said = look(load);
-      if (said)
-        yield {
-          key: load.from,
-          line: load.line,
-          message: said.message + elsewhere(load.others),
-          fix: said.fix,
-        };
+  releaseRule(head, function* (context) {
+    const said = new Map<string, { load: Load; message: string; fix: string; others: number }>();
+    for (const load of context.loads) {
+      const words = look(load, context);
+      if (!words) continue;
+      // However many ways there are to load an object, its fault is one.
+      const id = `${load.object.key}\0${words.message}`;
+      const known = said.get(id);
+      if (known) known.others += load.others + 1;
+      else said.set(id, { load, ...words, others: load.others });
     }
+    for (const { load, message, fix, others } of said.values())
+      yield { key: load.from, line: load.line, message: message + elsewhere(others), fix };
   });
 
 /** How many other places have the same. */
@@ -127,3 +132,11 @@ export const objectRuleOfRelease = (
 /** The config line that would give one key something. */
 export const assignLine = (to: string, gives: string): string =>
   `add under assign: - { to: ${JSON.stringify(to)}, ${gives} }`;
+
+/** The cure of a wrong type: in the rule that gives it, or in a new one. */
+export const typeFix = ({ typeLine }: ReleaseContext, key: string, contentType: string): string => {
+  const line = typeLine(key);
+  return line === undefined
+    ? assignLine(`/${key}`, `contentType: ${contentType}`)
+    : `fenestra.yaml line ${line}: contentType: ${contentType}`;
+};

@@ -3,6 +3,7 @@ import { init, use } from 'echarts/core';
 import { BarChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { SVGRenderer } from 'echarts/renderers';
+import { shorten } from '../text/paint.js';
 
 use([BarChart, GridComponent, SVGRenderer]);
 
@@ -20,12 +21,16 @@ const STAND_INS: readonly (readonly [string, string])[] = [
   ['#010205', 'var(--accent)'],
 ];
 const ROW = 27;
+/** Pixels that a letter takes in the widest of the usual fonts at this size. */
+const LETTER = 7.9;
 
 /** @param width pixels; names are cut to fit */
 export function renderBarPlot(bars: readonly Bar[], width: number): string {
   const height = bars.length * ROW + 8;
-  const names = Math.min(width * 0.42, Math.max(...bars.map(({ name }) => name.length)) * 7.4 + 8);
-  const labels = Math.max(...bars.map(({ label }) => label.length)) * 7 + 12;
+  const most = Math.floor((width * 0.46) / LETTER);
+  const shown = bars.map(({ name }) => shorten(name, most));
+  const names = Math.max(...shown.map(({ length }) => length)) * LETTER + 12;
+  const labels = Math.max(...bars.map(({ label }) => label.length)) * LETTER + 12;
   const chart = init(null, null, { renderer: 'svg', ssr: true, width, height });
   const font = { fontFamily: 'inherit', fontSize: 13 };
   chart.setOption({
@@ -35,17 +40,10 @@ export function renderBarPlot(bars: readonly Bar[], width: number): string {
     yAxis: {
       type: 'category',
       inverse: true,
-      data: bars.map(({ name }) => name),
+      data: shown,
       axisLine: { show: false },
       axisTick: { show: false },
-      axisLabel: {
-        ...font,
-        color: '#010203',
-        width: names - 10,
-        overflow: 'truncate',
-        margin: 10,
-        interval: 0,
-      },
+      axisLabel: { ...font, color: '#010203', margin: 8, interval: 0 },
     },
     series: [
       {

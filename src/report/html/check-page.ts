@@ -52,16 +52,17 @@ ${plot(
   'Bytes by type',
   `${formatBytes(outcome.bytes)} in ${countOf(outcome.objects, 'object')}`,
   outcome.byType,
-  ({ bytes }) => bytes,
-  ({ bytes, objects }) => `${formatBytes(bytes)} · ${formatCount(objects)}`,
+  {
+    value: ({ bytes }) => bytes,
+    wide: ({ bytes, objects }) => `${formatBytes(bytes)} in ${formatCount(objects)}`,
+    narrow: ({ bytes }) => formatBytes(bytes),
+  },
 )}
-${plot(
-  'Objects by caching',
-  'as the cache header says',
-  outcome.byCaching,
-  ({ objects }) => objects,
-  ({ objects, bytes }) => `${formatCount(objects)} · ${formatBytes(bytes)}`,
-)}
+${plot('Objects by caching', 'how long they may be kept without asking', outcome.byCaching, {
+  value: ({ objects }) => objects,
+  wide: ({ objects, bytes }) => `${formatCount(objects)}, ${formatBytes(bytes)}`,
+  narrow: ({ objects }) => formatCount(objects),
+})}
 </div>
 </main>
 <footer>Made by fenestra check in ${outcome.seconds.toFixed(1)} seconds; ${countOf(outcome.inspection.read, 'text')} read. A finding at level ${outcome.failOn} or above fails the check, and so does any answer that differs.</footer>
@@ -106,7 +107,7 @@ function findingsPart({ findings }: CheckOutcome): string {
     if (known) known.push(finding);
     else rules.set(finding.rule, [finding]);
   }
-  return [...rules].map(([rule, group]) => rulePart(rule, group)).join('\n');
+  return `<div class="rules">${[...rules].map(([rule, group]) => rulePart(rule, group)).join('\n')}</div>`;
 }
 
 function rulePart(rule: string, group: readonly Finding[]): string {
@@ -117,8 +118,11 @@ function rulePart(rule: string, group: readonly Finding[]): string {
   });
   if (group.length > MOST_PLACES)
     items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
-  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${text(EXPLAINED.get(rule) ?? '')}</p><ul>${items.join('')}</ul></section>`;
+  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p><ul>${items.join('')}</ul></section>`;
 }
+
+/** What stands in backticks is code. */
+const withCode = (words: string): string => text(words).replace(/`([^`]+)`/g, '<code>$1</code>');
 
 const cure = (fix: string): string => `<div class="cure"><b>Cure</b><span>${text(fix)}</span></div>`;
 
@@ -174,13 +178,14 @@ function causes({ failures }: EndpointOutcome): string {
     .join('\n');
 }
 
-function plot(
-  title: string,
-  about: string,
-  shares: readonly Share[],
-  value: (share: Share) => number,
-  label: (share: Share) => string,
-): string {
+interface Ways {
+  readonly value: (share: Share) => number;
+  /** What stands at a bar where there is room, and where there is little. */
+  readonly wide: (share: Share) => string;
+  readonly narrow: (share: Share) => string;
+}
+
+function plot(title: string, about: string, shares: readonly Share[], { value, wide, narrow }: Ways): string {
   const rest = shares.slice(MOST_BARS);
   const sum = (of: (share: Share) => number): number => rest.reduce((total, share) => total + of(share), 0);
   const all: Share[] = [
@@ -195,10 +200,11 @@ function plot(
         ]
       : []),
   ];
-  const bars = all.map((share): Bar => ({ name: share.name, value: value(share), label: label(share) }));
+  const bars = (label: (share: Share) => string): Bar[] =>
+    all.map((share) => ({ name: share.name, value: value(share), label: label(share) }));
   const table = all.map(
     ({ name, objects, bytes }) =>
       `<tr><th scope="row">${text(name)}</th><td>${formatCount(objects)}</td><td>${formatBytes(bytes)}</td></tr>`,
   );
-  return `<figure><figcaption>${text(title)}<small>${text(about)}</small></figcaption><div class="wide">${renderBarPlot(bars, 540)}</div><div class="narrow">${renderBarPlot(bars, 326)}</div><table class="hidden"><caption>${text(title)}</caption><thead><tr><th scope="col">what</th><th scope="col">objects</th><th scope="col">bytes</th></tr></thead><tbody>${table.join('')}</tbody></table></figure>`;
+  return `<figure><figcaption>${text(title)}<small>${text(about)}</small></figcaption><div class="wide">${renderBarPlot(bars(wide), 540)}</div><div class="narrow">${renderBarPlot(bars(narrow), 326)}</div><div class="hidden"><table><caption>${text(title)}</caption><thead><tr><th scope="col">what</th><th scope="col">objects</th><th scope="col">bytes</th></tr></thead><tbody>${table.join('')}</tbody></table></div></figure>`;
 }

@@ -22,15 +22,17 @@ nav ul{display:flex;flex-wrap:wrap;gap:6px 20px;list-style:none;margin:16px 0 0;
 .zero b{color:inherit}
 h2{font-size:21px;margin:34px 0 12px;scroll-margin-top:10px}
 h3{font-size:16px;margin:0}
-.rule{background:var(--card);border:1px solid var(--line);border-left:5px solid var(--note);border-radius:8px;padding:12px 18px 14px;margin:0 0 12px;break-inside:avoid-page}
+.rules{columns:2;column-gap:14px}
+code{font:600 .92em ui-monospace,"DejaVu Sans Mono",Consolas,monospace}
+.rule{background:var(--card);border:1px solid var(--line);border-left:5px solid var(--note);border-radius:8px;padding:10px 16px 8px;margin:0 0 12px;break-inside:avoid}
 .rule.error{border-left-color:var(--bad)}.rule.warning{border-left-color:var(--warn)}
 .rule h3{display:flex;flex-wrap:wrap;gap:2px 12px;align-items:baseline}
 .level{font-weight:650}.count{color:var(--soft);font-weight:400;font-size:14px}
-.rule>p{margin:2px 0 8px;color:var(--soft);font-size:14.5px}
+.rule>p{margin:1px 0 7px;color:var(--soft);font-size:13.5px;line-height:1.42}
 .rule ul{list-style:none;margin:0;padding:0}
-.rule li{padding:8px 0;border-top:1px solid var(--line)}
+.rule li{padding:7px 0 8px;border-top:1px solid var(--line)}
 .place{font:600 14px/1.45 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;overflow-wrap:anywhere}
-.what{overflow-wrap:anywhere}
+.what{overflow-wrap:anywhere;font-size:15px;line-height:1.45}
 .cure{display:flex;gap:8px;margin-top:4px;font-size:14.5px}
 .cure b{color:var(--good);font-weight:650}
 .cure span{background:var(--code);border-radius:4px;padding:0 7px;overflow-wrap:anywhere;min-width:0}
@@ -42,13 +44,14 @@ thead th{color:var(--soft);font-weight:600}
 tbody tr:last-child>*{border-bottom:0}
 td.ok{color:var(--good)}td.ko{color:var(--bad);font-weight:650;background:var(--bad-bg)}td.na{color:var(--soft)}
 .plots{display:grid;grid-template-columns:1fr 1fr;gap:16px}
-figure{margin:0;background:var(--card);border:1px solid var(--line);border-radius:8px;padding:14px 16px;min-width:0;break-inside:avoid}
+figure{position:relative;margin:0;background:var(--card);border:1px solid var(--line);border-radius:8px;padding:14px 16px;min-width:0;break-inside:avoid}
 figcaption{font-weight:650;margin-bottom:6px}figcaption small{display:block;color:var(--soft);font-weight:400;font-size:14px}
 figure svg{display:block;max-width:100%;height:auto}
 .narrow{display:none}
 .hidden{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%);white-space:nowrap}
 .fine{color:var(--soft)}
 footer{color:var(--soft);font-size:14px;margin-top:34px;padding-bottom:34px}
+@media (max-width:980px){.rules{columns:1}}
 @media (max-width:820px){main,header,footer{padding-inline:16px}.verdict{font-size:24px}.about{margin-left:0}.plots{grid-template-columns:1fr}.tiles{grid-template-columns:repeat(2,1fr)}.wide{display:none}.narrow{display:block}.rule{padding-inline:14px}}
 @media print{:root{--paper:#fff;--card:#fff;--ink:#000;--soft:#444;--line:#bbb;--accent:#2c7a7b;--good:#1c6b45;--bad:#a3271a;--warn:#7d5200;--note:#44596b;--code:#f2f2f2;--bad-bg:#fff}body{font-size:11pt}nav,.skip{display:none}*{print-color-adjust:exact}.plots{grid-template-columns:1fr}main,header,footer{padding:0}}
 `;

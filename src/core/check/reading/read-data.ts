@@ -13,7 +13,7 @@ export function readManifest(text: string): Reading {
     return {
       kind: 'manifest',
       references: [],
-      fault: { because: 'it is not JSON', line: lineCounter(text)(at) },
+      fault: { because: `it is not JSON: ${reasonOf(error)}`, line: lineCounter(text)(at) },
     };
   }
   if (typeof manifest !== 'object' || manifest === null || Array.isArray(manifest))
@@ -40,6 +40,12 @@ export function readManifest(text: string): Reading {
   }
   return { kind: 'manifest', references };
 }
+
+/** The parser's own words without its counting of characters, which nobody can follow. */
+const reasonOf = (error: unknown): string =>
+  (error instanceof Error ? error.message : String(error))
+    .replace(/,? (?:in JSON )?at position \d+.*$|, "[^]*" is not valid JSON$/, '')
+    .replace(/^./, (letter) => letter.toLowerCase());
 
 /** Elements whose text is an address. */
 const ADDRESS_TEXT = new Set([

@@ -1,5 +1,5 @@
 import { essence } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const captionsTypeRefused = loadRule(
   {
@@ -9,13 +9,13 @@ export const captionsTypeRefused = loadRule(
     example: '<track src="/film/wheel.en.srt">',
     cure: 'Refer to a WebVTT file, sent as text/vtt.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (use !== 'captions' || type === 'text/vtt') return undefined;
     return {
       message: `loads ${object.key} as captions, but it is sent as ${type || 'no type'}, and browsers take WebVTT alone`,
       fix: object.key.endsWith('.vtt')
-        ? assignLine(`/${object.key}`, 'contentType: text/vtt; charset=utf-8')
+        ? typeFix(context, object.key, 'text/vtt; charset=utf-8')
         : `refer to a WebVTT file, such as /${object.key.replace(/\.[^./]*$/, '')}.vtt`,
     };
   },

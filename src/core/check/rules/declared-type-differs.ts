@@ -1,5 +1,5 @@
 import { essence } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 /** Names of one format that browsers take for one another. */
 const ALIKE = [
@@ -27,7 +27,7 @@ export const declaredTypeDiffers = loadRule(
     example: '<source type="image/webp" srcset="/pictures/mill.avif">',
     cure: 'Declare the type that the object has.',
   },
-  ({ use, object, declared }) => {
+  ({ use, object, declared }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (declared === undefined || use === 'script') return undefined;
     const said = essence(declared);
@@ -36,7 +36,7 @@ export const declaredTypeDiffers = loadRule(
     if (said === '' || !said.includes('/') || said === type || alike(said, type)) return undefined;
     return {
       message: `declares ${said} for ${object.key}, which is sent as ${type || 'no type'}`,
-      fix: `declare type="${type}", or ${assignLine(`/${object.key}`, `contentType: ${said}`)}`,
+      fix: `declare type="${type}", or ${typeFix(context, object.key, said)}`,
     };
   },
 );

@@ -1,5 +1,5 @@
 import { essence, typeByName } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const fontTypeOdd = loadRule(
   {
@@ -10,7 +10,7 @@ export const fontTypeOdd = loadRule(
     example: 'digits.woff2 sent as application/octet-stream',
     cure: 'Give it its font type.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (
       use !== 'font' ||
@@ -20,7 +20,7 @@ export const fontTypeOdd = loadRule(
     const usual = typeByName(object.key);
     return {
       message: `uses ${object.key} as a font, but it is sent as ${type || 'no type'}`,
-      fix: assignLine(`/${object.key}`, `contentType: ${usual?.startsWith('font/') ? usual : 'font/woff2'}`),
+      fix: typeFix(context, object.key, `${usual?.startsWith('font/') ? usual : 'font/woff2'}`),
     };
   },
 );

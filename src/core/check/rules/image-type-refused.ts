@@ -1,5 +1,5 @@
 import { essence, typeByName } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const imageTypeRefused = loadRule(
   {
@@ -10,15 +10,13 @@ export const imageTypeRefused = loadRule(
     example: 'creek.svg sent as text/plain',
     cure: 'Give it its picture type.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (use !== 'image' || type.startsWith('image/')) return undefined;
     const usual = typeByName(object.key);
     return {
       message: `shows ${object.key} as a picture, but it is sent as ${type || 'no type'}`,
-      fix: usual?.startsWith('image/')
-        ? assignLine(`/${object.key}`, `contentType: ${usual}`)
-        : 'refer to a picture',
+      fix: usual?.startsWith('image/') ? typeFix(context, object.key, usual) : 'refer to a picture',
     };
   },
 );

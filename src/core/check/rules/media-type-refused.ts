@@ -1,5 +1,5 @@
 import { essence, typeByName } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const mediaTypeRefused = loadRule(
   {
@@ -9,7 +9,7 @@ export const mediaTypeRefused = loadRule(
     example: 'wheel.mp4 sent as text/plain',
     cure: 'Give it its media type.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (
       use !== 'media' ||
@@ -20,9 +20,10 @@ export const mediaTypeRefused = loadRule(
     const usual = typeByName(object.key);
     return {
       message: `plays ${object.key}, but it is sent as ${type || 'no type'}`,
-      fix: assignLine(
-        `/${object.key}`,
-        `contentType: ${usual !== undefined && /^(?:audio|video)\//.test(usual) ? usual : 'video/mp4'}`,
+      fix: typeFix(
+        context,
+        object.key,
+        `${usual !== undefined && /^(?:audio|video)\//.test(usual) ? usual : 'video/mp4'}`,
       ),
     };
   },

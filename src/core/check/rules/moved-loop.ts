@@ -10,12 +10,14 @@ export const movedLoop = releaseRule(
     cure: 'Let one of them lead to a page.',
   },
   function* ({ view }) {
+    const told = new Set<string>();
     for (const { from, steps, loops } of followMoved(view)) {
-      if (loops)
-        yield {
-          message: `the moved address ${from} leads back to itself: ${[...steps, steps[0]].join(' → ')}`,
-          fix: `let ${from} under moved lead to a page, or take it out`,
-        };
+      if (!loops || told.has(from)) continue;
+      for (const step of steps) told.add(step);
+      yield {
+        message: `the moved address ${from} leads back to itself: ${[...steps, steps[0]].join(' → ')}`,
+        fix: `let each of ${steps.join(', ')} under moved lead to a page, or take them out`,
+      };
     }
   },
 );

@@ -1,6 +1,6 @@
 import { essence } from '../../assign/media-type.js';
 import { isScript } from '../../assign/defaults.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const scriptTypeOdd = loadRule(
   {
@@ -11,13 +11,13 @@ export const scriptTypeOdd = loadRule(
     example: 'a script named menu.txt, sent as text/plain',
     cure: 'Give it a JavaScript type.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (use !== 'script' || isScript(type) || /^(?:image|audio|video)\/|^text\/csv$/.test(type))
       return undefined;
     return {
       message: `loads ${object.key} as a script, but it is sent as ${type || 'no type'}: refused wherever sniffing is off`,
-      fix: assignLine(`/${object.key}`, 'contentType: text/javascript; charset=utf-8'),
+      fix: typeFix(context, object.key, 'text/javascript; charset=utf-8'),
     };
   },
 );

@@ -1,6 +1,6 @@
 import { essence } from '../../assign/media-type.js';
 import { isScript } from '../../assign/defaults.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const scriptTypeRefused = loadRule(
   {
@@ -11,13 +11,13 @@ export const scriptTypeRefused = loadRule(
     example: 'a module named tides.txt, sent as text/plain',
     cure: 'Give it a JavaScript type.',
   },
-  ({ use, object }) => {
+  ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if ((use !== 'module' && use !== 'script') || isScript(type)) return undefined;
     if (use === 'script' && !/^(?:image|audio|video)\/|^text\/csv$/.test(type)) return undefined;
     return {
       message: `loads ${object.key} as a ${use}, but it is sent as ${type || 'no type'}, which browsers refuse to run`,
-      fix: assignLine(`/${object.key}`, 'contentType: text/javascript; charset=utf-8'),
+      fix: typeFix(context, object.key, 'text/javascript; charset=utf-8'),
     };
   },
 );

@@ -1,5 +1,5 @@
 import { essence } from '../../assign/media-type.js';
-import { assignLine, loadRule } from '../rule.js';
+import { loadRule, typeFix } from '../rule.js';
 
 export const styleTypeRefused = loadRule(
   {
@@ -10,12 +10,12 @@ export const styleTypeRefused = loadRule(
     example: 'mill.css sent as text/plain',
     cure: 'Give it text/css.',
   },
-  ({ use, object, quirky }) => {
+  ({ use, object, quirky }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (use !== 'style' || type === 'text/css' || quirky) return undefined;
     return {
       message: `loads ${object.key} as a stylesheet, but it is sent as ${type || 'no type'}, so browsers ignore it`,
-      fix: assignLine(`/${object.key}`, 'contentType: text/css; charset=utf-8'),
+      fix: typeFix(context, object.key, 'text/css; charset=utf-8'),
     };
   },
 );
