@@ -39,13 +39,14 @@ async function check(
   home: string,
   ...options: string[]
 ): Promise<{ findings: Found[]; failures: unknown[] }> {
-  await fenestra(home, 'publish', '--yes', '--sure', 'wendle-mill');
+  const { code, err } = await fenestra(home, 'publish', '--yes', '--sure', 'wendle-mill');
+  expect({ code, err }).toEqual({ code: 0, err: '' });
   const { out } = await fenestra(home, 'check', '--json', '--expect', 'closed', ...options);
   return JSON.parse(out) as { findings: Found[]; failures: unknown[] };
 }
 
 const nameOf = ({ rule, key, message }: Found): string =>
-  `${rule} ${key ?? ''} ${message.replace(/ \(and at .*\)$/, '').replace(/rule \d+/g, 'rule N')}`;
+  `${rule} ${key ?? ''} ${message.replace(/ \(and at .*\)$/, '').replace(/(rule|line) \d+/g, '$1 N')}`;
 
 /** Does what a printed cure says, where it leaves no choice. @returns whether it did */
 function follow(home: string, { key = '', line = 1, fix, message }: Found): boolean {

@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { expect, it } from 'vitest';
 import { CATALOGUE } from '../src/core/errors/catalogue.js';
+import { RELEASE_RULES } from '../src/core/check/release-rules.js';
 import { SURVEY_RULES } from '../src/core/check/rules.js';
 import { COMMANDS, VERSION } from '../src/cli/command-table.js';
 
@@ -18,7 +19,7 @@ it('the references say what the code says', () => {
 it('every error in the catalogue is raised somewhere, and every rule has a file of its own name', () => {
   for (const name of Object.keys(CATALOGUE)) expect(code, name).toContain(`'${name}'`);
   const files = readdirSync('src/core/check/rules').map((name) => name.replace('.ts', ''));
-  expect(SURVEY_RULES.map(({ name }) => name).sort()).toEqual(files.sort());
+  expect([...SURVEY_RULES, ...RELEASE_RULES].map(({ name }) => name).sort()).toEqual(files.sort());
 });
 
 it('links in the pages lead somewhere, and every picture is linked', () => {

@@ -1,4 +1,6 @@
 /** The reference pages of docs/, made from the tables that the program itself runs by. */
+import { RELEASE_RULES } from '../core/check/release-rules.js';
+import type { RuleHead } from '../core/check/rule.js';
 import { SURVEY_RULES } from '../core/check/rules.js';
 import { CHECK_FINDINGS } from '../core/check/check-findings.js';
 import { CATALOGUE, EXIT } from '../core/errors/catalogue.js';
@@ -39,14 +41,17 @@ export function renderErrors(): string {
 }
 
 export function renderFindings(): string {
-  const sections = [...SURVEY_RULES, ...CHECK_FINDINGS].map(
-    ({ name, level, explain, example, cure }) =>
-      `## ${name}\n\n*${level}.* ${explain}\n\n- Example: ${example}\n- Cure: ${cure}`,
-  );
+  const sections = (heads: readonly RuleHead[], level: '##' | '###'): string =>
+    heads
+      .map(
+        ({ name, level: weight, explain, example, cure }) =>
+          `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${cure}`,
+      )
+      .join('\n\n');
   return made(
     'Findings',
-    'What `survey` and `check` can say of a site. `--fail-on` decides which levels fail a check: `error` (the default), `warning` or `note`.',
-    sections.join('\n\n'),
+    'What `survey` and `check` can say of a site. `--fail-on` decides which levels fail a check: `error` (the default), `warning` or `note`. An address with one fault is spoken of once, at its first place.',
+    `## Of the files and the config: survey and check\n\n${sections(SURVEY_RULES, '###')}\n\n## Of the release and what its texts refer to: check\n\n${sections(RELEASE_RULES, '###')}\n\n## Of the check itself\n\n${sections(CHECK_FINDINGS, '###')}`,
   );
 }
 

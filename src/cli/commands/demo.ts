@@ -2,7 +2,7 @@ import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { startHostServer } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
 import { COMMANDS } from '../command-table.js';
@@ -14,6 +14,7 @@ import { untilStopped } from '../work/until-stopped.js';
 interface Args {
   readonly once: boolean;
   readonly port: number;
+  readonly 'as-it-arrived': boolean;
 }
 
 const BUCKET = 'wendle-mill';
@@ -24,6 +25,7 @@ export default defineCommand<Args>({
   examples: [
     ['fenestra demo', 'ends with the site being served until Ctrl-C'],
     ['fenestra demo --once', 'ends by itself'],
+    ['fenestra demo --as-it-arrived', 'the check of a site with some fifty faults in it'],
   ],
   options: (yargs) =>
     yargs
@@ -33,25 +35,40 @@ export default defineCommand<Args>({
         default: 0,
         describe: 'where to serve; 0 takes any free port',
         requiresArg: true,
+      })
+      .option('as-it-arrived', {
+        type: 'boolean',
+        default: false,
+        describe: 'the copy of the site that has every fault in it: what a check says of it',
       }),
   async run(args, terminal) {
     const scratch = mkdtempSync(join(tmpdir(), 'fenestra-demo-'));
     const config = join(scratch, 'fenestra.yaml');
     try {
-      cpSync(demoFolder(), scratch, { recursive: true });
+      cpSync(demoFolder(args['as-it-arrived'] ? 'as-it-arrived' : 'wendle-mill'), scratch, {
+        recursive: true,
+      });
       const step = (title: string, command: string): void =>
         terminal.print(
           `\n${terminal.paint.strong(`■ ${title}`)}\n${terminal.paint.soft(`$ fenestra ${command}`)}\n`,
         );
-      const run = async (title: string, ...words: string[]): Promise<void> => {
+      const run = async (title: string, ...words: string[]): Promise<void> =>
+        runTo(EXIT.done, title, ...words);
+      const runTo = async (expected: number, title: string, ...words: string[]): Promise<void> => {
         step(title, words.join(' '));
         const code = await runCommand(
           [...words, '--config', config, ...(terminal.json ? ['--json'] : [])],
           COMMANDS,
         );
-        if (code !== 0)
+        if (code !== expected)
           throw new FenestraError('DEFECT', { reason: `the demo's step "${title}" ended with ${code}` });
       };
+      if (args['as-it-arrived']) {
+        terminal.print(`The Wendle Creek Tide Mill's site, as it arrived. Scratch folder: ${scratch}`);
+        await run('Publishing it all the same', 'publish', '--yes');
+        await runTo(EXIT.found, 'What is wrong with it', 'check');
+        return undefined;
+      }
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
       await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
@@ -83,11 +100,10 @@ export default defineCommand<Args>({
 });
 
 /** The demo data beside the program, in a checkout or an installed package. */
-function demoFolder(): string {
+function demoFolder(name: 'wendle-mill' | 'as-it-arrived'): string {
   let folder = dirname(fileURLToPath(import.meta.url));
   for (let up = 0; up < 5; up++, folder = dirname(folder)) {
-    if (existsSync(join(folder, 'demo', 'wendle-mill', 'fenestra.yaml')))
-      return join(folder, 'demo', 'wendle-mill');
+    if (existsSync(join(folder, 'demo', name, 'fenestra.yaml'))) return join(folder, 'demo', name);
   }
   throw new FenestraError('DEFECT', { reason: 'the demo data is not beside the program' });
 }

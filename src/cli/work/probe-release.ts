@@ -76,7 +76,8 @@ export async function probeEndpoint(
       ...outcomeOf(at, false, { ...first, failures: [] }),
       refuses: endpointRefuses(at.href, Number(one.observed), first.run),
     };
-  return outcomeOf(at, false, await probe(at, view, sample, settings, terminal));
+  const run = await probe(at, view, sample, settings, terminal);
+  return outcomeOf(at, false, { ...run, retries: first.retries + run.retries });
 }
 
 const firstReadable = (view: BucketView, objects: readonly StoredObject[]): StoredObject[] => {

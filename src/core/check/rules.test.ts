@@ -100,7 +100,7 @@ const BAD: readonly [string, Case, RegExp][] = [
   [
     'personal-data-shared',
     { keys: ['list.json'], facts: { emails: true } },
-    /e-mail addresses.*cache: never/,
+    /e-mail addresses.*allow: \["list\.json"\]/,
   ],
   [
     'never-is-not-private',

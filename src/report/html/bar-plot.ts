@@ -66,6 +66,8 @@ export function renderBarPlot(bars: readonly Bar[], width: number): string {
   let svg = chart.renderToSVGString();
   chart.dispose();
   for (const [standIn, colour] of STAND_INS) svg = svg.replaceAll(standIn, colour);
+  // Nothing in it reacts to a pointer.
+  svg = svg.replace(/<style[^]*?<\/style>/g, '');
   // One name space for all plots of a page, and no measures that keep it from shrinking.
   return svg.replace(
     /<svg width="\d+" height="\d+"/,

@@ -1,5 +1,6 @@
 /** A check as JUnit XML, as build servers read it: one suite for the inspection, one for each kind of probe. */
-import { getJunitXml, type TestCase, type TestSuite } from 'junit-xml';
+import * as reporter from 'junit-report-builder';
+import type { Builder, TestCase } from 'junit-report-builder';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
@@ -9,48 +10,70 @@ import { placeOf } from '../text/findings-text.js';
 import { visible } from '../text/paint.js';
 
 export function renderJunit(outcome: CheckOutcome): string {
-  return getJunitXml({
-    name: `fenestra check: ${outcome.bucket}, release ${outcome.release}`,
-    time: outcome.seconds,
-    suites: [inspectionSuite(outcome), ...probeSuites(outcome)],
-  });
+  // Bundled it is the builder itself; as Node.js loads it, what has it inside.
+  const found: { newBuilder?: () => Builder; default?: Builder } = reporter.default;
+  const report = found.newBuilder?.() ?? found.default?.newBuilder();
+  if (!report) throw new Error('the JUnit library has no builder');
+  addInspection(report, outcome);
+  addProbes(report, outcome);
+  return `${report.build()}\n`;
 }
 
 const LEVELS = ['error', 'warning', 'note'];
 
 /** A case for every rule; one that found something at or above the level that counts fails. */
-function inspectionSuite({ findings, failOn }: CheckOutcome): TestSuite {
+function addInspection(
+  report: Builder,
+  { findings, failOn, bucket, release, inspection }: CheckOutcome,
+): void {
   const byRule = new Map<string, Finding[]>();
   for (const finding of findings) byRule.set(finding.rule, [...(byRule.get(finding.rule) ?? []), finding]);
-  const testCases = [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].map(({ name }): TestCase => {
+  const suite = report
+    .testSuite()
+    .name('inspection')
+    .time(inspection.seconds)
+    .property('bucket', bucket)
+    .property('release', String(release));
+  for (const { name } of [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS]) {
     const found = byRule.get(name) ?? [];
-    const text = found.map((each) => clean(`${placeOf(each)}: ${each.message}. Cure: ${each.fix}`));
-    const counts = found.some(({ level }) => LEVELS.indexOf(level) <= LEVELS.indexOf(failOn));
-    return {
-      name,
-      classname: 'inspection',
-      ...(counts ? { failures: [{ message: text.join('\n'), type: found[0]?.level ?? '' }] } : {}),
-      ...(found.length > 0 && !counts ? { systemOut: text } : {}),
-    };
-  });
-  return { name: 'inspection', testCases };
+    const text = found.map(lineOf).join('\n');
+    const one = suite.testCase().className('inspection').name(name);
+    if (found.some(({ level }) => LEVELS.indexOf(level) <= LEVELS.indexOf(failOn)))
+      fail(one, clean(found[0]?.message ?? ''), text, found[0]?.level ?? 'error');
+    else if (text !== '') one.standardOutput(text);
+  }
 }
 
+const lineOf = (finding: Finding): string => {
+  const place = placeOf(finding);
+  return clean(`${place === '' ? '' : `${place}: `}${finding.message}. Cure: ${finding.fix}`);
+};
+
 /** Answers that were right are counted by kind; each wrong one is a case of its own. */
-const probeSuites = ({ matrix, failures }: CheckOutcome): TestSuite[] =>
-  matrix.map(({ about, asked, failed }) => ({
-    name: `probes: ${about}`,
-    testCases: [
-      ...failures
-        .filter((failure) => failure.about === about)
-        .map(({ url, aspect, expected, observed, fix }) => ({
-          name: clean(`${aspect} of ${url}`),
-          classname: about,
-          failures: [{ message: clean(`must be ${expected}, was ${observed}. Cure: ${fix}`), type: aspect }],
-        })),
-      { name: `${asked - failed} of ${asked} answered as they must`, classname: about },
-    ],
-  }));
+function addProbes(report: Builder, { matrix, failures }: CheckOutcome): void {
+  for (const { about, asked, failed } of matrix) {
+    const suite = report.testSuite().name(`probes: ${about}`);
+    for (const { url, aspect, expected, observed, fix } of failures.filter((each) => each.about === about)) {
+      const words = `must be ${expected}, was ${observed}`;
+      fail(
+        suite
+          .testCase()
+          .className(about)
+          .name(clean(`${aspect} of ${url}`)),
+        clean(words),
+        clean(`Cure: ${fix}`),
+        aspect,
+      );
+    }
+    suite
+      .testCase()
+      .className(about)
+      .name(`${asked - failed} of ${asked} answered as they must`);
+  }
+}
+
+const fail = (one: TestCase, message: string, text: string, type: string): void =>
+  void one.failure(message, type).stacktrace(text);
 
 /** XML has no way to write control characters. */
 const clean = (text: string): string =>

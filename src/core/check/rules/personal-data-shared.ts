@@ -1,6 +1,6 @@
 import { isKeptByShared } from '../../caching/stored.js';
 import { looksPersonal } from '../../site/names.js';
-import { assignLine, objectRule } from '../rule.js';
+import { objectRule } from '../rule.js';
 
 export const personalDataShared = objectRule(
   {
@@ -8,7 +8,7 @@ export const personalDataShared = objectRule(
     level: 'warning',
     explain: 'It looks like data about people, anyone may read it, and shared caches may keep it.',
     example: 'members/list.json with `cache: 1 hour`',
-    cure: 'Do not publish it; if it is meant, allow it and let no cache keep it.',
+    cure: 'Take it out of what is readable; where everyone may see it, allow it.',
   },
   (object, { allowed }) => {
     const { key, headers, facts } = object;
@@ -17,7 +17,7 @@ export const personalDataShared = objectRule(
     if (!place && !facts.emails) return undefined;
     return {
       message: `${place ? 'its name says that it is about people' : 'it holds e-mail addresses'}, and shared caches may keep it`,
-      fix: `readable: { except: [${JSON.stringify(key)}] }, or ${assignLine(`/${key}`, 'cache: never')}`,
+      fix: `readable: { except: [${JSON.stringify(key)}] }, or allow: [${JSON.stringify(key)}] where everyone may see it`,
     };
   },
 );
