@@ -4,6 +4,7 @@ import { cpus } from 'node:os';
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { checking } from './bench-check.mjs';
 import { serving } from './bench-serving.mjs';
 import { CONFIG, fenestra, makeSite, pair, measure, run, scratch, shell } from './bench-kit.mjs';
 
@@ -170,7 +171,7 @@ const measurements = {
   },
 };
 
-Object.assign(measurements, serving({ report, ratio, project }));
+Object.assign(measurements, serving({ report, ratio, project }), checking({ report, ratio, project }));
 
 const asked = process.argv.slice(2);
 for (const name of asked.length > 0 ? asked : Object.keys(measurements)) {

@@ -6,20 +6,22 @@ import type { Observed, Slice } from '../core/check/probe.js';
 
 /**
  * @param base the endpoint's base address; the request's target is asked of its origin
- * @param slice a part of the body to digest by itself
+ * @param options.slice a part of the body to digest by itself
+ * @param options.keep keeps the connection even after HEAD
  * @throws the system's or undici's error when nothing answers
  */
 export async function askEndpoint(
   base: URL,
   web: WebRequest,
   dispatcher: Dispatcher,
-  slice?: Slice,
+  { slice, keep }: { readonly slice?: Slice | undefined; readonly keep?: boolean | undefined } = {},
 ): Promise<Observed> {
   const { statusCode, headers, body } = await dispatcher.request({
     origin: base.origin,
     path: web.target,
     method: web.method as Dispatcher.HttpMethod,
     headers: web.headers as Record<string, string>,
+    ...(keep ? { reset: false } : {}),
   });
   const hash = createHash('sha256');
   const part = slice && createHash('sha256');

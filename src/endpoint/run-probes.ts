@@ -37,6 +37,8 @@ export interface ProbeOptions {
   readonly concurrency: number;
   /** Requests a second at most; undefined for as many as go. */
   readonly rate?: number | undefined;
+  /** Keeps connections after HEAD too: for endpoints that surely send no body then. */
+  readonly keep?: boolean | undefined;
   /** Milliseconds to wait for an answer. */
   readonly patience: number;
   readonly progress?: (done: number) => void;
@@ -56,9 +58,9 @@ export async function runProbes(
   probes: Iterable<Probe>,
   options: ProbeOptions,
 ): Promise<ProbeRun> {
-  const { concurrency, rate, patience, progress } = options;
+  const { concurrency, patience, progress } = options;
   const agent = createAgent({ connections: concurrency, patience });
-  const asker = new Asker(base, agent, rate);
+  const asker = new Asker(base, agent, options);
   const failures: Failure[] = [];
   const matrix = new Map<Kind, Tally>();
   let run = 0;
@@ -124,33 +126,47 @@ class Asker {
   retries = 0;
   readonly #ask: (probe: Probe, sliced: boolean) => Promise<Observed>;
 
-  constructor(base: URL, dispatcher: Dispatcher, rate: number | undefined) {
+  constructor(base: URL, dispatcher: Dispatcher, { rate, keep }: ProbeOptions) {
     const send = (probe: Probe, sliced: boolean): Promise<Observed> => {
       const { body } = probe.expected;
       const slice =
         sliced && hasManners(probe) && body.kind === 'object' ? sliceOf(body.object.size) : undefined;
-      return askEndpoint(base, probe.request, dispatcher, slice);
+      return askEndpoint(base, probe.request, dispatcher, { slice, keep });
     };
     this.#ask = rate === undefined ? send : pThrottle({ limit: rate, interval: 1000 })(send);
   }
 
-  ask(probe: Probe, sliced: boolean): Promise<Observed> {
-    return pRetry(
-      async (attempt) => {
-        const observed = await this.#ask(probe, sliced);
-        const busy = observed.status === 429 || observed.status === 503;
-        if (busy && observed.status !== probe.expected.status && attempt <= RETRIES)
-          throw new Error('asked to wait');
-        return observed;
-      },
-      {
-        retries: RETRIES,
-        minTimeout: 100,
-        onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
-      },
-    );
+  async ask(probe: Probe, sliced: boolean): Promise<Observed> {
+    const attempt = async (): Promise<Observed> => {
+      const observed = await this.#ask(probe, sliced);
+      if (isBusy(observed) && observed.status !== probe.expected.status) throw new Busy(observed);
+      return observed;
+    };
+    try {
+      // Nearly every request is answered at once.
+      return await attempt().catch(async () => {
+        this.retries++;
+        return pRetry(attempt, {
+          retries: RETRIES - 1,
+          minTimeout: 100,
+          onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
+        });
+      });
+    } catch (error) {
+      if (error instanceof Busy) return error.observed;
+      throw error;
+    }
   }
 }
+
+/** An answer that asks to come again later. */
+class Busy extends Error {
+  constructor(readonly observed: Observed) {
+    super('asked to wait');
+  }
+}
+
+const isBusy = ({ status }: Observed): boolean => status === 429 || status === 503;
 
 /** Why nothing came back, in plain words. */
 export function reasonOf(error: unknown): string {

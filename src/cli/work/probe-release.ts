@@ -44,7 +44,7 @@ export async function probeOurselves(
   const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
   try {
     const at = new URL(`http://${view.name}.localhost:${server.port}/`);
-    const run = await probe(at, view, sample, { ...settings, rate: undefined }, terminal);
+    const run = await probe(at, view, sample, { ...settings, rate: undefined, keep: true }, terminal);
     return outcomeOf(at, true, run);
   } finally {
     await server.close(500);
@@ -89,7 +89,7 @@ async function probe(
   at: URL,
   view: BucketView,
   { objects }: Sample,
-  { concurrency, rate }: ProbeSettings,
+  { concurrency, rate, keep }: ProbeSettings & { readonly keep?: boolean },
   terminal: Terminal,
   objectsAlone = false,
 ): Promise<ProbeRun> {
@@ -98,6 +98,7 @@ async function probe(
   const options: ProbeOptions = {
     concurrency,
     rate,
+    keep,
     patience: PATIENCE,
     progress: (done) => line.update(done, objects.length * 5 + 20),
   };
