@@ -1,5 +1,5 @@
 /** Asking an endpoint, byte for byte as the request is meant. */
-import { createHash, type Hash } from 'node:crypto';
+import { createHash, hash, type Hash } from 'node:crypto';
 import type { Dispatcher } from 'undici';
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Observed, Slice } from '../core/check/probe.js';
@@ -23,21 +23,62 @@ export async function askEndpoint(
     headers: web.headers as Record<string, string>,
     ...(keep ? { reset: false } : {}),
   });
-  const hash = createHash('sha256');
-  const part = slice && createHash('sha256');
-  let length = 0;
-  for await (const chunk of body as AsyncIterable<Buffer>) {
-    hash.update(chunk);
-    if (slice && part) addPart(part, slice, chunk, length);
-    length += chunk.length;
+  const read = new BodyDigest(slice);
+  for await (const chunk of body as AsyncIterable<Buffer>) read.add(chunk);
+  return { status: statusCode, headers, ...read.finish() };
+}
+
+/** Digests a body as it comes. Most come in one piece, which needs no state beside OpenSSL's. */
+class BodyDigest {
+  readonly #slice: Slice | undefined;
+  #only: Buffer | undefined;
+  #hash: Hash | undefined;
+  #part: Hash | undefined;
+  #length = 0;
+
+  constructor(slice: Slice | undefined) {
+    this.#slice = slice;
   }
-  return {
-    status: statusCode,
-    headers,
-    digest: hash.digest('hex'),
-    length,
-    ...(part ? { sliceDigest: part.digest('hex') } : {}),
-  };
+
+  add(chunk: Buffer): void {
+    if (this.#length === 0 && !this.#hash) {
+      this.#only = chunk;
+      this.#length = chunk.length;
+      return;
+    }
+    if (!this.#hash) this.#begin();
+    this.#take(chunk, this.#length);
+    this.#length += chunk.length;
+  }
+
+  #begin(): void {
+    this.#hash = createHash('sha256');
+    this.#part = this.#slice && createHash('sha256');
+    if (this.#only) this.#take(this.#only, 0);
+    this.#only = undefined;
+  }
+
+  #take(chunk: Buffer, at: number): void {
+    this.#hash?.update(chunk);
+    if (this.#slice && this.#part) addPart(this.#part, this.#slice, chunk, at);
+  }
+
+  finish(): Pick<Observed, 'digest' | 'length' | 'sliceDigest'> {
+    const length = this.#length;
+    if (this.#hash)
+      return {
+        digest: this.#hash.digest('hex'),
+        length,
+        ...(this.#part ? { sliceDigest: this.#part.digest('hex') } : {}),
+      };
+    const whole = this.#only ?? Buffer.alloc(0);
+    const { start, end } = this.#slice ?? { start: 0, end: -1 };
+    return {
+      digest: hash('sha256', whole, 'hex'),
+      length,
+      ...(this.#slice ? { sliceDigest: hash('sha256', whole.subarray(start, end + 1), 'hex') } : {}),
+    };
+  }
 }
 
 function addPart(part: Hash, { start, end }: Slice, chunk: Buffer, at: number): void {

@@ -1,5 +1,5 @@
 /** Sends probes to an endpoint and compares what comes back. */
-import pMap, { pMapSkip } from 'p-map';
+import pMap from 'p-map';
 import pRetry from 'p-retry';
 import pThrottle from 'p-throttle';
 import type { Dispatcher } from 'undici';
@@ -111,7 +111,6 @@ export async function runProbes(
         // Where the plain request fails, so would the rest, and for the same cause.
         if (observed && hasManners(probe))
           for (const manner of listManners(probe, observed)) await probeOne(manner, observed);
-        return pMapSkip;
       },
       { concurrency },
     );

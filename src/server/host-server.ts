@@ -41,6 +41,8 @@ export interface HostServerOptions {
   readonly port: number;
   /** Answers for the only bucket at the bare address too, instead of the front page. */
   readonly onlyAtBare?: boolean;
+  /** Bytes of small bodies to keep between requests. */
+  readonly cacheBytes?: number;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   readonly onServed?: (served: Served) => void;
@@ -123,7 +125,7 @@ function createHandler(
   port: () => number,
 ): (request: IncomingMessage, response: ServerResponse) => void {
   const { hosted } = options;
-  const bodies = new BodyCache(CACHE_BYTES);
+  const bodies = new BodyCache(options.cacheBytes ?? CACHE_BYTES);
   const views = new ViewCache(hosted);
 
   return (request, response) => {

@@ -4,7 +4,7 @@ import type { HostVerdict, HostedName } from '../core/hosting/host.js';
 import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
 
-const MOST_ROWS = 20_000;
+const MOST_ROWS = 5_000;
 const MOST_HOSTS = 1000;
 
 interface Kept {

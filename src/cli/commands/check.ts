@@ -1,5 +1,5 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
-import type { Level } from '../../core/site/site-object.js';
+import type { Level, ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
 import { formatBaseline, readBaseline, writeResult } from '../work/baseline-file.js';
@@ -121,6 +121,7 @@ export default defineCommand<Args>({
       const state = await needBucket(store, bucket);
       if (state.release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });
       const { totals } = await compareWithBucket(survey, project.destination.settings, store, bucket);
+      const unpublished = totals.add + totals.replace + totals.relabel + totals.remove;
       const view = store.view(bucket);
       if (!view) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
       const outcome = await checkRelease(
@@ -128,9 +129,10 @@ export default defineCommand<Args>({
           project,
           survey,
           view,
-          objects: [...store.listObjects(bucket)],
+          objects: [...shareHeaders(store.listObjects(bucket))],
           hosted: hostStore(store, args.expect === 'open'),
-          unpublished: totals.add + totals.replace + totals.relabel + totals.remove,
+          unpublished,
+          asSurveyed: unpublished === 0,
         },
         {
           at,
@@ -173,3 +175,14 @@ const isHere = ({ hostname }: URL): boolean =>
   hostname.endsWith('.localhost') ||
   hostname.startsWith('127.') ||
   hostname === '[::1]';
+
+/** A large site has few different headers; each is kept once. */
+function* shareHeaders(objects: Iterable<StoredObject>): Generator<StoredObject> {
+  const known = new Map<string, ObjectHeaders>();
+  for (const object of objects) {
+    const text = JSON.stringify(object.headers);
+    let headers = known.get(text);
+    if (!headers) known.set(text, (headers = object.headers));
+    yield { ...object, headers };
+  }
+}

@@ -36,6 +36,8 @@ export interface ToCheck {
   readonly hosted: Hosted;
   /** Objects in which the site folder differs. */
   readonly unpublished: number;
+  /** Whether the release is the site folder as it was surveyed. */
+  readonly asSurveyed: boolean;
   /** Whether it is not published yet, so that its bucket's access says nothing of it. */
   readonly staged?: boolean;
 }
@@ -53,7 +55,7 @@ export async function checkRelease(
   // Parsers of pages and styles are heavy, and only a check needs them.
   const { inspect } = await import('./inspect-release.js');
   const inspection = await inspect(
-    { view: open, objects, read: hosted.read },
+    { view: open, objects, read: hosted.read, asSurveyed: it.asSurveyed },
     project,
     it.survey,
     hosts,

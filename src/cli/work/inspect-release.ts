@@ -20,6 +20,8 @@ export interface Release {
   /** In key order. */
   readonly objects: readonly StoredObject[];
   readonly read: (object: StoredObject) => Promise<Buffer>;
+  /** Whether it is the site folder as it was surveyed. */
+  readonly asSurveyed: boolean;
 }
 
 export interface Inspection {
@@ -89,16 +91,12 @@ const ownHosts = ({ config }: Project): string[] =>
 
 /** The survey's findings, of the release: they are the folder's own where both are the same. */
 function inspectAsSurveyed(
-  { view, objects }: Release,
+  { view, objects, asSurveyed }: Release,
   { config, destination }: Project,
   survey: SurveyedSite,
 ): readonly Finding[] {
+  if (asSurveyed && isDeepEqual(view.settings, destination.settings)) return survey.findings;
   const known = new Map(survey.objects.map((object) => [object.key, object]));
-  const same =
-    objects.length === known.size &&
-    isDeepEqual(view.settings, destination.settings) &&
-    objects.every((object) => isSame(object, known.get(object.key)));
-  if (same) return survey.findings;
   const policy = createReadPolicy(view.settings.readable);
   const allowed = config.allow.map(parsePattern);
   return inspectSurvey({

@@ -15,6 +15,8 @@ import type { Terminal } from '../terminal.js';
 const PATIENCE = 5_000;
 /** Objects that are probed without `--all`. */
 export const SAMPLE = 1000;
+/** Every object is asked for a few times in a row and then never again. Bytes. */
+const CACHED = 4 * 2 ** 20;
 /** Addresses that are tried before all others: when each is refused, so would be the rest. */
 const FIRST = 5;
 
@@ -41,7 +43,7 @@ export async function probeOurselves(
   settings: ProbeSettings,
   terminal: Terminal,
 ): Promise<EndpointOutcome> {
-  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
   try {
     const at = new URL(`http://${view.name}.localhost:${server.port}/`);
     const run = await probe(at, view, sample, { ...settings, rate: undefined, keep: true }, terminal);

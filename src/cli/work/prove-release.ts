@@ -46,6 +46,7 @@ export async function proveRelease(
       objects,
       hosted: hostStaged(view, objects, store),
       unpublished: 0,
+      asSurveyed: changes.identity !== undefined,
       staged: true,
     },
     {
