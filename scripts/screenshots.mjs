@@ -216,15 +216,28 @@ try {
     `say 'fenestra bucket remove wendle-mill-live'\nfenestra bucket remove wendle-mill-live\necho\nsay 'fenestra bucket remove wendle-mill-live --with-contents'\nfenestra bucket remove wendle-mill-live --with-contents`,
     { lines: 14, seconds: 4 },
   );
-  cpSync(join(home, 'site/index.html'), join(home, 'site/index.html.bak'));
-  cpSync(join(home, 'site/pictures/mill-1200.jpg'), join(home, 'site/pictures/pond.png'));
-  writeFileSync(join(home, 'site/maps/creek.wmap'), 'chart');
-  writeFileSync(join(home, 'site/server.pem'), 'key');
-  writeFileSync(
-    join(home, 'fenestra.yaml'),
-    config.replace('except: ["drafts/**"]', 'except: ["drafts"]').replace('cache: 10 days', 'cache: 1 year'),
+  const faulty = join(scratch, 'as-it-arrived');
+  cpSync('demo/as-it-arrived', faulty, { recursive: true });
+  const there = (...words) =>
+    spawnSync(process.execPath, [program, ...words], { cwd: faulty, encoding: 'utf8' });
+  there('publish', '--yes');
+  await terminal(
+    'check-faulty',
+    `cd ${faulty}\nsay 'fenestra check | head -42'\nFORCE_COLOR=1 fenestra check | head -42`,
+    { lines: 44 },
   );
-  await terminal('findings', `say 'fenestra survey --findings'\nfenestra survey --findings`, { lines: 36 });
+  there('check', '--report', 'check.html');
+  for (const [name, viewport, colorScheme, part] of [
+    ['report', { width: 1280, height: 800 }, 'light', ''],
+    ['report-dark', { width: 1280, height: 800 }, 'dark', '#answers'],
+    ['report-phone', { width: 390, height: 800 }, 'light', ''],
+  ]) {
+    if (!wanted(name)) continue;
+    const sheet = await browser.newPage({ viewport, colorScheme });
+    await sheet.goto(`file://${faulty}/check.html${part}`);
+    await sheet.screenshot({ path: join(pictures, `${name}.png`) });
+    await sheet.close();
+  }
 } finally {
   await browser?.close();
   for (const child of started) child.kill();
