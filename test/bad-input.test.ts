@@ -213,7 +213,8 @@ describe('the store', () => {
     } finally {
       await server.stop();
     }
-    expect((await fenestra(home, 'check')).code).toBe(1);
+    const { code, err } = await fenestra(home, 'check');
+    expect([code, err]).toEqual([3, expect.stringMatching(/are not the bytes that were published/)]);
   });
 });
 

@@ -35,9 +35,7 @@ interface Checked {
   readonly baseline?: { known: number; gone: number };
 }
 
-const ERROR_PAGE = `${PAGE.replace('</html>', '')}<p>Nothing. <a href="/">Home</a></p></html>`;
 const FILES = {
-  'site/not-found.html': ERROR_PAGE,
   'site/visit/index.html': `${PAGE}<link rel="stylesheet" href="/mill.css"><a href="/">home</a>`,
   'site/mill.css': 'body { color: teal }\n',
   'site/film.mp4': Buffer.concat([Buffer.from('\0\0\0\x18ftypmp42\0\0\0\0mp42isom'), Buffer.alloc(5000, 7)]),

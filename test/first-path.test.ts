@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import {
   DEMO,
+  ERROR_PAGE,
   fenestra,
   fenestraJson,
   makeFolder,
@@ -29,7 +30,7 @@ describe('the first path', () => {
   it('goes from a folder to a checked site', async () => {
     const home = makeFolder({
       'dist/index.html': PAGE,
-      'dist/404.html': PAGE,
+      'dist/404.html': ERROR_PAGE,
       'dist/visit/index.html': PAGE,
       'dist/drafts/a.html': PAGE,
       'dist/.env': 'x',

@@ -33,9 +33,17 @@ export const CONFIG =
 export const PAGE =
   '<!doctype html><html lang="en"><meta charset="utf-8"><title>Mill</title><h1>Mill</h1></html>\n';
 
+/** An error document: it says what has happened and leads back. */
+export const ERROR_PAGE = PAGE.replace('</html>', '<p>Nothing here. <a href="/">Home</a></p></html>');
+
 /** A project with a config and a few pages, and whatever else is given. */
 export const makeProject = (files: Readonly<Record<string, string | Buffer>> = {}, config = CONFIG): string =>
-  makeFolder({ 'fenestra.yaml': config, 'site/index.html': PAGE, 'site/not-found.html': PAGE, ...files });
+  makeFolder({
+    'fenestra.yaml': config,
+    'site/index.html': PAGE,
+    'site/not-found.html': ERROR_PAGE,
+    ...files,
+  });
 
 export interface Outcome {
   readonly code: number;

@@ -53,5 +53,5 @@ figure svg{display:block;max-width:100%;height:auto}
 footer{color:var(--soft);font-size:14px;margin-top:34px;padding-bottom:34px}
 @media (max-width:980px){.rules{columns:1}}
 @media (max-width:820px){main,header,footer{padding-inline:16px}.verdict{font-size:24px}.about{margin-left:0}.plots{grid-template-columns:1fr}.tiles{grid-template-columns:repeat(2,1fr)}.wide{display:none}.narrow{display:block}.rule{padding-inline:14px}}
-@media print{:root{--paper:#fff;--card:#fff;--ink:#000;--soft:#444;--line:#bbb;--accent:#2c7a7b;--good:#1c6b45;--bad:#a3271a;--warn:#7d5200;--note:#44596b;--code:#f2f2f2;--bad-bg:#fff}body{font-size:11pt}nav,.skip{display:none}*{print-color-adjust:exact}.plots{grid-template-columns:1fr}main,header,footer{padding:0}}
+@media print{:root{--paper:#fff;--card:#fff;--ink:#000;--soft:#444;--line:#bbb;--accent:#2c7a7b;--good:#1c6b45;--bad:#a3271a;--warn:#7d5200;--note:#44596b;--code:#f2f2f2;--bad-bg:#fff}body{font-size:11pt}nav,.skip{display:none}*{print-color-adjust:exact}.plots{grid-template-columns:1fr}main,header,footer{padding:0}.tiles{grid-template-columns:repeat(5,1fr)}.tiles li{padding:6px 10px}.scroll{overflow:visible}table{font-size:8pt}th,td{padding:3px 5px}}
 `;

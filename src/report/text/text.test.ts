@@ -89,7 +89,7 @@ describe('findings', () => {
   it('beyond a dozen kinds are only counted', () => {
     expect(
       formatFindings(
-        Array.from({ length: 15 }, (_, n) => finding('r', `k${n}`, `message ${n}`)),
+        Array.from({ length: 15 }, (_, n) => finding(`r${n}`, `k${n}`, 'message')),
         paint,
       ),
     ).toContain('and 3 more kinds of findings');
