@@ -3,7 +3,7 @@ import { build } from 'esbuild';
 import { createHash } from 'node:crypto';
 import mime from 'mime-types';
 import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 
 // Some libraries do work at every start that a command-line tool can do once, when it is built.
 const NATIVE = `
@@ -92,6 +92,69 @@ const { metafile } = await build({
     js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);const fenestraRequire=require;",
   },
 });
+await mergeHot(metafile.outputs);
+
+/**
+ * What nearly every command loads becomes one file: some thirty small ones take Node.js longer to find than to run.
+ * The small ones stay as names for it, so that everything is still loaded once.
+ */
+async function mergeHot(outputs) {
+  const roots = ['src/cli/run-command.ts', 'src/cli/commands/index.ts'];
+  const hot = new Set();
+  const gather = (path) => {
+    if (hot.has(path)) return;
+    hot.add(path);
+    for (const { path: next, kind } of outputs[path].imports)
+      if (kind === 'import-statement' && outputs[next]) gather(next);
+  };
+  const first = Object.keys(outputs).find((path) => outputs[path].entryPoint === 'src/cli/main.ts');
+  for (const path of Object.keys(outputs)) if (roots.includes(outputs[path].entryPoint)) gather(path);
+  // What the entry itself needs is loaded before, for `--help` too.
+  const leaveOut = new Set(
+    outputs[first].imports.filter(({ kind }) => kind === 'import-statement').map(({ path }) => path),
+  );
+  const merged = [...hot].filter((path) => !leaveOut.has(path));
+  const names = merged.map((path, at) => outputs[path].exports.map((name) => [name, `m${at}_${name}`]));
+  const list = (pairs, from) =>
+    pairs.length > 0
+      ? `export{${pairs.map(([a, b]) => `${a} as ${b}`).join(',')}}from"./${from}";`
+      : `import"./${from}";`;
+  const { outputFiles } = await build({
+    stdin: {
+      contents: merged.map((path, at) => list(names[at], basename(path))).join('\n'),
+      resolveDir: join(staging, 'chunks'),
+    },
+    bundle: true,
+    write: false,
+    format: 'esm',
+    platform: 'node',
+    target: 'node20',
+    minify: true,
+    legalComments: 'none',
+    plugins: [
+      {
+        name: 'hot',
+        setup({ onResolve }) {
+          onResolve({ filter: /.*/ }, ({ path, kind }) => {
+            const known = merged.some((each) => basename(each) === path.replace(/^\.\//, ''));
+            return known && kind !== 'dynamic-import' ? undefined : { path, external: true };
+          });
+        },
+      },
+    ],
+  });
+  writeFileSync(join(staging, 'chunks', 'hot.js'), outputFiles[0].contents);
+  merged.forEach((path, at) =>
+    writeFileSync(
+      path,
+      list(
+        names[at].map(([name, alias]) => [alias, name]),
+        'hot.js',
+      ),
+    ),
+  );
+}
+
 // The licences of what is bundled travel with the bundle.
 const packages = new Set(['node_modules/mime-types', 'node_modules/mime-db']);
 for (const file of Object.keys(metafile.inputs)) {

@@ -1,0 +1,46 @@
+import { expect, it } from 'vitest';
+import type { Finding } from '../site/site-object.js';
+import { makeBaseline, parseBaseline, partByBaseline } from './baseline.js';
+import type { Failure } from './compare-answer.js';
+
+const finding = (rule: string, key: string, message: string, line = 1): Finding => ({
+  rule,
+  level: 'error',
+  key,
+  line,
+  message,
+  fix: '',
+});
+const failure = (url: string): Failure => ({
+  url,
+  about: 'object',
+  aspect: 'type',
+  expected: 'a',
+  observed: 'b',
+  fix: '',
+});
+
+it('knows a finding again after edits have moved it, and a failure at another endpoint', () => {
+  const findings = [
+    finding('r', 'a.html', '"/x/" leads nowhere (and at 3 other places)', 7),
+    finding('r', 'b.html', 'm'),
+  ];
+  const failures = [failure('http://127.0.0.1:4680/a.css')];
+  const baseline = parseBaseline(JSON.stringify(makeBaseline(findings, failures)));
+  const later = partByBaseline(
+    [
+      finding('r', 'a.html', '"/x/" leads nowhere (and at 1 other place)', 20),
+      finding('r', 'a.html', '"/y/" leads nowhere'),
+    ],
+    [failure('https://www.mill.example/a.css'), failure('https://www.mill.example/b.css')],
+    baseline,
+  );
+  expect(later.findings.map(({ message }) => message)).toEqual(['"/y/" leads nowhere']);
+  expect(later.failures.map(({ url }) => url)).toEqual(['https://www.mill.example/b.css']);
+  expect([later.known, later.gone]).toEqual([2, 1]);
+});
+
+it('leaves all as it is without one', () => {
+  const findings = [finding('r', 'a', 'm')];
+  expect(partByBaseline(findings, [], undefined)).toEqual({ findings, failures: [], known: 0, gone: 0 });
+});
