@@ -219,6 +219,12 @@ describe('an endpoint that answers wrongly', () => {
     closed.close();
     expect(checked.findings.map(({ rule }) => rule)).toEqual(['endpoint-refuses']);
     expect([checked.failures, closed.asked()]).toEqual([[], 6]);
+    const shut = makeProject(FILES, SETTINGS);
+    await fenestra(shut, 'publish', '--yes');
+    const there = await serve(shut);
+    const both = await check(shut, '--at', `http://test-mill.localhost:${there.port}/`);
+    await there.stop();
+    expect(both.checked.findings.map(({ rule }) => rule)).toEqual(['bucket-closed']);
   });
 
   it('one that asks for patience gets it, and it is counted', async () => {

@@ -322,7 +322,7 @@ describe('buckets', () => {
     );
   });
   it('name what is damaged', async () => {
-    const home = makeProject({ 'site/large.bin': Buffer.alloc(300_000, 5) });
+    const home = makeProject({ 'site/copy.html': PAGE, 'site/large.bin': Buffer.alloc(300_000, 5) });
     await fenestraJson(home, 'publish', '--yes');
     const packs = join(store(home), 'packs');
     for (const name of readdirSync(packs)) {
@@ -332,7 +332,7 @@ describe('buckets', () => {
     }
     const { code, out } = await fenestra(home, 'bucket', 'show', '--verify', '--json');
     expect([code, (JSON.parse(out) as { damaged: { key: string }[] }).damaged.map(({ key }) => key)]).toEqual(
-      [3, ['index.html', 'not-found.html']],
+      [3, ['copy.html', 'index.html']],
     );
   });
 });

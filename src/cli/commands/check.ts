@@ -58,7 +58,7 @@ export default defineCommand<Args>({
       .option('all', {
         type: 'boolean',
         default: false,
-        describe: `ask for every object; without it, ${SAMPLE} of every kind on larger sites`,
+        describe: `ask for every object; without it, a sample of ${SAMPLE} on larger sites, with some of every kind`,
       })
       .option('everywhere', {
         type: 'boolean',

@@ -73,7 +73,10 @@ export async function checkRelease(
   if (!main) throw new Error('nothing was probed');
   const found: Finding[] = [
     ...accessFindings(it, options.expect),
-    ...(endpoint?.refuses ? [endpoint.refuses] : []),
+    // A bucket that is closed here is refused there for that very reason.
+    ...(endpoint?.refuses && (it.view.access === 'open' || options.expect === 'closed')
+      ? [endpoint.refuses]
+      : []),
     ...inspection.findings,
     ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
     ...(it.unpublished > 0 ? [unpublishedEdits(view.release, countOf(it.unpublished, 'object'))] : []),

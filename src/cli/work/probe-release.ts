@@ -75,7 +75,9 @@ export async function probeEndpoint(
   const [one] = refused;
   if (one && refused.length === first.run)
     return {
-      ...outcomeOf(at, false, { ...first, failures: [] }),
+      ...outcomeOf(at, false, first),
+      refused: true,
+      failures: [],
       refuses: endpointRefuses(at.href, Number(one.observed), first.run),
     };
   const run = await probe(at, view, sample, settings, terminal);
@@ -127,7 +129,7 @@ const outcomeOf = (
 ): EndpointOutcome => ({
   at: at.href,
   selfTest,
-  probes: { run, failed: failures.length === 0 ? 0 : failed, retries },
+  probes: { run, failed, retries },
   failures,
   matrix: KINDS.flatMap((about) => {
     const tally = matrix.get(about);

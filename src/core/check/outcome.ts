@@ -21,6 +21,8 @@ export interface EndpointOutcome {
   readonly selfTest: boolean;
   readonly probes: { readonly run: number; readonly failed: number; readonly retries: number };
   readonly matrix: readonly MatrixRow[];
+  /** Whether it refused the first addresses, so that nothing else was asked. */
+  readonly refused?: boolean;
   readonly failures: readonly Failure[];
 }
 

@@ -16,7 +16,8 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
   const counts = [
     `  ${mark(!findings.some(({ level }) => level === 'error'))} inspection: ${countFindings(findings)}, ${countOf(outcome.inspection.read, 'text')} read`,
     ...[outcome, ...(beside ? [beside] : [])].map(
-      (endpoint) => `  ${mark(endpoint.failures.length === 0)} ${formatProbes(endpoint, paint)}`,
+      (endpoint) =>
+        `  ${mark(endpoint.failures.length === 0 && !endpoint.refused)} ${formatProbes(endpoint, paint)}`,
     ),
     ...(outcome.sample.objects < outcome.objects
       ? [
@@ -36,7 +37,8 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
   return parts.join('\n\n');
 }
 
-function formatProbes({ probes, at, selfTest }: EndpointOutcome, paint: Paint): string {
+function formatProbes({ probes, at, selfTest, refused }: EndpointOutcome, paint: Paint): string {
+  if (refused) return `${paint.place(visible(at))} refuses the public, so nothing else was asked of it`;
   const retries = probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : '';
   const where = selfTest ? "self-test against Fenestra's own emulation" : paint.place(visible(at));
   return `${where}: ${formatCount(probes.run - probes.failed)} of ${countOf(probes.run, 'probe')} answered as they must${retries}`;
