@@ -203,7 +203,7 @@ const BAD: readonly [string, Case, RegExp][] = [
   ['error-page-dead-end', { files: { 'not-found.html': '<p>Nothing.</p>' } }, /no link back/],
   ['documents-alike', { files: { 'not-found.html': HEALTHY['index.html'] } }, /a copy of index\.html/],
   ['document-empty', { files: { 'index.html': '' } }, /no bytes/],
-  ['document-empty', { files: { 'index.html': '<script>1</script>' } }, /shows nothing/],
+  ['document-empty', { files: { 'index.html': '<div id="top"></div>' } }, /shows nothing/],
   [
     'declared-type-differs',
     on('<picture><source type="image/webp" srcset="/pictures/owl.png"></picture>'),
@@ -358,6 +358,16 @@ describe('what is no fault', () => {
     ['a moved folder that has something', moved({ '/old/*': '/visit/*' })],
     ['a moved address on another site', moved({ '/shop/*': 'https://shop.mill.example/*' })],
     ['an error page with a base', { files: { 'not-found.html': '<base href="/"><a href="visit/">v</a>' } }],
+    [
+      'a site of one page that a script fills',
+      {
+        files: { 'index.html': '<div id="app"></div><script src="/app.js"></script>' },
+        settings: {
+          documents: { index: 'index.html', error: 'index.html' },
+          quirks: { errorDocumentStatus: 200 },
+        },
+      },
+    ],
     [
       'an icon declared by its other name',
       {

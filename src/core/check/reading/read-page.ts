@@ -106,6 +106,7 @@ class PageReader {
   base: string | undefined;
   serverCode: Reading['serverCode'];
   importMap = false;
+  scripted = false;
   empty = true;
 
   add(use: Use, raw: string | undefined, line: number, more: Partial<Reference> = {}): void {
@@ -252,6 +253,7 @@ class PageReader {
     const src = attributes.get('src');
     const classic = type === '' || JAVASCRIPT.test(type);
     if (type === 'module' || classic) {
+      this.scripted = true;
       const use = type === 'module' ? 'module' : 'script';
       if (src !== undefined)
         return this.add(use, src, line, type !== '' && classic ? { declared: type } : {});
@@ -295,13 +297,14 @@ export function readPage(text: string): Reading {
   const document = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false, treeAdapter: LEAN });
   const reader = new PageReader();
   reader.read(document);
-  const { references, anchors, features, base, serverCode, importMap, empty } = reader;
+  const { references, anchors, features, base, serverCode, importMap, empty, scripted } = reader;
   return {
     kind: 'page',
     references,
     anchors,
     quirky: document.mode === html.DOCUMENT_MODE.QUIRKS,
     empty,
+    scripted,
     secureFeatures: features,
     importMap,
     ...(base === undefined ? {} : { base }),

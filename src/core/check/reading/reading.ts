@@ -47,6 +47,8 @@ export interface Reading {
   readonly quirky?: boolean;
   /** Whether a page shows anything: text, a picture, a form… */
   readonly empty?: boolean;
+  /** Whether a page runs scripts, which may show and link what nobody can read in it. */
+  readonly scripted?: boolean;
   /** Names of features that browsers give to secure pages alone, with the line of the first use. */
   readonly secureFeatures?: readonly { readonly feature: string; readonly line: number }[];
   /** Code that only a server could run, with its line. */

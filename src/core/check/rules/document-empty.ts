@@ -15,7 +15,8 @@ export const documentEmpty = releaseRule(
       [error, documents.error],
     ] as const) {
       const object = key === null ? undefined : view.find(key);
-      if (!object || !(object.size === 0 || reading?.empty)) continue;
+      // A page of one script may fill itself.
+      if (!object || !(object.size === 0 || (reading?.empty && !reading.scripted))) continue;
       yield {
         key: object.key,
         message: object.size === 0 ? 'it has no bytes' : 'it shows nothing: no text, no picture, no form',

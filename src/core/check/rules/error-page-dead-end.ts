@@ -11,7 +11,7 @@ export const errorPageDeadEnd = releaseRule(
   function* ({ view, documents }) {
     const key = view.settings.documents.error;
     const { error } = documents;
-    if (key === null || error?.kind !== 'page' || error.empty) return;
+    if (key === null || error?.kind !== 'page' || error.empty || error.scripted) return;
     const ways = error.references.filter(
       ({ use, raw }) => use === 'link' && raw !== '' && !/^(?:#|mailto:|tel:|javascript:)/i.test(raw),
     );
