@@ -424,12 +424,16 @@ describe('reports', () => {
 
   it('a baseline keeps what is known from failing, and says what is gone', async () => {
     await fenestra(faulty, 'check', '--save-baseline', 'known.json');
-    const quiet = await check(faulty, '--baseline', 'known.json', '--fail-on', 'note');
+    // That visitors are shut out is never known and done with.
+    expect(
+      (await check(faulty, '--baseline', 'known.json')).checked.findings.map(({ rule }) => rule),
+    ).toEqual(['bucket-closed']);
+    const quiet = await check(faulty, '--baseline', 'known.json', '--fail-on', 'note', '--expect', 'closed');
     expect([quiet.code, quiet.checked.findings]).toEqual([0, []]);
     expect(quiet.checked.baseline?.gone).toBe(0);
     writeFiles(faulty, { 'site/new.html': `${PAGE}<a href="/other/">x</a>`, 'site/visit/index.html': PAGE });
     await fenestra(faulty, 'publish', '--yes');
-    const { code, checked } = await check(faulty, '--baseline', 'known.json');
+    const { code, checked } = await check(faulty, '--baseline', 'known.json', '--expect', 'closed');
     expect([code, checked.findings.map(({ message }) => message)]).toEqual([
       1,
       [expect.stringContaining('/other/') as string],
@@ -504,5 +508,6 @@ describe('publish --prove', () => {
     expect([part.code, part.out]).toEqual([1, expect.stringContaining('"/news/" leads nowhere') as string]);
     expect((await fenestra(proved, 'publish', '--yes', '--prove')).code).toBe(0);
     expect((await fenestra(proved, 'publish', '--dry-run', '--prove')).code).toBe(2);
+    expect((await fenestra(proved, 'publish', '--baseline', 'known.json')).code).toBe(2);
   });
 });

@@ -118,6 +118,11 @@ export default defineCommand<Args>({
         what: '--save keeps what a dry run shows.',
         remedy: 'Add --dry-run.',
       });
+    if (args.baseline !== undefined && !args.prove)
+      throw new FenestraError('USAGE', {
+        what: '--baseline says what is known to the check of --prove, and nothing is to be proved.',
+        remedy: 'Add --prove, or leave it out.',
+      });
     if (args.prove && args['dry-run'])
       throw new FenestraError('USAGE', {
         what: '--prove checks what is about to be published, and a dry run publishes nothing.',

@@ -1,10 +1,11 @@
 /** Reads a release object by object and resolves every reference in it; only what rules need is kept. */
 import type { BucketView } from '../hosting/bucket-view.js';
-import { resolve } from '../hosting/resolve.js';
 import { isPage } from '../assign/defaults.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
+import { decideTarget, type Target } from './decide-target.js';
+import { fragmentOf, hashOf } from './fragments.js';
 import { readObject, readingKind } from './reading/read-object.js';
 import type { Reading, ReadingKind, Reference } from './reading/reading.js';
 import {
@@ -27,13 +28,6 @@ export interface ReleaseInput {
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
   readonly typeLine: ReleaseContext['typeLine'];
-}
-
-interface Target {
-  readonly trouble: Trouble | undefined;
-  readonly key: string | undefined;
-  readonly object: StoredObject | undefined;
-  readonly detail?: string;
 }
 
 /** Stands for the site's own host; reserved, so no page can mean it (RFC 2606). */
@@ -173,44 +167,9 @@ export class ReleaseReader {
     const known = this.#targets.get(path);
     if (known) return known;
     this.#addresses.push({ path, from, line, raw: copyOf(raw) });
-    const target = this.decideTarget(path);
+    const target = decideTarget(path, this.#input.view, () => this.index());
     this.#targets.set(path, target);
     return target;
-  }
-
-  private decideTarget(path: string): Target {
-    const { view } = this.#input;
-    const answer = resolve({ method: 'GET', target: path, headers: {} }, view);
-    const key = answer.key ?? '';
-    const object = answer.body.kind === 'object' ? answer.body.object : undefined;
-    const found = (trouble: Trouble | undefined, detail?: string): Target => ({
-      trouble,
-      key,
-      object: trouble ? undefined : object,
-      ...(detail === undefined ? {} : { detail }),
-    });
-    switch (answer.reason) {
-      case 'object':
-        return found(undefined);
-      case 'index':
-        return found(path.endsWith('/') ? undefined : 'folder');
-      case 'folder':
-        return found('folder');
-      case 'moved':
-        // Where it covers an object, that is the fault, and not the reference to the object.
-        return view.find(key === '' || key.endsWith('/') ? key + view.settings.documents.index : key)
-          ? found(undefined)
-          : found('moved', answer.headers[1] ?? '');
-      case 'malformed':
-      case 'too-long':
-        return found('malformed');
-      case 'unreadable': {
-        const folder = `${key.replace(/\/$/, '')}/${view.settings.documents.index}`;
-        return found(view.find(key) || view.find(folder) ? 'unreadable' : 'missing');
-      }
-      default:
-        return found(this.index().sameLetters(key) ? 'case' : 'missing');
-    }
   }
 
   private load(
@@ -320,23 +279,5 @@ function urlOf(raw: string, base: string): URL | undefined {
   }
 }
 
-/** The fragment that has to be there; undefined for those that always lead somewhere or that scripts make sense of. */
-function fragmentOf(raw: string): string | undefined {
-  const text = raw.slice(raw.indexOf('#') + 1);
-  if (text === '' || /^(?:top$|:~:|[!/])/i.test(text)) return undefined;
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
-}
-
 /** A copy that does not keep the whole page alive, of which the text is a slice. */
 const copyOf = (text: string): string => Buffer.from(text, 'utf16le').toString('utf16le');
-
-/** FNV-1a over UTF-16 units: anchors of ten thousand pages are kept as numbers. */
-function hashOf(text: string): number {
-  let hash = 0x811c9dc5;
-  for (let at = 0; at < text.length; at++) hash = Math.imul(hash ^ text.charCodeAt(at), 0x01000193);
-  return hash >>> 0;
-}

@@ -1,11 +1,6 @@
 /** References in HTML: every element and attribute that loads something or links somewhere. */
-import {
-  defaultTreeAdapter,
-  html,
-  parse,
-  type DefaultTreeAdapterTypes as Tree,
-  type TreeAdapter,
-} from 'parse5';
+import { html, parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
+import { LEAN_TREE, type Marked } from './lean-tree.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
 import type { Reading, Reference, Use } from './reading.js';
@@ -70,34 +65,6 @@ const SHOWS = new Set([
   'frameset',
 ]);
 const HIDDEN = new Set(['script', 'style', 'template', 'title', 'head', 'noscript']);
-
-/** Elements whose text is read. */
-const READ_TEXT = new Set(['script', 'style']);
-/** A parent of text, marked when there is something to see in it. */
-type Marked = Tree.ParentNode & { shows?: boolean };
-
-function mark(parent: Marked, text: string): void {
-  if (!parent.shows && /\S/.test(text)) parent.shows = true;
-}
-
-/** A tree without what nobody asks of it: the text of paragraphs, where elements end. It is most of a page. */
-const LEAN: TreeAdapter<Tree.DefaultTreeAdapterMap> = {
-  ...defaultTreeAdapter,
-  // A text that was left out is asked for all the same, as the last child of its parent.
-  getNodeSourceCodeLocation: (node: Tree.Node | undefined) => node?.sourceCodeLocation,
-  setNodeSourceCodeLocation(node: Tree.Node | undefined, location) {
-    if (!node) return;
-    if ('attrs' in node || node.nodeName === '#comment') node.sourceCodeLocation = location;
-  },
-  updateNodeSourceCodeLocation: () => undefined,
-  insertText(parent, text) {
-    if (READ_TEXT.has(parent.nodeName)) defaultTreeAdapter.insertText(parent, text);
-    else mark(parent, text);
-  },
-  insertTextBefore(parent, text) {
-    mark(parent, text);
-  },
-};
 
 class PageReader {
   readonly references: Reference[] = [];
@@ -294,7 +261,11 @@ const textOf = (element: Tree.Element): string =>
 const firstLine = (element: Tree.Element): number => element.sourceCodeLocation?.startTag?.endLine ?? 1;
 
 export function readPage(text: string): Reading {
-  const document = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false, treeAdapter: LEAN });
+  const document = parse(text, {
+    sourceCodeLocationInfo: true,
+    scriptingEnabled: false,
+    treeAdapter: LEAN_TREE,
+  });
   const reader = new PageReader();
   reader.read(document);
   const { references, anchors, features, base, serverCode, importMap, empty, scripted } = reader;
