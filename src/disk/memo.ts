@@ -9,11 +9,12 @@ import type { Decision } from '../core/assign/cascade.js';
 import type { ObjectGroup } from '../core/site/groups.js';
 import type { Facts, Finding } from '../core/site/site-object.js';
 import { parseKey } from '../core/site/key.js';
-import type { ExpectedFiles, SiteFile } from './walk.js';
+import type { SiteFile } from './file-list.js';
+import { FOLDER_COLUMNS, KnownFolders, type FolderRows } from './folder-rows.js';
+import { isOlder } from './time-step.js';
+import type { Expected } from './walk.js';
 
-const FORMAT = 4;
-/** Coarsest time step of the file systems in use, in milliseconds. */
-const TIME_STEP = 2000;
+const FORMAT = 5;
 const COLUMNS = 7;
 
 export interface Remembered {
@@ -39,6 +40,8 @@ interface Head extends SiteSummary {
   readonly basis: string;
   readonly takenAt: number;
   readonly count: number;
+  /** How many folders; their names follow those of the files. */
+  readonly folders: number;
   readonly namesBytes: number;
   readonly decisions: readonly Decision[];
   readonly facts: readonly Facts[];
@@ -47,8 +50,8 @@ interface Head extends SiteSummary {
 export interface Memo {
   readonly basis: string;
   readonly summary: SiteSummary | undefined;
-  /** The files of last time; undefined when nothing is remembered. */
-  readonly expected: ExpectedFiles | undefined;
+  /** What was met last time; undefined when nothing is remembered. */
+  readonly expected: Expected | undefined;
   /** What is known of a file as it is now; undefined when it must be read. */
   recall(file: SiteFile): Remembered | undefined;
 }
@@ -74,13 +77,14 @@ function parseMemo(bytes: Buffer): Memo {
   const headBytes = bytes.readUInt32LE(0);
   const head = JSON.parse(bytes.toString('utf8', 4, 4 + headBytes)) as Head;
   if (head.format !== FORMAT) return FORGETFUL;
-  const { count, namesBytes, decisions, facts, takenAt } = head;
+  const { count, folders, namesBytes, decisions, facts, takenAt } = head;
   const namesAt = 4 + headBytes;
   const numbersAt = namesAt + namesBytes;
-  const digestsAt = numbersAt + count * COLUMNS * 8;
+  const digestsAt = numbersAt + (count * COLUMNS + folders * FOLDER_COLUMNS) * 8;
   if (bytes.length !== digestsAt + count * 64) return FORGETFUL;
-  const names = count === 0 ? [] : bytes.toString('utf8', namesAt, numbersAt).split('\0');
-  if (names.length !== count) return FORGETFUL;
+  const names = bytes.toString('utf8', namesAt, numbersAt).split('\0');
+  if (names.length !== count + folders) return FORGETFUL;
+  const folderPaths = names.splice(count);
   const numbers = new Float64Array(
     bytes.buffer.slice(bytes.byteOffset + numbersAt, bytes.byteOffset + digestsAt),
   );
@@ -98,8 +102,7 @@ function parseMemo(bytes: Buffer): Memo {
       numbers[at + 1] === file.mtimeMs &&
       numbers[at + 2] === file.ctimeMs &&
       numbers[at + 3] === inode &&
-      file.ctimeMs < takenAt - TIME_STEP &&
-      file.mtimeMs < takenAt - TIME_STEP
+      isOlder(file, takenAt)
     );
   };
 
@@ -114,20 +117,27 @@ function parseMemo(bytes: Buffer): Memo {
     basis: head.basis,
     summary: head,
     expected: {
-      count,
-      isNext: (row, path, stats) => names[row] === path && isUnchanged(stats, stats.ino, row),
-      file(row) {
-        const at = row * COLUMNS;
-        const path = names[row] ?? '';
-        return {
-          key: parseKey(path).key,
-          path,
-          size: numbers[at] ?? 0,
-          mtimeMs: numbers[at + 1] ?? 0,
-          ctimeMs: numbers[at + 2] ?? 0,
-          inode: numbers[at + 3] ?? 0,
-        };
+      files: {
+        count,
+        isNext: (row, path, stats) => names[row] === path && isUnchanged(stats, stats.ino, row),
+        file(row) {
+          const at = row * COLUMNS;
+          const path = names[row] ?? '';
+          return {
+            key: parseKey(path).key,
+            path,
+            size: numbers[at] ?? 0,
+            mtimeMs: numbers[at + 1] ?? 0,
+            ctimeMs: numbers[at + 2] ?? 0,
+            inode: numbers[at + 3] ?? 0,
+          };
+        },
       },
+      folders: new KnownFolders(
+        { paths: folderPaths, numbers: numbers.subarray(count * COLUMNS) },
+        names,
+        takenAt,
+      ),
     },
     recall(file) {
       const row = find(file.path);
@@ -154,11 +164,13 @@ export function writeMemo(
   basis: string,
   takenAt: number,
   rows: readonly MemoRow[],
+  folders: FolderRows,
   summary: SiteSummary,
 ): boolean {
   const decisions = new Interned<Decision>();
   const facts = new Interned<Facts>();
-  const numbers = new Float64Array(rows.length * COLUMNS);
+  const numbers = new Float64Array(rows.length * COLUMNS + folders.numbers.length);
+  numbers.set(folders.numbers, rows.length * COLUMNS);
   rows.forEach(({ file, size, decision, facts: known }, row) => {
     numbers.set(
       [
@@ -173,12 +185,13 @@ export function writeMemo(
       row * COLUMNS,
     );
   });
-  const names = Buffer.from(rows.map(({ file }) => file.path).join('\0'));
+  const names = Buffer.from([...rows.map(({ file }) => file.path), ...folders.paths].join('\0'));
   const head: Head = {
     format: FORMAT,
     basis,
     takenAt,
     count: rows.length,
+    folders: folders.paths.length,
     namesBytes: names.length,
     decisions: decisions.list,
     facts: facts.list,

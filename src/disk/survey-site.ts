@@ -8,8 +8,9 @@ import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
 import { learnAll } from './learn-all.js';
+import type { SiteFile } from './file-list.js';
 import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
-import { absolutePath, walkSite, type LinkPolicy, type SiteFile, type Walked } from './walk.js';
+import { absolutePath, walkSite, type LinkPolicy, type Walked } from './walk.js';
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -55,11 +56,16 @@ export async function surveySite(
   const path =
     input.memory === undefined ? undefined : join(input.memory, `${digestOf(input.site).slice(0, 16)}.memo`);
   const memo = path === undefined ? undefined : readMemo(path);
-  const walked = walkSite(input.site, input.links, memo?.expected);
+  const basis = digestOf([input.build, input.assignments]);
+  // What another build leaves out of a folder is not known.
+  const expected = memo?.expected && {
+    ...memo.expected,
+    ...(memo.basis === basis ? {} : { folders: undefined }),
+  };
+  const walked = walkSite(input.site, input.links, expected);
   if (walked.count === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
-  const basis = digestOf([input.build, input.assignments]);
   const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links]);
   const summary = memo?.basis === basis && walked.same ? memo.summary : undefined;
 
@@ -104,7 +110,7 @@ export async function surveySite(
   if (path !== undefined) {
     // What an Expires date means changes as time goes by, so such findings are looked for each time.
     const lasting = rows.every(({ decision }) => decision.headers['Expires'] === undefined);
-    writeMemo(path, basis, takenAt, rows, {
+    writeMemo(path, basis, takenAt, rows, walked.folders, {
       identity: site.identity,
       groups: site.groups,
       findings,
