@@ -11,10 +11,18 @@ import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
 import { agreeToChanges } from '../work/agree.js';
 import { describeOtherDestinations } from '../work/other-destinations.js';
-import { openProject, openStore, openStoreIfThere, surveyProject, type Project } from '../work/project.js';
+import {
+  glanceAtBucket,
+  openProject,
+  openStore,
+  openStoreIfThere,
+  surveyProject,
+  type Project,
+} from '../work/project.js';
 import {
   changesNothing,
   compareWithBucket,
+  compareWithSame,
   listBodies,
   publishChanges,
   type Changes,
@@ -150,6 +158,10 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
   const site = await surveyProject(project, terminal);
   const { bucket: name, settings } = project.destination;
   const looksOnly = args['dry-run'] || args.diff !== undefined;
+  const report = (of: Changes, release: number | null): object => toJson(of, project, site, release);
+  const asked = [args.diff, args.save, args.agreed, covers].some((each) => each !== undefined);
+  const same = asked ? undefined : compareWithSame(site, settings, glanceAtBucket(project));
+  if (same) return sayNothingChanged(same, name, report, terminal);
   const store = await (looksOnly ? openStoreIfThere(project) : openStore(project));
   try {
     const changes = await compareWithBucket(site, settings, store, name, covers);
@@ -157,16 +169,11 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
       terminal.print(await formatBodyDiff(args.diff, changes, project, site, store, terminal.paint));
       return;
     }
-    const report = (release: number | null): object => toJson(changes, project, site, release);
     if (args.save !== undefined) savePlan(args.save, name, changes);
     if (args.agreed !== undefined) needAgreed(args.agreed, name, changes);
     if (changesNothing(changes)) {
-      const release = changes.bucket?.release ?? 0;
-      terminal.print(
-        `Nothing has changed: ${name} is at release ${release} with ${countOf(changes.totals.keep, 'object')}.`,
-      );
-      terminal.printJson(report(release));
-      return;
+      if (!looksOnly) store?.keepGlance();
+      return sayNothingChanged(changes, name, report, terminal);
     }
     show(changes, project, args['in-full'], terminal);
     if (store) terminal.print(await describeOtherDestinations(project, site, store, terminal.paint));
@@ -175,7 +182,7 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
       terminal.print(
         `\n${terminal.paint.soft(`Nothing was published: this was a dry run.${args.save === undefined ? '' : ` The change list is in ${args.save}.`}`)}`,
       );
-      terminal.printJson(report(null));
+      terminal.printJson(report(changes, null));
       return;
     }
     // What was agreed on in a file needs no further yes; what asks for the bucket's name still does.
@@ -207,10 +214,24 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
       terminal,
     );
     await showPublished(record.release, changes, project, terminal, store);
-    terminal.printJson(report(record.release));
+    terminal.printJson(report(changes, record.release));
+    store.keepGlance();
   } finally {
     await store?.close();
   }
+}
+
+function sayNothingChanged(
+  changes: Changes,
+  bucket: string,
+  report: (of: Changes, release: number) => object,
+  terminal: Terminal,
+): void {
+  const release = changes.bucket?.release ?? 0;
+  terminal.print(
+    `Nothing has changed: ${bucket} is at release ${release} with ${countOf(changes.totals.keep, 'object')}.`,
+  );
+  terminal.printJson(report(changes, release));
 }
 
 const toJson = (

@@ -10,6 +10,7 @@ import { BUILD } from '../build.js';
 import type { Config, Destination } from '../../config/shape.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
+import { readAtAGlance } from '../../stores/embedded/glance.js';
 import { storeExists } from '../../stores/embedded/layout.js';
 import type { BucketState, BucketStore } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
@@ -68,6 +69,10 @@ export async function openStore({ config }: Project): Promise<EmbeddedStore> {
 /** Opens the store only when there is one, so that looking changes nothing. */
 export const openStoreIfThere = async (project: Project): Promise<EmbeddedStore | undefined> =>
   storeExists(project.config.storeFolder) ? openStore(project) : undefined;
+
+/** The state of the destination's bucket, when it can be known without opening the store. */
+export const glanceAtBucket = ({ config, destination }: Project): BucketState | undefined =>
+  storeExists(config.storeFolder) ? readAtAGlance(config.storeFolder, destination.bucket) : undefined;
 
 /** Opens the store, runs some work with it and closes it whatever happens. */
 export async function withStore<T>(project: Project, work: (store: EmbeddedStore) => Promise<T>): Promise<T> {

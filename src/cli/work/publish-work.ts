@@ -43,10 +43,7 @@ export async function compareWithBucket(
       ? []
       : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
   const identity = covers ? undefined : site.identity;
-  if (bucket?.identity === site.identity) {
-    const totals = { add: 0, replace: 0, relabel: 0, remove: 0, keep: bucket.objects, bytes: 0 };
-    return { bucket, changes: [], settings, becomes, totals, identity: site.identity };
-  }
+  if (bucket?.identity === site.identity) return keepObjects(bucket, settings, becomes);
   const all = compareObjects(site.objects, store && bucket ? store.listObjects(name) : [], covers);
   return {
     bucket,
@@ -57,6 +54,30 @@ export async function compareWithBucket(
     identity,
   };
 }
+
+/** The comparison with a bucket that holds the site already, settings and all; undefined when it does not. */
+export function compareWithSame(
+  site: SurveyedSite,
+  wanted: BucketSettings,
+  bucket: BucketState | undefined,
+): Changes | undefined {
+  if (bucket?.identity !== site.identity || compareSettings(bucket.settings, wanted).length > 0)
+    return undefined;
+  return keepObjects(bucket, [], wanted);
+}
+
+const keepObjects = (
+  bucket: BucketState,
+  settings: readonly SettingChange[],
+  becomes: BucketSettings,
+): Changes => ({
+  bucket,
+  changes: [],
+  settings,
+  becomes,
+  totals: { add: 0, replace: 0, relabel: 0, remove: 0, keep: bucket.objects, bytes: 0 },
+  identity: bucket.identity,
+});
 
 export const changesNothing = ({ totals, settings }: Changes): boolean =>
   totals.add + totals.replace + totals.relabel + totals.remove + settings.length === 0;

@@ -9,6 +9,7 @@ import { nearestWord } from '../../core/caching/duration.js';
 import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
 import { findBody, putBodies, streamBody } from './bodies.js';
 import { commitRelease } from './commit.js';
+import { dropGlance, keepGlance } from './glance.js';
 import { objectsAt, pruneReleases } from './history.js';
 import { beginPublishing, endPublishing, sweepBodies, type Swept } from './sweep.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
@@ -191,8 +192,15 @@ export class EmbeddedStore implements BucketStore {
         releases.removeSync(key);
       buckets.removeSync(bucket);
     });
+    dropGlance(this.layout);
     // Nobody reads what belonged to no other bucket, so it goes at once.
     return sweepBodies(this.layout, this.rows, Date.now(), 0);
+  }
+
+  /** Lets the next command see the buckets' states without opening the store. */
+  keepGlance(): void {
+    // Inside a transaction nobody else commits.
+    this.transact(() => keepGlance(this.layout, this.bucketStates()));
   }
 
   async close(): Promise<void> {

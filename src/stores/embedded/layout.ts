@@ -26,6 +26,7 @@ const MARKER = 'fenestra-store.json';
 const FORMAT = 1;
 // MDB_MAGIC as LMDB writes it in its first two pages, after the page header.
 const LMDB_MAGIC = 0xbeefc0de;
+export const PAGE_SIZE = 4096;
 
 export const layoutOf = (root: string): Layout => ({
   root,
@@ -54,9 +55,14 @@ export function prepareLayout(root: string): Layout {
   } catch (error) {
     throw asStoreError(error, root);
   }
-  checkMarker(marker, root);
-  checkRows(layout.rows);
+  guardLayout(layout);
   return layout;
+}
+
+/** @throws FenestraError STORE_DAMAGED, STORE_NOT_OURS */
+export function guardLayout({ root, rows }: Layout): void {
+  checkMarker(join(root, MARKER), root);
+  checkRows(rows);
 }
 
 function checkMarker(marker: string, root: string): void {
@@ -82,7 +88,7 @@ function checkRows(path: string): void {
   if (!existsSync(path)) return;
   const { size } = statSync(path);
   if (size === 0) return;
-  const head = Buffer.alloc(4096 + 256);
+  const head = Buffer.alloc(PAGE_SIZE + 256);
   const file = openSync(path, 'r');
   try {
     const read = readSync(file, head, 0, head.length, 0);
@@ -93,11 +99,10 @@ function checkRows(path: string): void {
     const metaAt = (page: number): number =>
       [16, 24].map((at) => page + at).find((at) => head.readUInt32LE(at) === LMDB_MAGIC) ?? -1;
     if (metaAt(0) < 0) throw damaged('does not begin as a database does');
-    const pageSize = 4096;
-    if (metaAt(pageSize) < 0) throw damaged('has a damaged second page');
-    if (size % pageSize !== 0) throw damaged(`is cut off in the middle of a page, at ${size} bytes`);
-    const pages = Math.max(...[0, pageSize].map((page) => lastPage(head, metaAt(page)))) + 1;
-    if (size < pages * pageSize) throw damaged(`has ${size} bytes where ${pages * pageSize} are in use`);
+    if (metaAt(PAGE_SIZE) < 0) throw damaged('has a damaged second page');
+    if (size % PAGE_SIZE !== 0) throw damaged(`is cut off in the middle of a page, at ${size} bytes`);
+    const pages = Math.max(...[0, PAGE_SIZE].map((page) => lastPage(head, metaAt(page)))) + 1;
+    if (size < pages * PAGE_SIZE) throw damaged(`has ${size} bytes where ${pages * PAGE_SIZE} are in use`);
   } finally {
     closeSync(file);
   }
