@@ -40,11 +40,12 @@ function expectError(
 describe('the command line', () => {
   test.each<[string[], RegExp]>([
     [['publsh'], /no command "publsh"[\s\S]*fenestra publish/],
-    [['survey', '--findngs'], /Unknown argument: findngs/],
-    [['publish', '--dry-rn'], /Unknown argument: dry-rn\.\n/],
-    [['access', 'ajar'], /Invalid values/],
-    [['access'], /Not enough/],
-    [['publish', '--note'], /Not enough arguments/],
+    [['survey', '--findngs'], /`fenestra survey` takes no --findngs\. Did you mean --findings\?/],
+    [['publish', '--dry-rn=yes', 'now'], /takes no --dry-rn=yes, now\. Did you mean --dry-run\?\n/],
+    [['access', 'opn'], /The action cannot be "opn": it is one of show, open, close\. Did you mean open\?/],
+    [['check', '--fail-on', 'fatal'], /--fail-on cannot be "fatal": it is one of error, warning, note\.\n/],
+    [['access'], /`fenestra access` was given too little: it takes <action>/],
+    [['publish', '--note'], /--note was given without a value/],
     [['serve', '--port', '99999'], /not a port/],
     [['serve', '--show', 'typ'], /Did you mean type/],
     [['check', '--at', 'ftp://x/'], /begins with ftp:/],

@@ -4,6 +4,7 @@ import { EXIT, FenestraError } from '../core/errors/catalogue.js';
 import { nearestWord } from '../core/caching/duration.js';
 import type { Command, CommonArgs } from './command.js';
 import type { TableEntry } from './command-table.js';
+import { describeMisuse } from './describe-misuse.js';
 import { createTerminal } from './terminal.js';
 
 export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
@@ -11,7 +12,8 @@ export async function runCommand(words: readonly string[], table: readonly Table
   try {
     const asked = words[0] === 'help' && words[1] !== undefined ? [words[1], '--help'] : words;
     const entry = findEntry(asked, table);
-    return await runEntry(entry, await entry.load(), asked);
+    const at = asked.indexOf(entry.name);
+    return await runEntry(entry, await entry.load(), [...asked.slice(0, at), ...asked.slice(at + 1)]);
   } catch (error) {
     return reportFailure(error, debug);
   }
@@ -44,13 +46,15 @@ async function runEntry(
   words: readonly string[],
 ): Promise<number> {
   let running: Promise<number | undefined> | undefined;
+  let known: readonly string[] = [];
   const usage = (text: string): FenestraError =>
     new FenestraError('USAGE', {
       what: text,
       remedy: `\`fenestra ${entry.name} --help\` lists what it takes.`,
     });
+  // As the only command it is yargs' default one: for others the help text is laid out each time, in case it is needed.
   yargs([...words])
-    .scriptName('fenestra')
+    .scriptName(`fenestra ${entry.name}`)
     .locale('en')
     .parserConfiguration({ 'camel-case-expansion': false })
     .version(false)
@@ -74,12 +78,14 @@ async function runEntry(
       describe: 'show where an unexpected failure came from',
     })
     .command(
-      `${entry.name}${command.positionals === undefined ? '' : ` ${command.positionals}`}`,
+      `$0${command.positionals === undefined ? '' : ` ${command.positionals}`}`,
       command.describe,
       (parser: Argv) => {
         const common = parser as Argv<CommonArgs>;
         for (const [example, explain] of command.examples) common.example(example, explain);
-        return command.options(common);
+        const parsing = command.options(common);
+        known = listOptions(parsing);
+        return parsing;
       },
       // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
       (args) => {
@@ -93,13 +99,23 @@ async function runEntry(
       throw (
         (error?.name === 'YError' ? undefined : error) ??
         usage(
-          `${(message ?? error?.message ?? 'The command was not understood').split('\n', 1)[0]?.replace(/\.?$/, '.')}`,
+          describeMisuse({
+            command: entry.name,
+            takes: command.positionals,
+            options: known,
+            words,
+            said: message ?? error?.message ?? 'The command was not understood',
+          }),
         )
       );
     })
     .parseSync();
   return (await running) ?? EXIT.done;
 }
+
+/** The names of all options that a parser was given; yargs shows them to its own parts alone. */
+const listOptions = (parser: object): string[] =>
+  Object.keys((parser as { getOptions?: () => { key: object } }).getOptions?.().key ?? {});
 
 /** One short paragraph on stderr: what happened, where, what to do. */
 export function reportFailure(error: unknown, debug: boolean): number {

@@ -3,6 +3,7 @@
  * asks its files for theirs without reading it again.
  */
 import { statfsSync, type Stats } from 'node:fs';
+import type { NameTable } from './name-table.js';
 import { isOlder } from './time-step.js';
 
 /** Paths in the order of the walk ('' is the site itself), and for each the columns below. */
@@ -78,7 +79,7 @@ export interface KnownFolder extends Met {
 /** The folders of an earlier walk. */
 export class KnownFolders {
   readonly #rows: FolderRows;
-  readonly #files: readonly string[];
+  readonly #files: NameTable;
   readonly #takenAt: number;
   #index: Map<string, number> | undefined;
 
@@ -86,7 +87,7 @@ export class KnownFolders {
    * @param files the paths of the files of that walk, in its order
    * @param takenAt when it began
    */
-  constructor(rows: FolderRows, files: readonly string[], takenAt: number) {
+  constructor(rows: FolderRows, files: NameTable, takenAt: number) {
     this.#rows = rows;
     this.#files = files;
     this.#takenAt = takenAt;
@@ -119,7 +120,7 @@ export class KnownFolders {
         meetFolder(this.#rows.paths[folder] ?? '');
         file = this.#at(folder, END_FILE);
         folder = this.#at(folder, NEXT);
-      } else meetFile(this.#files[file++] ?? '');
+      } else meetFile(this.#files.at(file++));
     }
   }
 

@@ -11,6 +11,7 @@ import type { Facts, Finding } from '../core/site/site-object.js';
 import { parseKey } from '../core/site/key.js';
 import type { SiteFile } from './file-list.js';
 import { FOLDER_COLUMNS, KnownFolders, type FolderRows } from './folder-rows.js';
+import { NameTable } from './name-table.js';
 import { isOlder } from './time-step.js';
 import type { Expected } from './walk.js';
 
@@ -40,9 +41,11 @@ interface Head extends SiteSummary {
   readonly basis: string;
   readonly takenAt: number;
   readonly count: number;
-  /** How many folders; their names follow those of the files. */
+  /** How many folders; their names and numbers follow those of the files. */
   readonly folders: number;
   readonly namesBytes: number;
+  /** How many of these are names of folders. */
+  readonly folderNamesBytes: number;
   readonly decisions: readonly Decision[];
   readonly facts: readonly Facts[];
 }
@@ -77,14 +80,15 @@ function parseMemo(bytes: Buffer): Memo {
   const headBytes = bytes.readUInt32LE(0);
   const head = JSON.parse(bytes.toString('utf8', 4, 4 + headBytes)) as Head;
   if (head.format !== FORMAT) return FORGETFUL;
-  const { count, folders, namesBytes, decisions, facts, takenAt } = head;
+  const { count, folders, namesBytes, folderNamesBytes, decisions, facts, takenAt } = head;
   const namesAt = 4 + headBytes;
   const numbersAt = namesAt + namesBytes;
   const digestsAt = numbersAt + (count * COLUMNS + folders * FOLDER_COLUMNS) * 8;
   if (bytes.length !== digestsAt + count * 64) return FORGETFUL;
-  const names = bytes.toString('utf8', namesAt, numbersAt).split('\0');
-  if (names.length !== count + folders) return FORGETFUL;
-  const folderPaths = names.splice(count);
+  const foldersAt = namesAt + namesBytes - folderNamesBytes;
+  const names = new NameTable(bytes.toString('utf8', namesAt, foldersAt));
+  const folderPaths = folders === 0 ? [] : bytes.toString('utf8', foldersAt, numbersAt).split('\0');
+  if (folderPaths.length !== folders) return FORGETFUL;
   const numbers = new Float64Array(
     bytes.buffer.slice(bytes.byteOffset + numbersAt, bytes.byteOffset + digestsAt),
   );
@@ -108,8 +112,8 @@ function parseMemo(bytes: Buffer): Memo {
 
   const find = (path: string): number | undefined => {
     // Both lists are in key order, so the next row is nearly always the one.
-    if (names[next] === path) return next;
-    index ??= new Map(names.map((name, at) => [name, at]));
+    if (next < count && names.at(next) === path) return next;
+    index ??= new Map(names.all().map((name, at) => [name, at]));
     return index.get(path);
   };
 
@@ -119,10 +123,11 @@ function parseMemo(bytes: Buffer): Memo {
     expected: {
       files: {
         count,
-        isNext: (row, path, stats) => names[row] === path && isUnchanged(stats, stats.ino, row),
+        isNext: (row, path, stats) =>
+          row < count && names.at(row) === path && isUnchanged(stats, stats.ino, row),
         file(row) {
           const at = row * COLUMNS;
-          const path = names[row] ?? '';
+          const path = names.at(row);
           return {
             key: parseKey(path).key,
             path,
@@ -185,14 +190,16 @@ export function writeMemo(
       row * COLUMNS,
     );
   });
-  const names = Buffer.from([...rows.map(({ file }) => file.path), ...folders.paths].join('\0'));
+  const names = Buffer.from(rows.map(({ file }) => file.path).join('\0'));
+  const folderNames = Buffer.from(folders.paths.join('\0'));
   const head: Head = {
     format: FORMAT,
     basis,
     takenAt,
     count: rows.length,
     folders: folders.paths.length,
-    namesBytes: names.length,
+    namesBytes: names.length + folderNames.length,
+    folderNamesBytes: folderNames.length,
     decisions: decisions.list,
     facts: facts.list,
     ...summary,
@@ -204,7 +211,10 @@ export function writeMemo(
   const temporary = `${path}.${process.pid}.new`;
   try {
     mkdirSync(dirname(path), { recursive: true });
-    writeFileSync(temporary, Buffer.concat([length, headBytes, names, Buffer.from(numbers.buffer), digests]));
+    writeFileSync(
+      temporary,
+      Buffer.concat([length, headBytes, names, folderNames, Buffer.from(numbers.buffer), digests]),
+    );
     renameSync(temporary, path);
     return true;
   } catch {

@@ -7,7 +7,6 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
-import { learnAll } from './learn-all.js';
 import type { SiteFile } from './file-list.js';
 import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
 import { absolutePath, walkSite, type LinkPolicy, type Walked } from './walk.js';
@@ -23,7 +22,7 @@ export interface SurveyInput {
   /** Folder for what is remembered; undefined remembers nothing. */
   readonly memory?: string;
   /** Inspects the surveyed site. */
-  readonly inspect: (site: Omit<SurveyedSite, 'findings'>) => Finding[];
+  readonly inspect: (site: Omit<SurveyedSite, 'findings'>) => Finding[] | Promise<Finding[]>;
   /** Everything besides the objects that the inspection depends on. */
   readonly inspectBasis: unknown;
 }
@@ -106,7 +105,7 @@ export async function surveySite(
     takenAt,
     read,
   };
-  const findings = input.inspect(site);
+  const findings = await input.inspect(site);
   if (path !== undefined) {
     // What an Expires date means changes as time goes by, so such findings are looked for each time.
     const lasting = rows.every(({ decision }) => decision.headers['Expires'] === undefined);
@@ -137,6 +136,8 @@ async function readRows(
     if (known && sameReading(known.decision, decision)) rows[row] = { file, ...known, decision };
     else unknown.push({ row, file, decision });
   }
+  // Most surveys find that nothing has changed, and need none of what reads files.
+  const { learnAll } = await import('./learn-all.js');
   const learned = await learnAll(
     unknown.map(({ file, decision }) => ({
       path: absolutePath(input.site, file),

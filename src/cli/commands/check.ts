@@ -1,11 +1,9 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
+import { SAMPLE } from '../../core/check/sample.js';
 import type { Level, ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
 import { formatBaseline, readBaseline, writeResult } from '../work/baseline-file.js';
-import { checkRelease } from '../work/check-release.js';
-import { hostStore } from '../work/hosted-store.js';
-import { SAMPLE } from '../work/probe-release.js';
 import { needBucket, openProject, surveyProject, withStore } from '../work/project.js';
 import { compareWithBucket } from '../work/publish-work.js';
 import { readUrl } from '../work/read-url.js';
@@ -115,6 +113,8 @@ export default defineCommand<Args>({
     needReportKinds(args.report);
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const project = await openProject(args);
+    const { checkRelease } = await import('../work/check-release.js');
+    const { hostStore } = await import('../work/hosted-store.js');
     const survey = await surveyProject(project, terminal);
     return withStore(project, async (store) => {
       const { bucket } = project.destination;

@@ -3,12 +3,10 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
-import { startHostServer } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
 import { COMMANDS } from '../command-table.js';
 import { runCommand } from '../run-command.js';
 import type { Terminal } from '../terminal.js';
-import { hostStore } from '../work/hosted-store.js';
 import { untilStopped } from '../work/until-stopped.js';
 
 interface Args {
@@ -72,6 +70,7 @@ export default defineCommand<Args>({
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
       await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
+      const { hostStore, startHostServer } = await import('../work/serving.js');
       const { EmbeddedStore } = await import('../../stores/embedded/embedded-store.js');
       const store = EmbeddedStore.open(join(scratch, '.fenestra', 'store'));
       const server = await startHostServer({ hosted: hostStore(store), host: '127.0.0.1', port: args.port });

@@ -23,13 +23,11 @@ import {
   changesNothing,
   compareWithBucket,
   compareWithSame,
-  listBodies,
   publishChanges,
   type Changes,
 } from '../work/publish-work.js';
 import { readBaseline } from '../work/baseline-file.js';
 import { needAgreed, savePlan } from '../work/saved-plan.js';
-import { formatBodyDiff } from '../work/body-diff.js';
 import { watchAndPublish } from '../work/watch-publish.js';
 
 interface Args {
@@ -166,6 +164,7 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
   try {
     const changes = await compareWithBucket(site, settings, store, name, covers);
     if (args.diff !== undefined) {
+      const { formatBodyDiff } = await import('../work/body-diff.js');
       terminal.print(await formatBodyDiff(args.diff, changes, project, site, store, terminal.paint));
       return;
     }
@@ -193,6 +192,7 @@ async function publishOnce(project: Project, args: Args, terminal: Terminal): Pr
       { yes: args.yes || args.agreed !== undefined, sure: args.sure },
       terminal,
     );
+    const { listBodies } = await import('../work/list-bodies.js');
     const bodies = listBodies(site, changes, project.config.site);
     const record = await publishChanges(
       changes,

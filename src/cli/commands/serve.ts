@@ -4,12 +4,9 @@ import { headersToRecord } from '../../core/hosting/answer.js';
 import { nearestWord } from '../../core/caching/duration.js';
 import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import type { Served } from '../../server/host-server.js';
-import { startHostServer } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
-import { hostStore } from '../work/hosted-store.js';
 import { DEFAULT_PORT, openProject, openStore } from '../work/project.js';
-import { hostUnpublished } from '../work/hosted-site.js';
 import { untilStopped } from '../work/until-stopped.js';
 
 interface Args {
@@ -80,6 +77,7 @@ export default defineCommand<Args>({
       });
     }
     const show = readShow(args.show);
+    const { hostStore, hostUnpublished, startHostServer } = await import('../work/serving.js');
     const project = await openProject(args);
     const store = await openStore(project);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });

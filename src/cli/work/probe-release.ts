@@ -3,7 +3,7 @@ import { createReadPolicy } from '../../core/access/read-policy.js';
 import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
 import { KINDS, listProbes } from '../../core/check/probe.js';
-import { sampleObjects, type Sample } from '../../core/check/sample.js';
+import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding, StoredObject } from '../../core/site/site-object.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
@@ -13,8 +13,6 @@ import type { Terminal } from '../terminal.js';
 
 /** Milliseconds. */
 const PATIENCE = 5_000;
-/** Objects that are probed without `--all`. */
-export const SAMPLE = 1000;
 /** Every object is asked for a few times in a row and then never again. Bytes. */
 const CACHED = 4 * 2 ** 20;
 /** Addresses that are tried before all others: when each is refused, so would be the rest. */

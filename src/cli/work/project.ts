@@ -2,7 +2,6 @@
 import { join } from 'node:path';
 import { mkdirSync, writeFileSync, existsSync } from 'node:fs';
 import { parsePattern } from '../../core/assign/pattern.js';
-import { inspectSurvey } from '../../core/check/rules.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/caching/duration.js';
 import { recallConfig, rememberConfig } from '../../config/remember.js';
@@ -130,7 +129,8 @@ export async function surveyProject(
         memory: join(config.folder, '.fenestra', 'survey'),
         inspectBasis: [settings, allow, buckets],
         build: BUILD ?? 'unbundled',
-        inspect: ({ objects, cascade, walked }) => {
+        inspect: async ({ objects, cascade, walked }) => {
+          const { inspectSurvey } = await import('../../core/check/rules.js');
           const allowed = allow.map(parsePattern);
           return inspectSurvey({
             objects,

@@ -1,6 +1,5 @@
 /** Publishing, in named steps that the commands put together. */
 import { hostname, userInfo } from 'node:os';
-import { join } from 'node:path';
 import {
   compareObjects,
   compareSettings,
@@ -11,7 +10,6 @@ import {
 } from '../../core/release/change-list.js';
 import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
-import { openPublished } from '../../disk/read-file.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BodySource, BucketState, BucketStore } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
@@ -125,25 +123,6 @@ export async function publishChanges(
   }
   await store.keepReleases(name, input.keep);
   return record;
-}
-
-/** The bodies that a change list needs from the site folder. */
-export function* listBodies(
-  { objects, takenAt }: SurveyedSite,
-  { changes }: Changes,
-  folder: string,
-): Generator<BodySource> {
-  const sent = new Set(
-    changes.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
-  );
-  if (sent.size === 0) return;
-  for (const object of objects) {
-    if (sent.has(object.key))
-      yield {
-        object,
-        ...openPublished(join(folder, object.path), object.stamp, takenAt, object.decision.encoding),
-      };
-  }
 }
 
 /** Who publishes: user@host. */

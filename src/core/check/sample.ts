@@ -2,6 +2,9 @@
 import { essence } from '../assign/media-type.js';
 import type { StoredObject } from '../site/site-object.js';
 
+/** Objects that are probed unless every one is asked for. */
+export const SAMPLE = 1000;
+
 export interface Sample {
   readonly objects: readonly StoredObject[];
   /** How many there are in all. */

@@ -1,0 +1,47 @@
+/** What is wrong with the words of a command, from what yargs says of them. */
+import { nearestWord } from '../core/caching/duration.js';
+
+export interface Misuse {
+  readonly command: string;
+  /** Its positionals, as in its usage line. */
+  readonly takes: string | undefined;
+  /** The names of its options, without dashes. */
+  readonly options: readonly string[];
+  /** What was given. */
+  readonly words: readonly string[];
+  /** What yargs says. */
+  readonly said: string;
+}
+
+export function describeMisuse({ command, takes, options, words, said }: Misuse): string {
+  const [first = ''] = said.split('\n', 1);
+  if (first.startsWith('Not enough non-option arguments'))
+    return `\`fenestra ${command}\` was given too little: it takes ${takes ?? 'nothing'}.`;
+
+  const follows = /^Not enough arguments following: (.+)$/.exec(first)?.[1];
+  if (follows !== undefined) return `--${follows} was given without a value.`;
+
+  const unknown = /^Unknown arguments?: (.+)$/.exec(first)?.[1]?.split(', ') ?? [];
+  if (unknown.length > 0) {
+    const shown = unknown.map((name) => words.find((word) => optionName(word) === name) ?? name);
+    const near = shown
+      .filter((word) => word.startsWith('-'))
+      .flatMap((word) => nearestWord(optionName(word), options) ?? []);
+    return `\`fenestra ${command}\` takes no ${shown.join(', ')}.${didYouMean(near.map((name) => `--${name}`))}`;
+  }
+
+  const choice = /Argument: (.+?), Given: (.+?), Choices: (.+)/.exec(said);
+  if (choice) {
+    const [name = '', given = '', choices = ''] = choice.slice(1);
+    const known = choices.split(', ').map(unquote);
+    const near = nearestWord(unquote(given), known);
+    const subject = takes?.includes(name) === true ? `The ${name}` : `--${name}`;
+    return `${subject} cannot be ${given}: it is one of ${known.join(', ')}.${didYouMean(near === undefined ? [] : [near])}`;
+  }
+  return first.replace(/\.?$/, '.');
+}
+
+const optionName = (word: string): string => word.replace(/^-+/, '').replace(/=.*$/s, '');
+const unquote = (text: string): string => text.replace(/^"|"$/g, '');
+const didYouMean = (near: readonly string[]): string =>
+  near.length > 0 ? ` Did you mean ${near.join(' and ')}?` : '';
