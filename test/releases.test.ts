@@ -9,6 +9,13 @@ import type { StoredObject } from '../src/core/site/site-object.js';
 import { ask } from './helpers/ask.js';
 import { CONFIG, fenestra, fenestraJson, makeProject, PAGE, serve, writeFiles } from './helpers/program.js';
 
+interface PublishJson {
+  readonly release: number | null;
+  readonly changes: readonly { readonly key: string; readonly change: string }[];
+  readonly settings: readonly { readonly name: string; readonly becomes: unknown }[];
+  readonly totals: Readonly<Record<string, number>>;
+}
+
 const store = (home: string): string => join(home, '.fenestra/store');
 
 /** Reads a store as it lies on disk, every body verified. */
@@ -114,6 +121,28 @@ describe('several publishers at once', () => {
     }
     expect(objects.filter(({ key }) => key.startsWith('from-'))).toHaveLength(1);
   });
+});
+
+it('a publish with nothing to do still sees what others did to the bucket meanwhile', async () => {
+  const home = makeProject({ 'site/a.txt': 'a', 'site/b.txt': 'b' });
+  const publish = async (...more: string[]): Promise<PublishJson> =>
+    fenestraJson<PublishJson>(home, 'publish', '--yes', ...more);
+  const same = { changes: [], settings: [], totals: { keep: 4 } };
+  await publish();
+  // Twice: the second time the store need not be opened.
+  for (const more of [[], [], ['--dry-run']])
+    expect(await publish(...more)).toMatchObject({ release: 1, ...same });
+  await fenestra(home, 'bucket', 'empty', '--matching', 'a.txt', '--sure', 'test-mill');
+  expect((await publish()).changes).toMatchObject([{ key: 'a.txt', change: 'add' }]);
+  await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+  expect(await publish()).toMatchObject({ release: 3, ...same });
+  await fenestra(home, 'restore', '2', '--yes');
+  expect((await publish()).changes).toMatchObject([{ key: 'a.txt', change: 'add' }]);
+  expect(await publish()).toMatchObject({ release: 5, ...same });
+  writeFiles(home, { 'fenestra.yaml': CONFIG.replace('error: not-found.html', 'error: a.txt') });
+  expect((await publish()).settings).toMatchObject([{ name: 'documents.error', becomes: 'a.txt' }]);
+  await fenestra(home, 'bucket', 'remove', '--with-contents', '--sure', 'test-mill');
+  expect(await publish()).toMatchObject({ release: 1, totals: { add: 4 } });
 });
 
 describe('history and restore', () => {

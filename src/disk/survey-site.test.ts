@@ -1,18 +1,23 @@
 import { gzipSync } from 'node:zlib';
 import {
+  lstatSync,
   mkdirSync,
   mkdtempSync,
   readFileSync,
   readdirSync,
+  renameSync,
   rmSync,
+  symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import fc from 'fast-check';
-import { afterAll, beforeAll, describe, expect, it, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, test, vi } from 'vitest';
+import { datesFolders, KnownFolders } from './folder-rows.js';
 import { learnFile } from './learn.js';
+import { NameTable } from './name-table.js';
 import { surveySite, type SurveyedSite } from './survey-site.js';
 import { walkSite } from './walk.js';
 
@@ -134,6 +139,97 @@ describe('what is remembered', () => {
     expect(plain(second)).toEqual(plain(await survey(site)));
     rmSync(join(site, 'f19.txt'));
     expect((await survey(site, memory)).count).toBe(19);
+  });
+
+  const name = fc.constantFrom('a', 'b', 'b.txt', 'c', 'ä', '.DS_Store', '.well-known');
+  const path = fc.array(name, { minLength: 1, maxLength: 3 }).map((names) => names.join('/'));
+  const edit = fc.oneof(
+    fc.record({ what: fc.constantFrom('write', 'add a folder', 'remove', 'touch'), path }),
+    fc.record({ what: fc.constantFrom('rename', 'link'), path, to: path }),
+  );
+  const EDITS: Readonly<Record<string, (at: string, to: string) => void>> = {
+    write: (at) => {
+      mkdirSync(dirname(at), { recursive: true });
+      writeFileSync(at, `text ${Math.random()}`);
+    },
+    'add a folder': (at) => mkdirSync(at, { recursive: true }),
+    remove: (at) => rmSync(at, { recursive: true }),
+    touch: (at) => utimesSync(at, 1_700_000_000, 1_700_000_000),
+    rename: (at, to) => renameSync(at, to),
+    link: (at, to) => symlinkSync(at, to),
+  };
+
+  it('gives the same survey as reading everything, whatever was done in between', async () => {
+    // A walk far later than all edits, so that what is remembered of files and folders is believed.
+    const now = Date.now.bind(Date);
+    const clock = vi.spyOn(Date, 'now').mockImplementation(() => now() + 60_000);
+    let runs = 0;
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.array(edit, { maxLength: 4 }), { maxLength: 5 }), async (rounds) => {
+        const site = makeSite(`edited-${++runs}`, { 'b/c/a': 'x', 'b/index.html': '<p>', 'keep.txt': 'x' });
+        const memory = join(root, `edited-memory-${runs}`);
+        for (const edits of [[], ...rounds]) {
+          for (const each of edits) {
+            try {
+              EDITS[each.what]?.(join(site, each.path), 'to' in each ? join(site, each.to) : '');
+            } catch {
+              // Nothing there to remove, a folder in the way: as when people edit.
+            }
+          }
+          const [again, fresh] = [await survey(site, memory), await survey(site)];
+          expect(plain(again)).toEqual(plain(fresh));
+          expect([again.identity, again.walked.leftOut, again.walked.links]).toEqual([
+            fresh.identity,
+            fresh.walked.leftOut,
+            fresh.walked.links,
+          ]);
+          expect((await survey(site, memory)).read).toBe(0);
+          // Longer than the step in which a file system counts time.
+          await new Promise((done) => setTimeout(done, 12));
+        }
+      }),
+      { numRuns: 60 },
+    );
+    clock.mockRestore();
+  });
+
+  it('reads a folder again only when something in it came or went', () => {
+    const site = makeSite('folders', { 'a/1': '', 'a/b/2': '', 'a/b/.DS_Store': '', 'a/c/d/3': '', z: '' });
+    mkdirSync(join(site, 'a/e'));
+    const { folders, files } = walkSite(site);
+    const known = new KnownFolders(
+      folders,
+      new NameTable(files.map((file) => file.path).join('\0')),
+      Date.now() + 60_000,
+    );
+    const meet = (folder: string): string[] | undefined => {
+      const met: string[] = [];
+      const found = known.findUnchanged(folder, lstatSync(join(site, folder)));
+      found?.meet(
+        (file) => met.push(file),
+        (inner) => met.push(inner),
+      );
+      return found && [...met, `${found.leftOut} left out`];
+    };
+    const was = ['', 'a/', 'a/b/', 'a/e/'].map(meet);
+    if (!datesFolders(site)) return expect(was).toEqual([undefined, undefined, undefined, undefined]);
+    expect(was).toEqual([
+      ['a/', 'z', '0 left out'],
+      ['a/1', 'a/b/', 'a/c/', 'a/e/', '0 left out'],
+      ['a/b/2', '1 left out'],
+      ['0 left out'],
+    ]);
+    writeFileSync(join(site, 'a/b/2'), 'changed');
+    rmSync(join(site, 'a/c/d/3'));
+    writeFileSync(join(site, 'a/e/new'), '');
+    expect(['', 'a/', 'a/b/', 'a/c/', 'a/c/d/', 'a/e/'].map((folder) => meet(folder) !== undefined)).toEqual([
+      true,
+      true,
+      true,
+      true,
+      false,
+      false,
+    ]);
   });
 });
 

@@ -1,0 +1,70 @@
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, expect, it } from 'vitest';
+import { NEW_BUCKET_SETTINGS } from '../../core/hosting/bucket-view.js';
+import { EmbeddedStore } from './embedded-store.js';
+import { readAtAGlance } from './glance.js';
+
+let root: string;
+let store: EmbeddedStore;
+beforeEach(() => {
+  root = mkdtempSync(join(tmpdir(), 'fenestra-glance-'));
+  store = EmbeddedStore.open(root);
+});
+afterEach(async () => {
+  await store.close();
+  rmSync(root, { recursive: true });
+});
+
+const publish = (note: string): Promise<unknown> =>
+  store.publish('mill', [], () => ({
+    base: 0,
+    at: 1,
+    by: 'test',
+    note,
+    totals: { add: 0, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 },
+    settings: NEW_BUCKET_SETTINGS,
+    put: [],
+    remove: [],
+    identity: 'this site',
+  }));
+
+it('shows a bucket as the store does, until anything is committed', async () => {
+  const commits: (() => unknown)[] = [
+    () => store.createBucket('mill', 1),
+    () => publish('first'),
+    () => store.changeAccess('mill', 'open'),
+    () => store.createBucket('other', 2),
+    () => store.removeBucket('other'),
+  ];
+  for (const commit of commits) {
+    await commit();
+    expect(readAtAGlance(root, 'mill')).toBeUndefined();
+    store.keepGlance();
+    expect(readAtAGlance(root, 'mill')).toEqual(await store.readBucket('mill'));
+    expect(readAtAGlance(root, 'mill')).toMatchObject({ name: 'mill' });
+    expect(readAtAGlance(root, 'nothing')).toBeUndefined();
+  }
+  // Opening, looking and keeping commit nothing.
+  const again = EmbeddedStore.open(root);
+  expect(await again.listBuckets()).toHaveLength(1);
+  await again.close();
+  store.keepGlance();
+  expect(readAtAGlance(root, 'mill')).toMatchObject({ access: 'open', release: 1, identity: 'this site' });
+});
+
+it('is not believed when it was changed or cut short, and leaves nothing behind', async () => {
+  await store.createBucket('mill', 1);
+  store.keepGlance();
+  const path = join(root, 'glance.json');
+  const text = readFileSync(path, 'utf8');
+  for (const harmed of ['', '{}', 'null', text.slice(0, -9), text.replace('closed', 'open')]) {
+    writeFileSync(path, harmed);
+    expect(readAtAGlance(root, 'mill')).toBeUndefined();
+  }
+  writeFileSync(path, text);
+  expect(readAtAGlance(root, 'mill')).toMatchObject({ access: 'closed' });
+  await store.removeBucket('mill');
+  expect(existsSync(path)).toBe(false);
+});
