@@ -7,7 +7,10 @@ import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import fc from 'fast-check';
 import send from 'send';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, test } from 'vitest';
+import { hostStore } from '../src/cli/work/hosted-store.js';
+import { startHostServer } from '../src/server/host-server.js';
+import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
 import { ask, sendRaw } from './helpers/ask.js';
 import {
   CONFIG,
@@ -307,6 +310,34 @@ describe('hostile and slow clients', () => {
       /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.process.pid ?? 0}/status`, 'utf8'))?.[1],
     );
     expect(memory).toBeLessThan(300_000);
+  });
+  test.each([
+    ['a small answer again and again', '/note.txt', 9000],
+    ['a large one', '/film.mp4', 40],
+  ])('are given up when they take nothing of %s', async (_, path, times) => {
+    const store = EmbeddedStore.open(join(home, '.fenestra/store'));
+    const impatient = await startHostServer({
+      hosted: hostStore(store),
+      host: '127.0.0.1',
+      port: 0,
+      patience: 300,
+    });
+    try {
+      const socket = connect(impatient.port, '127.0.0.1');
+      socket.on('error', () => undefined);
+      socket.pause();
+      socket.write(`GET ${path} HTTP/1.1\r\nHost: test-mill.localhost\r\n\r\n`.repeat(times));
+      // The end is met only by reading what had arrived.
+      await new Promise((done) => setTimeout(done, 3000));
+      const began = Date.now();
+      const ended = new Promise((done) => socket.once('close', done));
+      socket.resume();
+      await ended;
+      expect(Date.now() - began).toBeLessThan(1000);
+    } finally {
+      await impatient.close(100);
+      await store.close();
+    }
   });
   it('finishes what is under way when it is told to end', async () => {
     const ending = await serve(home);

@@ -13,6 +13,7 @@ import type { StoredObject } from '../core/site/site-object.js';
 import { BodyCache } from './body-cache.js';
 import { renderFrontPage } from './front-page.js';
 import type { Hosted } from './hosted.js';
+import { endSlowReaders } from './slow-readers.js';
 import { ViewCache } from './view-cache.js';
 
 /** One answered request, for a log. */
@@ -45,6 +46,8 @@ export interface HostServerOptions {
   readonly cacheBytes?: number;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
+  /** Milliseconds that a client may take nothing of an answer before its connection ends. */
+  readonly patience?: number;
   readonly onServed?: (served: Served) => void;
   /** Told of failures that only the server's own side can explain. */
   readonly onFailure?: (error: unknown) => void;
@@ -58,6 +61,7 @@ export interface RunningServer {
 }
 
 const SMALL = 256 * 1024;
+const PATIENCE = 60_000;
 const CACHE_BYTES = 48 * 2 ** 20;
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
@@ -76,7 +80,7 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
     },
     handler,
   );
-  server.timeout = 60_000;
+  endSlowReaders(server, options.patience ?? PATIENCE);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
   const { port } = server.address() as AddressInfo;
@@ -135,13 +139,15 @@ function createHandler(
       target: request.url ?? '/',
       headers: request.headers,
     };
-    response.on('error', endBroken);
     try {
+      views.look();
       const verdict = views.resolveHost(hostOf(request), options.onlyAtBare === true, resolveHost);
       if (verdict.kind === 'front') return answerFront(request, response, views, port());
-      const view = verdict.kind === 'bucket' ? views.view(verdict.name) : undefined;
-      const answer: Answer = view
-        ? resolve(web, view)
+      const resolved =
+        verdict.kind === 'bucket' ? views.use(verdict.name, (view) => resolve(web, view)) : undefined;
+      const view = resolved?.view;
+      const answer: Answer = resolved
+        ? resolved.result
         : {
             status: 404,
             headers: [],
@@ -158,6 +164,7 @@ function createHandler(
   };
 }
 
+/** A client that went away while its answer was being read from disk. */
 function endBroken(this: ServerResponse): void {
   this.destroy();
 }
@@ -208,6 +215,7 @@ function sendAnswer(
   };
   const kept = bodies.get(object.digest);
   if (kept) return send(kept);
+  response.on('error', endBroken);
   options.hosted.read(object).then(
     (bytes) => {
       bodies.put(object.digest, bytes);
@@ -227,6 +235,7 @@ async function sendStream(
   end: number,
 ): Promise<void> {
   try {
+    response.on('error', endBroken);
     const source = await options.hosted.stream(object, start, end);
     response.writeHead(status, headers as string[]);
     pipeline(source, response, (error) => {

@@ -12,7 +12,7 @@ export interface HostedBucket extends HostedName {
 }
 
 export interface Hosted {
-  /** Called once per turn of the event loop before anything is read: what was published since becomes visible. */
+  /** Called before anything is read in a turn of the event loop: what was published since becomes visible. */
   refresh(): void;
   buckets(): readonly HostedBucket[];
   view(bucket: string): BucketView | undefined;

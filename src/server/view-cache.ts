@@ -1,5 +1,8 @@
-/** One look at the store per turn of the event loop; rows of the same release are kept between requests. */
-import type { BucketView } from '../core/hosting/bucket-view.js';
+/**
+ * What the server sees of the store. Asking the database takes longer than all else about a small answer, so it is
+ * asked a few hundred times a second at most; rows of the same release are kept between requests.
+ */
+import { SEEN_WITHIN, type BucketView } from '../core/hosting/bucket-view.js';
 import type { HostVerdict, HostedName } from '../core/hosting/host.js';
 import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
@@ -12,11 +15,18 @@ interface Kept {
   readonly source: BucketView;
 }
 
+/** Thrown when a row is looked for in a release that is no longer the current one. */
+class ViewChanged extends Error {}
+
 export class ViewCache {
   readonly #hosted: Hosted;
   readonly #kept = new Map<string, Kept>();
-  #fresh = false;
+  /** When the store was last looked at, by the clock of `performance`. */
+  #lookedAt = -Infinity;
+  /** Whether that was in this turn of the event loop, in which what is read belongs to one state of the store. */
+  #inTurn = false;
   #buckets: readonly HostedBucket[] | undefined;
+  readonly #seen = new Map<string, BucketView>();
   readonly #verdicts = new Map<
     string,
     { readonly verdict: HostVerdict; readonly view: BucketView | undefined }
@@ -26,12 +36,16 @@ export class ViewCache {
     this.#hosted = hosted;
   }
 
+  /** To be called for each request before anything else. */
+  look(): void {
+    if (performance.now() - this.#lookedAt >= SEEN_WITHIN) this.#lookNow();
+  }
+
   resolveHost(
     host: string | undefined,
     onlyAtBare: boolean,
     decide: (host: string | undefined, buckets: readonly HostedName[], onlyAtBare: boolean) => HostVerdict,
   ): HostVerdict {
-    this.#look();
     const known = this.#verdicts.get(host ?? '');
     // As long as nothing about the bucket has changed, its names have not either.
     if (known?.view !== undefined && this.view(known.view.name) === known.view) return known.verdict;
@@ -45,53 +59,76 @@ export class ViewCache {
   }
 
   buckets(): readonly HostedBucket[] {
-    this.#look();
-    return (this.#buckets ??= this.#hosted.buckets());
+    if (!this.#buckets) {
+      this.#lookNow();
+      this.#buckets = this.#hosted.buckets();
+    }
+    return this.#buckets;
+  }
+
+  /**
+   * Does some work with one release of a bucket; from the start, with the new one, where another is published
+   * meanwhile. Undefined when there is no such bucket.
+   */
+  use<T>(
+    bucket: string,
+    work: (view: BucketView) => T,
+  ): { readonly view: BucketView; readonly result: T } | undefined {
+    for (;;) {
+      const view = this.view(bucket);
+      if (!view) return undefined;
+      try {
+        return { view, result: work(view) };
+      } catch (error) {
+        if (!(error instanceof ViewChanged)) throw error;
+      }
+    }
   }
 
   view(bucket: string): BucketView | undefined {
-    this.#look();
-    const bucketNow = this.#seen.get(bucket);
-    if (bucketNow) return bucketNow;
+    const seen = this.#seen.get(bucket);
+    if (seen) return seen;
+    this.#lookNow();
     const source = this.#hosted.view(bucket);
     if (!source) return undefined;
     const kept = this.#kept.get(bucket);
-    const view = kept?.source === source ? kept.view : withRows(source);
+    const view = kept?.source === source ? kept.view : this.#withRows(source);
     if (view !== kept?.view) this.#kept.set(bucket, { view, source });
     this.#seen.set(bucket, view);
     return view;
   }
 
-  #seen = new Map<string, BucketView>();
-
-  #look(): void {
-    if (this.#fresh) return;
-    this.#fresh = true;
+  #lookNow(): void {
+    if (this.#inTurn) return;
+    this.#inTurn = true;
+    setImmediate(() => (this.#inTurn = false));
+    this.#lookedAt = performance.now();
     this.#seen.clear();
     this.#buckets = undefined;
     this.#hosted.refresh();
-    setImmediate(() => (this.#fresh = false));
   }
-}
 
-function withRows(source: BucketView): BucketView {
-  const rows = new Map<string, StoredObject>();
-  const { name, access, release, settings } = source;
-  const find = source.find.bind(source);
-  return {
-    name,
-    access,
-    release,
-    settings,
-    find(key) {
-      const known = rows.get(key);
-      if (known) return known;
-      const row = find(key);
-      if (row) {
-        if (rows.size >= MOST_ROWS) rows.clear();
-        rows.set(key, row);
-      }
-      return row;
-    },
-  };
+  #withRows(source: BucketView): BucketView {
+    const rows = new Map<string, StoredObject>();
+    const { name, access, release, settings } = source;
+    const view: BucketView = {
+      name,
+      access,
+      release,
+      settings,
+      find: (key) => {
+        const known = rows.get(key);
+        if (known) return known;
+        this.#lookNow();
+        if (this.view(name) !== view) throw new ViewChanged();
+        const row = source.find(key);
+        if (row) {
+          if (rows.size >= MOST_ROWS) rows.clear();
+          rows.set(key, row);
+        }
+        return row;
+      },
+    };
+    return view;
+  }
 }

@@ -28,6 +28,12 @@ export const NEW_BUCKET_SETTINGS: BucketSettings = {
   quirks: {},
 };
 
+/**
+ * Within how many milliseconds a server sees what was committed. A store waits longer than that before it says that
+ * something is done, so whoever has heard of it meets it at the next request.
+ */
+export const SEEN_WITHIN = 5;
+
 export interface BucketView {
   readonly name: string;
   readonly access: Access;

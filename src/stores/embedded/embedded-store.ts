@@ -1,7 +1,13 @@
 /** The embedded store `here`: buckets in a folder, releases that appear at a single instant. */
 import type { Readable } from 'node:stream';
+import { setTimeout } from 'node:timers/promises';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { NEW_BUCKET_SETTINGS, type Access, type BucketView } from '../../core/hosting/bucket-view.js';
+import {
+  NEW_BUCKET_SETTINGS,
+  SEEN_WITHIN,
+  type Access,
+  type BucketView,
+} from '../../core/hosting/bucket-view.js';
 import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -71,12 +77,14 @@ export class EmbeddedStore implements BucketStore {
         bytes: 0,
       });
     });
+    await seen();
   }
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
     this.transact(() => {
       this.rows.buckets.putSync(bucket, { ...this.need(bucket), access });
     });
+    await seen();
   }
 
   *listObjects(bucket: string): Iterable<StoredObject> {
@@ -99,7 +107,9 @@ export class EmbeddedStore implements BucketStore {
       id = beginPublishing(this.rows, process.pid, Date.now());
       await putBodies(this.layout, this.rows, bodies, progress);
       await prove?.();
-      return this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
+      const record = this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
+      await seen();
+      return record;
     } catch (error) {
       throw asStoreError(error, this.layout.root);
     } finally {
@@ -193,6 +203,7 @@ export class EmbeddedStore implements BucketStore {
       buckets.removeSync(bucket);
     });
     dropGlance(this.layout);
+    await seen();
     // Nobody reads what belonged to no other bucket, so it goes at once.
     return sweepBodies(this.layout, this.rows, Date.now(), 0);
   }
@@ -269,3 +280,6 @@ export class EmbeddedStore implements BucketStore {
 
 // No published key is longer, and LMDB refuses longer ones.
 const MAX_FOUND = 1024;
+
+/** Waits until every server that hosts this store has seen what was committed. */
+const seen = (): Promise<void> => setTimeout(2 * SEEN_WITHIN);
