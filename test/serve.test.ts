@@ -327,13 +327,11 @@ describe('hostile and slow clients', () => {
       socket.on('error', () => undefined);
       socket.pause();
       socket.write(`GET ${path} HTTP/1.1\r\nHost: test-mill.localhost\r\n\r\n`.repeat(times));
-      // The end is met only by reading what had arrived.
-      await new Promise((done) => setTimeout(done, 3000));
-      const began = Date.now();
       const ended = new Promise((done) => socket.once('close', done));
-      socket.resume();
+      // Who does not read meets the end only by writing; seldom enough not to look alive.
+      const trying = setInterval(() => socket.write('\r\n'), 2000);
       await ended;
-      expect(Date.now() - began).toBeLessThan(1000);
+      clearInterval(trying);
     } finally {
       await impatient.close(100);
       await store.close();
