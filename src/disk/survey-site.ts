@@ -136,7 +136,8 @@ async function readRows(
     if (known && sameReading(known.decision, decision)) rows[row] = { file, ...known, decision };
     else unknown.push({ row, file, decision });
   }
-  // Most surveys find that nothing has changed, and need none of what reads files.
+  if (unknown.length === 0) return { rows, read: 0 };
+  // What reads files is loaded where there are some to read.
   const { learnAll } = await import('./learn-all.js');
   const learned = await learnAll(
     unknown.map(({ file, decision }) => ({

@@ -52,7 +52,7 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
   let leftOut = 0;
   const faults: string[] = [];
   const visit = (folder: string, prefix: string, ancestors: readonly string[]): void => {
-    const stats = lstatSync(folder, { throwIfNoEntry: false });
+    const stats = statsOfFolder(folder);
     // Folders behind links are read each time: their own times say nothing of where the link leads.
     const dated = stats?.dev === device && ancestors.length === 1 ? stats : undefined;
     const row = record.enter(prefix, dated, list.count);
@@ -141,6 +141,15 @@ function rootOf(site: string): string {
     if (code === 'ENOENT' || code === 'ENOTDIR')
       throw new FenestraError('SITE_MISSING', { path: site }, error);
     throw new FenestraError('FILE_UNREADABLE', { path: site, reason: code ?? String(error) }, error);
+  }
+}
+
+/** Undefined when it cannot be asked: reading it then says why. */
+function statsOfFolder(folder: string): Stats | undefined {
+  try {
+    return lstatSync(folder);
+  } catch {
+    return undefined;
   }
 }
 
