@@ -3,6 +3,7 @@ import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, request, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import ajvDraft04 from 'ajv-draft-04';
 import ajvFormats from 'ajv-formats';
 import { chromium } from 'playwright-core';
@@ -64,7 +65,7 @@ async function spoil(
   change: (
     incoming: IncomingMessage,
     answer: { status: number; headers: Record<string, string | string[] | undefined>; body: Buffer },
-  ) => void,
+  ) => void | Promise<void>,
 ): Promise<{ url: string; asked: () => number; close: () => void }> {
   let asked = 0;
   const server = createServer((incoming: IncomingMessage, outgoing: ServerResponse) => {
@@ -80,18 +81,19 @@ async function spoil(
       (inner) => {
         const chunks: Buffer[] = [];
         inner.on('data', (chunk: Buffer) => chunks.push(chunk));
-        inner.on('end', () => {
+        const finish = async (): Promise<void> => {
           const answer = {
             status: inner.statusCode ?? 0,
             headers: { ...inner.headers },
             body: Buffer.concat(chunks),
           };
-          change(incoming, answer);
+          await change(incoming, answer);
           if (answer.status === 0) return void incoming.socket.destroy();
           delete answer.headers['connection'];
           outgoing.writeHead(answer.status, answer.headers as Record<string, string>);
           outgoing.end(answer.body);
-        });
+        };
+        inner.on('end', () => void finish());
       },
     ).end();
   });
@@ -211,6 +213,23 @@ describe('an endpoint that answers wrongly', () => {
     expect([...kinds.values()]).toEqual(expected);
     for (const failure of checked.failures) expect(failure.fix).toMatch(fix);
     expect([code, checked.passed]).toEqual([1, false]);
+  });
+
+  it('one whose answers come in any order gives the same report', async () => {
+    const spoilt = (headers: Record<string, unknown>): void =>
+      void (headers['cache-control'] &&= 'max-age=99');
+    const listFailures = async (late: RegExp): Promise<string[]> => {
+      const bad = await spoil(async ({ url }, { headers }) => {
+        spoilt(headers);
+        if (late.test(url ?? '')) await setTimeout(200);
+      });
+      const { checked } = await check(home, '--at', bad.url);
+      bad.close();
+      return checked.failures.map(({ about, url }) => `${about} ${new URL(url).pathname}`);
+    };
+    const [pagesLate, restLate] = [await listFailures(/^\/visit\//), await listFailures(/^\/(?!visit\/)/)];
+    expect(pagesLate.length).toBeGreaterThan(3);
+    expect(pagesLate).toEqual(restLate);
   });
 
   it('one that refuses everybody is one finding, and is not asked for everything', async () => {

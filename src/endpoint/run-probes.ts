@@ -28,6 +28,7 @@ export interface ProbeRun {
   readonly failed: number;
   /** Requests that were sent again, because no answer came or because it asked for patience. */
   readonly retries: number;
+  /** In the order of the probes, however the answers came in. */
   readonly failures: readonly Failure[];
   readonly matrix: ReadonlyMap<Kind, Tally>;
 }
@@ -61,14 +62,15 @@ export async function runProbes(
   const { concurrency, patience, progress } = options;
   const agent = createAgent({ connections: concurrency, patience });
   const asker = new Asker(base, agent, options);
-  const failures: Failure[] = [];
+  /** By the place of the probe among all. */
+  const failures: (readonly [place: number, found: readonly Failure[]])[] = [];
   const matrix = new Map<Kind, Tally>();
   let run = 0;
   let failed = 0;
   let silent = 0;
   const dead = (error: unknown): FenestraError =>
     new FenestraError('ENDPOINT_DEAD', { url: base.href, reason: reasonOf(error) }, error);
-  const note = ({ about }: Probe, found: readonly Failure[]): void => {
+  const note = ({ about }: Probe, place: number, found: readonly Failure[]): void => {
     let tally = matrix.get(about);
     if (!tally) matrix.set(about, (tally = { asked: 0, failed: 0, aspects: {} }));
     tally.asked++;
@@ -76,12 +78,11 @@ export async function runProbes(
     if (found.length > 0) {
       tally.failed++;
       failed++;
-      failures.push(...found);
-      for (const { aspect } of found) tally.aspects[aspect] = (tally.aspects[aspect] ?? 0) + 1;
+      failures.push([place, found]);
     }
     if (progress && run % 50 === 0) progress(run);
   };
-  const probeOne = async (probe: Probe, first?: Observed): Promise<Observed | undefined> => {
+  const probeOne = async (probe: Probe, place: number, first?: Observed): Promise<Observed | undefined> => {
     const url = new URL(probe.request.target, base).href;
     let observed: Observed;
     try {
@@ -91,13 +92,13 @@ export async function runProbes(
       if (++silent >= GIVE_UP) throw dead(error);
       const expected = String(probe.expected.status);
       const fix = 'see what the endpoint says of it in its own log';
-      note(probe, [
+      note(probe, place, [
         { url, about: probe.about, aspect: 'answer', expected, observed: `none: ${reasonOf(error)}`, fix },
       ]);
       return undefined;
     }
     const found = compareAnswer(probe, url, observed, first);
-    note(probe, found);
+    note(probe, place, found);
     return found.length === 0 ? observed : undefined;
   };
   try {
@@ -106,18 +107,23 @@ export async function runProbes(
     });
     await pMap(
       probes,
-      async (probe) => {
-        const observed = await probeOne(probe);
+      async (probe, place) => {
+        const observed = await probeOne(probe, place);
         // Where the plain request fails, so would the rest, and for the same cause.
         if (observed && hasManners(probe))
-          for (const manner of listManners(probe, observed)) await probeOne(manner, observed);
+          for (const manner of listManners(probe, observed)) await probeOne(manner, place, observed);
       },
       { concurrency },
     );
   } finally {
     await agent.destroy();
   }
-  return { run, failed, retries: asker.retries, failures, matrix };
+  const inOrder = failures.sort(([one], [other]) => one - other).flatMap(([, found]) => found);
+  for (const { about, aspect } of inOrder) {
+    const aspects = matrix.get(about)?.aspects;
+    if (aspects) aspects[aspect] = (aspects[aspect] ?? 0) + 1;
+  }
+  return { run, failed, retries: asker.retries, failures: inOrder, matrix };
 }
 
 /** Asks with patience: what gets no answer, or is told to wait, is asked again. */
