@@ -1,13 +1,23 @@
 import { createHash, hash } from 'node:crypto';
 import { spawn } from 'node:child_process';
-import { readdirSync, readFileSync, rmSync, statSync, utimesSync } from 'node:fs';
+import { readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
 import { describe, expect, it, test } from 'vitest';
 import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
 import { sweepBodies } from '../src/stores/embedded/sweep.js';
 import type { StoredObject } from '../src/core/site/site-object.js';
 import { ask } from './helpers/ask.js';
-import { CONFIG, fenestra, fenestraJson, makeProject, PAGE, serve, writeFiles } from './helpers/program.js';
+import {
+  CONFIG,
+  ERROR_PAGE,
+  fenestra,
+  fenestraJson,
+  makeProject,
+  PAGE,
+  serve,
+  writeFiles,
+} from './helpers/program.js';
 
 interface PublishJson {
   readonly release: number | null;
@@ -120,6 +130,37 @@ describe('several publishers at once', () => {
       ]);
     }
     expect(objects.filter(({ key }) => key.startsWith('from-'))).toHaveLength(1);
+  });
+});
+
+describe('buckets that come and go in one store', () => {
+  const files = Object.fromEntries(
+    Array.from({ length: 1500 }, (_, n) => [`site/d${n % 20}/f${n}.txt`, `milling ${n} `.repeat(30)]),
+  );
+  const both = 'one: { store: here, bucket: mill-one }\n  two: { store: here, bucket: mill-two }';
+  const config = CONFIG.replace(/rehearsal: .*/, both);
+
+  it('lose nothing to each other, and nothing that is whole is called damaged', async () => {
+    const home = makeProject(files, config);
+    for (let round = 0; round < 8; round++) {
+      await fenestra(home, 'publish', '--to', 'one', '--yes');
+      // The same bytes are needed by one bucket from the moment on in which the other lets go of them.
+      const removed = fenestra(home, 'bucket', 'remove', 'mill-one', '--with-contents', '--sure', 'mill-one');
+      await wait(Math.random() * 250);
+      const published = await fenestra(home, 'publish', '--to', 'two', '--yes');
+      expect([(await removed).err, published.err]).toEqual(['', '']);
+      const shown = await fenestra(home, 'bucket', 'show', 'mill-two', '--verify');
+      expect([shown.err, shown.out]).toEqual(['', expect.stringContaining('Whole')]);
+      await fenestra(home, 'bucket', 'remove', 'mill-two', '--with-contents', '--sure', 'mill-two');
+    }
+  });
+
+  it('are made by whoever is first, and the others are told who that was', async () => {
+    const home = makeProject(files, config);
+    const outcomes = await Promise.all(Array.from({ length: 6 }, () => fenestra(home, 'publish', '--yes')));
+    expect(outcomes.filter(({ code }) => code === 0).length).toBeGreaterThan(0);
+    for (const { code, err } of outcomes.filter((outcome) => outcome.code !== 0))
+      expect([code, err]).toEqual([4, expect.stringContaining('Somebody published to mill-one meanwhile')]);
   });
 });
 
@@ -377,7 +418,7 @@ describe('publish --watch', () => {
     for (const stream of [child.stdout, child.stderr])
       stream.on('data', (chunk: Buffer) => (log += chunk.toString()));
     const until = async (text: string): Promise<void> => {
-      for (let n = 0; n < 150 && !log.includes(text); n++) await new Promise((done) => setTimeout(done, 100));
+      for (let n = 0; n < 150 && !log.includes(text); n++) await wait(100);
       expect(log).toContain(text);
     };
     await until('Watching for changes');
@@ -387,6 +428,25 @@ describe('publish --watch', () => {
     await until('did you mean 30 days');
     writeFiles(home, { 'fenestra.yaml': `${CONFIG}otherwise: 30 days\n`, 'site/c.html': PAGE });
     await until('Published release 3');
+    // A build that begins with an empty folder, and an editor that puts a new file in the place of the old one.
+    rmSync(join(home, 'site'), { recursive: true });
+    await until('does not exist');
+    writeFiles(home, {
+      'site/index.html': PAGE,
+      'site/not-found.html': ERROR_PAGE,
+      'site/c.html': PAGE,
+      'site/b.txt': 'b',
+      'site/a.txt': 'three',
+    });
+    await until('Published release 4');
+    for (const [depth, release] of [
+      [7, 5],
+      [8, 6],
+    ]) {
+      writeFiles(home, { 'new.yaml': `${CONFIG}otherwise: ${depth} days\n` });
+      renameSync(join(home, 'new.yaml'), join(home, 'fenestra.yaml'));
+      await until(`Published release ${release}`);
+    }
     const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
     child.kill('SIGTERM');
     expect(await ended).toBe(0);

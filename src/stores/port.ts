@@ -40,8 +40,8 @@ export interface Progress {
 }
 
 /**
- * A store. Failures are FenestraErrors: BUCKET_MISSING, BUCKET_TAKEN, PUBLISHED_MEANWHILE, STORE_FULL,
- * STORE_UNWRITABLE, STORE_DAMAGED, BODY_DAMAGED, FILE_CHANGING, FILE_UNREADABLE.
+ * A store. Failures are FenestraErrors: BUCKET_MISSING, BUCKET_TAKEN, PUBLISHED_MEANWHILE, OPENED_MEANWHILE,
+ * STORE_FULL, STORE_UNWRITABLE, STORE_DAMAGED, BODY_DAMAGED, FILE_CHANGING, FILE_UNREADABLE.
  */
 export interface BucketStore {
   /** The store's name in the config. */
@@ -52,6 +52,8 @@ export interface BucketStore {
   changeAccess(bucket: string, access: Access): Promise<void>;
   /** The current objects in key order. */
   listObjects(bucket: string): Iterable<StoredObject>;
+  /** How many bytes a publish of these objects would send: bodies that the store lacks, each once. */
+  countToSend(objects: Iterable<Pick<SiteObject, 'digest' | 'size'>>): Promise<number>;
   /**
    * Makes the bodies durable, then the next release at a single instant, or fails and leaves the old one. What
    * arrived before a failure is not sent again the next time.

@@ -11,7 +11,7 @@ import { compareKeys } from '../core/site/key.js';
 import type { SiteObject } from '../core/site/site-object.js';
 import { EmbeddedStore } from './embedded/embedded-store.js';
 import { sweepBodies } from './embedded/sweep.js';
-import type { BodySource, BucketStore } from './port.js';
+import type { BodySource, BucketState, BucketStore } from './port.js';
 
 interface Case {
   readonly name: string;
@@ -36,14 +36,16 @@ async function publish(
   store: BucketStore,
   site: Readonly<Record<string, string>>,
   base?: number,
+  agreedOn?: BucketState,
 ): Promise<number> {
-  const bucket = await store.readBucket('mill');
+  const bucket = agreedOn ?? (await store.readBucket('mill'));
   const objects = Object.entries(site)
     .map(([key, text]) => object(key, text))
     .sort((a, b) => compareKeys(a.key, b.key));
   const changes = compareObjects(objects, store.listObjects('mill'));
   const plan = (): ReleasePlan => ({
     base: base ?? bucket?.release ?? 0,
+    bucket,
     at: Date.now(),
     by: 'test',
     note: '',
@@ -158,6 +160,34 @@ describe.each(STORES)('the $name store', ({ open }) => {
       message: expect.stringMatching(/release 1 and is at 2 now, by test at/) as string,
     });
     expect(await read(store, 'a.txt')).toBe('two');
+  });
+
+  it('refuses what was agreed on for a closed bucket or another one', async () => {
+    const store = make();
+    await store.createBucket('mill', 1);
+    await publish(store, { 'a.txt': 'one' });
+    const agreedOn = await store.readBucket('mill');
+    await store.changeAccess('mill', 'open');
+    await expect(publish(store, { 'a.txt': 'two' }, 1, agreedOn)).rejects.toMatchObject({
+      code: 'OPENED_MEANWHILE',
+      exit: 4,
+    });
+    await store.removeBucket('mill');
+    await store.createBucket('mill', 2);
+    await publish(store, { 'b.txt': 'other' });
+    await expect(publish(store, { 'a.txt': 'two' }, 1, agreedOn)).rejects.toMatchObject({
+      code: 'PUBLISHED_MEANWHILE',
+      message: expect.stringContaining('of a bucket made anew') as string,
+    });
+    expect([...store.listObjects('mill')].map(({ key }) => key)).toEqual(['b.txt']);
+  });
+
+  it('counts what it would be sent: what it lacks, each body once', async () => {
+    const store = make();
+    await store.createBucket('mill', 0);
+    await publish(store, { 'a.txt': 'one' });
+    const wanted = ['one', 'three', 'three', 'x', ''].map((text) => object('any', text));
+    expect(await store.countToSend(wanted)).toBe(6);
   });
 
   it('knows every kept state, whatever was published in between and however much was swept', async () => {

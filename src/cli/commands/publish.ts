@@ -2,7 +2,6 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { defineCommand } from '../command.js';
 import { openProject } from '../work/project.js';
 import { publishOnce, type PublishArgs } from '../work/publish-once.js';
-import { watchAndPublish } from '../work/watch-publish.js';
 
 interface Args extends PublishArgs {
   readonly config: string;
@@ -102,12 +101,21 @@ export default defineCommand<Args>({
         remedy: 'Leave it out.',
       });
     }
+    if (args.watch && terminal.json) {
+      throw new FenestraError('USAGE', {
+        what: '--watch goes on and on, and --json prints one document.',
+        remedy: 'Leave one of them out.',
+      });
+    }
     const project = await openProject(args);
-    await publishOnce(project, args, terminal);
-    if (args.watch)
-      await watchAndPublish(project, terminal, async (now) =>
-        publishOnce(now, { ...args, yes: true }, terminal),
+    if (!args.watch) await publishOnce(project, args, terminal);
+    else {
+      const { watchAndPublish } = await import('../work/watch-publish.js');
+      // Whoever named the bucket meant the first publish, not whatever comes after it.
+      await watchAndPublish(project, terminal, async (now, first) =>
+        publishOnce(now, first ? args : { ...args, yes: true, sure: undefined }, terminal),
       );
+    }
     return undefined;
   },
 });

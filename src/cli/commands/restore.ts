@@ -57,6 +57,8 @@ export default defineCommand<Args>({
         settings: compareSettings(bucket.settings, becomes),
         becomes,
         totals: countChanges(all),
+        // The bodies of every kept release are in the store.
+        toSend: 0,
         identity: record.identity,
       };
       const report = (release: number | null): object => ({
@@ -66,7 +68,7 @@ export default defineCommand<Args>({
         restores: args.release,
         changes: changes.changes,
         settings: changes.settings,
-        totals: changes.totals,
+        totals: { ...changes.totals, toSend: changes.toSend },
         findings: [],
         stale: [],
       });
@@ -80,7 +82,7 @@ export default defineCommand<Args>({
         `${paint.strong(name)}: back to the state of release ${args.release}, from release ${bucket.release}\n`,
       );
       terminal.print(
-        `${formatChanges(changes.changes, changes.settings, paint)}\n\n${formatTotals(changes.totals)}`,
+        `${formatChanges(changes.changes, changes.settings, paint)}\n\n${formatTotals(changes.totals, changes.toSend)}`,
       );
       if (args['dry-run']) {
         terminal.print(`\n${paint.soft('Nothing was published: this was a dry run.')}`);
@@ -88,7 +90,6 @@ export default defineCommand<Args>({
         return;
       }
       await agreeToChanges(changes, { objects }, project, args, terminal);
-      // The bodies of every kept release are in the store, so there is nothing to send.
       const made = await publishChanges(
         changes,
         [],

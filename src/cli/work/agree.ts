@@ -18,7 +18,7 @@ export async function agreeToChanges(
   { yes, sure }: { readonly yes: boolean; readonly sure: string | undefined },
   terminal: Terminal,
 ): Promise<void> {
-  const { bucket, totals } = changes;
+  const { bucket, totals, toSend } = changes;
   const opened = newlyReadable(() => site.objects.map(({ key }) => key), bucket, changes.becomes);
   if (opened.length > 0) {
     const more = opened.length > 20 ? terminal.paint.soft(`\n  and ${opened.length - 20} more`) : '';
@@ -36,7 +36,7 @@ export async function agreeToChanges(
   }
   if (!yes)
     await terminal.confirm(
-      `Publish to ${destination.bucket} in ${destination.store}: ${formatTotals(totals)}?`,
+      `Publish to ${destination.bucket} in ${destination.store}: ${formatTotals(totals, toSend)}?`,
       '--yes',
     );
 }

@@ -3,7 +3,9 @@ import { isUtf8 } from 'node:buffer';
 import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/caching/duration.js';
+import type { ObjectState } from '../../core/release/change-list.js';
 import { formatBytes } from '../../core/site/format-bytes.js';
+import { decodeBytes } from '../../disk/encode.js';
 import { readPublished } from '../../disk/read-file.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import { visible, type Paint } from '../../report/text/paint.js';
@@ -12,6 +14,9 @@ import type { Project } from './project.js';
 import type { Changes } from './publish-work.js';
 
 const MOST_BYTES = 2_000_000;
+/** Milliseconds to look for what two texts have in common. */
+const PATIENCE = 5_000;
+const NOTHING = Buffer.alloc(0);
 
 export async function formatBodyDiff(
   wanted: string,
@@ -34,24 +39,27 @@ export async function formatBodyDiff(
   }
   if (change.was?.digest === change.becomes?.digest)
     return `The bytes of ${key} stay; ${change.change === 'relabel' ? 'its headers change: publish --dry-run --in-full shows them' : 'nothing changes'}.`;
-  const before = change.was && store ? await readStored(store, destination.bucket, key) : Buffer.alloc(0);
-  const after =
-    object && change.becomes
-      ? readPublished(join(config.site, object.path), object.decision.encoding)
-      : Buffer.alloc(0);
-  if (![before, after].every((bytes) => bytes.length <= MOST_BYTES && isUtf8(bytes) && !bytes.includes(0))) {
-    return `${key} is not text that can be compared: ${formatBytes(before.length)} → ${formatBytes(after.length)}.`;
-  }
+  const { was, becomes } = change;
+  const sizes = `${formatBytes(was?.size ?? 0)} → ${formatBytes(becomes?.size ?? 0)}`;
+  const incomparable = `${key} is not text that can be compared: ${sizes}.`;
+  if (Math.max(was?.size ?? 0, becomes?.size ?? 0) > MOST_BYTES) return incomparable;
+  const before = textOf(was, was && store ? await readStored(store, destination.bucket, key) : NOTHING);
+  const after = textOf(
+    becomes,
+    object && becomes ? readPublished(join(config.site, object.path), object.decision.encoding) : NOTHING,
+  );
+  if (before === undefined || after === undefined) return incomparable;
   const { createTwoFilesPatch } = await import('diff');
   const patch = createTwoFilesPatch(
     `${key} as published`,
     `${key} in the site`,
-    before.toString(),
-    after.toString(),
+    before,
+    after,
     undefined,
     undefined,
-    { context: 2 },
+    { context: 2, timeout: PATIENCE },
   );
+  if (patch === undefined) return `${key} is other text from end to end: ${sizes}.`;
   return patch
     .split('\n')
     .slice(1)
@@ -66,13 +74,25 @@ export async function formatBodyDiff(
     .trimEnd();
 }
 
+/** The text that readers see, whatever it is compressed with; undefined when it is none. */
+function textOf(state: ObjectState | undefined, bytes: Buffer): string | undefined {
+  const encoding = state?.headers['Content-Encoding'];
+  let plain = bytes;
+  try {
+    if (encoding === 'gzip' || encoding === 'br') plain = decodeBytes(bytes, encoding, MOST_BYTES);
+  } catch {
+    return undefined;
+  }
+  return isUtf8(plain) && !plain.includes(0) ? plain.toString() : undefined;
+}
+
 async function readStored(store: BucketStore, bucket: string, key: string): Promise<Buffer> {
   for (const object of store.listObjects(bucket)) {
     if (object.key !== key) continue;
-    if (object.size === 0) return Buffer.alloc(0);
+    if (object.size === 0) return NOTHING;
     const chunks: Buffer[] = [];
     for await (const chunk of (await store.openObject(object)) as AsyncIterable<Buffer>) chunks.push(chunk);
     return Buffer.concat(chunks);
   }
-  return Buffer.alloc(0);
+  return NOTHING;
 }

@@ -158,6 +158,7 @@ export async function emptyBucket(
       settings: [],
       becomes: state.settings,
       totals: countChanges(all),
+      toSend: 0,
       identity: undefined,
     },
     [],

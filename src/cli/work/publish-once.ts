@@ -5,6 +5,7 @@ import { listStale } from '../../core/release/stale.js';
 import { countOf } from '../../core/site/format-bytes.js';
 import type { Level } from '../../core/site/site-object.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
+import { createPaint } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';
 import { agreeToChanges } from './agree.js';
 import { readBaseline } from './baseline-file.js';
@@ -52,7 +53,10 @@ export async function publishOnce(project: Project, args: PublishArgs, terminal:
     const changes = await compareWithBucket(site, settings, store, name, covers);
     if (args.diff !== undefined) {
       const { formatBodyDiff } = await import('./body-diff.js');
-      terminal.print(await formatBodyDiff(args.diff, changes, project, site, store, terminal.paint));
+      const paint = terminal.json ? createPaint(false, terminal.paint.width) : terminal.paint;
+      const diff = await formatBodyDiff(args.diff, changes, project, site, store, paint);
+      terminal.print(diff);
+      terminal.printJson({ bucket: name, key: args.diff, diff });
       return;
     }
     if (args.save !== undefined) savePlan(args.save, name, changes);
@@ -62,7 +66,8 @@ export async function publishOnce(project: Project, args: PublishArgs, terminal:
       return sayNothingChanged(changes, name, report, terminal);
     }
     show(changes, project, args['in-full'], terminal);
-    if (store) terminal.print(await describeOtherDestinations(project, site, store, terminal.paint));
+    const others = store ? await describeOtherDestinations(project, site, store, terminal.paint) : '';
+    if (others !== '') terminal.print(others);
     showFindings(site, terminal);
     if (looksOnly || !store) {
       terminal.print(
@@ -132,7 +137,7 @@ const toJson = (
   release,
   changes: changes.changes,
   settings: changes.settings,
-  totals: changes.totals,
+  totals: { ...changes.totals, toSend: changes.toSend },
   findings,
   stale: listStale(changes.changes, Date.now()).map((stale) => ({
     ...stale,

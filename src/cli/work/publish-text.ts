@@ -18,7 +18,7 @@ export function show(changes: Changes, { destination }: Project, inFull: boolean
     `${paint.strong(destination.bucket)} in ${destination.store} (${destination.name}): ${where}\n`,
   );
   terminal.print(formatChanges(changes.changes, changes.settings, paint, inFull));
-  terminal.print(`\n${formatTotals(changes.totals)}`);
+  terminal.print(`\n${formatTotals(changes.totals, changes.toSend)}`);
 }
 
 export function showFindings({ findings }: SurveyedSite, { print, paint }: Terminal): void {

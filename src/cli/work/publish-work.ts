@@ -4,10 +4,12 @@ import {
   compareObjects,
   compareSettings,
   countChanges,
+  countToSend,
   type Change,
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -22,6 +24,8 @@ export interface Changes {
   readonly settings: readonly SettingChange[];
   readonly becomes: BucketSettings;
   readonly totals: ChangeTotals;
+  /** Bytes that publishing sends: what is added or replaced and the store does not hold yet. */
+  readonly toSend: number;
   /** The identity that the bucket will have; undefined when only a part is published. */
   readonly identity: string | undefined;
 }
@@ -43,12 +47,17 @@ export async function compareWithBucket(
   const identity = covers ? undefined : site.identity;
   if (bucket?.identity === site.identity) return keepObjects(bucket, settings, becomes);
   const all = compareObjects(site.objects, store && bucket ? store.listObjects(name) : [], covers);
+  const changes = all.filter(({ change }) => change !== 'keep');
+  const sent = changes.flatMap(({ change, becomes }) =>
+    becomes && (change === 'add' || change === 'replace') ? [becomes] : [],
+  );
   return {
     bucket,
-    changes: all.filter(({ change }) => change !== 'keep'),
+    changes,
     settings,
     becomes,
     totals: countChanges(all),
+    toSend: store ? await store.countToSend(sent) : countToSend(sent),
     identity,
   };
 }
@@ -74,6 +83,7 @@ const keepObjects = (
   settings,
   becomes,
   totals: { add: 0, replace: 0, relabel: 0, remove: 0, keep: bucket.objects, bytes: 0 },
+  toSend: 0,
   identity: bucket.identity,
 });
 
@@ -96,10 +106,11 @@ export async function publishChanges(
   terminal: Terminal,
 ): Promise<ReleaseRecord> {
   const { bucket, becomes, totals, identity } = changes;
-  if (!bucket) await store.createBucket(name, Date.now());
+  if (!bucket) await createUnlessThere(store, name);
   const line = terminal.progress('Publishing');
   const plan = (): ReleasePlan => ({
     base: bucket?.release ?? 0,
+    bucket,
     at: Date.now(),
     by: publisher(),
     note: input.note,
@@ -121,8 +132,25 @@ export async function publishChanges(
   } finally {
     line.stop();
   }
-  await store.keepReleases(name, input.keep);
+  try {
+    await store.keepReleases(name, input.keep);
+  } catch (error) {
+    // The release is made, whatever becomes of the older ones.
+    if (!(error instanceof FenestraError)) throw error;
+    terminal.remark(
+      `Release ${record.release} is published, but older releases were not swept. ${error.message}`,
+    );
+  }
   return record;
+}
+
+/** Somebody may make the bucket at the same moment; whose release it gets is decided when one is made. */
+async function createUnlessThere(store: BucketStore, name: string): Promise<void> {
+  try {
+    await store.createBucket(name, Date.now());
+  } catch (error) {
+    if (!(error instanceof FenestraError && error.code === 'BUCKET_TAKEN')) throw error;
+  }
 }
 
 /** Who publishes: user@host. */

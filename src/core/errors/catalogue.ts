@@ -120,6 +120,11 @@ export const CATALOGUE = {
     'Somebody published to {bucket} meanwhile: it was at release {base} and is at {head} now{who}.',
     'Look at the changes again with `fenestra publish`; nothing of yours was published.',
   ),
+  OPENED_MEANWHILE: entry(
+    EXIT.refused,
+    'Somebody opened {bucket} to the public meanwhile.',
+    'Look at the changes again with `fenestra publish`; nothing of yours was published.',
+  ),
   BUCKET_NOT_EMPTY: entry(
     EXIT.refused,
     'Bucket {name} still holds {objects}.',

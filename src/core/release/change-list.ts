@@ -80,8 +80,10 @@ function sameHeaders(a: ObjectHeaders, b: ObjectHeaders): boolean {
 function findMoves(changes: Change[]): Change[] {
   const removed = new Map<string, string[]>();
   for (const { change, was, key } of changes) {
-    if (change === 'remove' && was && was.size > 0)
-      removed.set(was.digest, [...(removed.get(was.digest) ?? []), key]);
+    if (change !== 'remove' || !was || was.size === 0) continue;
+    const others = removed.get(was.digest);
+    if (others) others.push(key);
+    else removed.set(was.digest, [key]);
   }
   if (removed.size === 0) return changes;
   return changes.map((change) => {
@@ -138,4 +140,19 @@ export function countChanges(changes: readonly Change[]): ChangeTotals {
     if ((change === 'add' || change === 'replace') && becomes) totals.bytes += becomes.size;
   }
   return totals;
+}
+
+/** Bytes of the bodies that are not there yet, each counted once. @param has whether a body is there */
+export function countToSend(
+  objects: Iterable<Pick<SiteObject, 'digest' | 'size'>>,
+  has: (digest: string) => boolean = () => false,
+): number {
+  const sent = new Set<string>();
+  let bytes = 0;
+  for (const { digest, size } of objects) {
+    if (size === 0 || sent.has(digest) || has(digest)) continue;
+    sent.add(digest);
+    bytes += size;
+  }
+  return bytes;
 }

@@ -1,5 +1,5 @@
 /** Releases: the shapes of what a publish makes, and the order of the work. */
-import type { BucketSettings } from '../hosting/bucket-view.js';
+import type { Access, BucketSettings } from '../hosting/bucket-view.js';
 import type { SiteObject } from '../site/site-object.js';
 import type { Change, ChangeTotals } from './change-list.js';
 
@@ -21,6 +21,8 @@ export interface ReleaseRecord {
 export interface ReleasePlan {
   /** The release that the change list was made against; 0 for a bucket without any. */
   readonly base: number;
+  /** The bucket as it was then; undefined where it was yet to be made. */
+  readonly bucket?: { readonly created: number; readonly access: Access } | undefined;
   readonly at: number;
   readonly by: string;
   readonly note: string;

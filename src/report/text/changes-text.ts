@@ -23,12 +23,14 @@ const paintChange = (paint: Paint, change: ChangeKind): string =>
         ? paint.soft
         : paint.warn)(WORDS[change]);
 
-export function formatTotals(totals: ChangeTotals): string {
+/** @param toSend bytes that the store does not hold yet */
+export function formatTotals(totals: ChangeTotals, toSend: number): string {
   const parts = (['add', 'replace', 'relabel', 'remove'] as const)
     .filter((kind) => totals[kind] > 0)
     .map((kind) => `${formatCount(totals[kind])} to ${kind}`);
   if (totals.keep > 0) parts.push(`${formatCount(totals.keep)} to keep`);
-  return `${parts.join(', ')}${totals.bytes > 0 ? ` (${formatBytes(totals.bytes)} to send)` : ''}`;
+  const send = toSend > 0 ? `${formatBytes(toSend)} to send` : 'nothing to send';
+  return `${parts.join(', ')}${totals.bytes > 0 ? ` (${send})` : ''}`;
 }
 
 /** @param inFull every property of every change @param past they have been made already */

@@ -124,7 +124,7 @@ describe('changes', () => {
     );
   });
   it('are summed up in one line', () => {
-    expect(formatTotals({ add: 1, replace: 0, relabel: 2, remove: 0, keep: 3000, bytes: 10 })).toBe(
+    expect(formatTotals({ add: 1, replace: 0, relabel: 2, remove: 0, keep: 3000, bytes: 10 }, 10)).toBe(
       '1 to add, 2 to relabel, 3,000 to keep (10 B to send)',
     );
   });

@@ -14,7 +14,7 @@ import {
   writeSync,
   writevSync,
 } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BodySource, Progress } from '../port.js';
@@ -104,7 +104,7 @@ async function putLarge(
       throw new FenestraError('FILE_CHANGING', { path });
     fsyncSync(file);
     renameSync(temporary, target);
-    writer.place(object.digest, ['large']);
+    writer.placeLarge(object.digest, target);
   } finally {
     closeSync(file);
     rmSync(temporary, { force: true });
@@ -139,6 +139,8 @@ class PackWriter {
   #pendingBytes = 0;
   #batchBytes = 0;
   #places: [string, BodyPlace][] = [];
+  /** Folders with new names in them. */
+  readonly #named = new Set<string>();
 
   readonly #moves: boolean;
 
@@ -160,14 +162,17 @@ class PackWriter {
     if (this.#batchBytes >= BATCH_BYTES) this.finishBatch();
   }
 
-  place(digest: string, place: BodyPlace): void {
-    this.#places.push([digest, place]);
+  /** Indexes a large body that is in its place already. */
+  placeLarge(digest: string, path: string): void {
+    this.#places.push([digest, ['large']]);
+    this.#named.add(dirname(path)).add(this.#layout.large);
   }
 
   finishBatch(): void {
     this.#write();
     if (this.#file !== undefined) fsyncSync(this.#file);
-    syncFolders(this.#layout);
+    syncFolders(this.#named);
+    this.#named.clear();
     const places = this.#places;
     this.#places = [];
     this.#batchBytes = 0;
@@ -186,6 +191,7 @@ class PackWriter {
   #begin(): void {
     this.#name = `${Date.now().toString(36)}-${process.pid.toString(36)}-${crypto.randomBytes(4).toString('hex')}`;
     this.#file = openSync(join(this.#layout.packs, this.#name), 'wx');
+    this.#named.add(this.#layout.packs);
   }
 
   #write(): void {
@@ -197,8 +203,8 @@ class PackWriter {
 }
 
 /** A new name is durable once its folder is. */
-function syncFolders(layout: Layout): void {
-  for (const folder of [layout.packs, layout.large]) {
+function syncFolders(folders: ReadonlySet<string>): void {
+  for (const folder of folders) {
     const file = openSync(folder, 'r');
     try {
       fsyncSync(file);
@@ -217,7 +223,7 @@ export function movePacked(layout: Layout, rows: Rows, bodies: readonly [string,
     for (const [digest, place] of bodies) {
       if (place.length !== 3) continue;
       const [pack, offset, length] = place;
-      const bytes = Buffer.allocUnsafe(length);
+      const bytes = Buffer.alloc(length);
       const file = openSync(join(layout.packs, pack), 'r');
       try {
         readSync(file, bytes, 0, length, offset);

@@ -7,9 +7,14 @@ import type { ObjectRow, Rows } from './rows.js';
 /**
  * Writes a release's rows, and an undo row for each that it changes.
  * @throws FenestraError PUBLISHED_MEANWHILE when the bucket is no longer at the plan's base
+ * @throws FenestraError OPENED_MEANWHILE when the public can read what was agreed on for a closed bucket
  */
 export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan): ReleaseRecord {
-  if (bucket.release !== plan.base) throw publishedMeanwhile(rows, bucket, plan);
+  // A bucket that was removed and made again may be at the same number.
+  const another = plan.bucket !== undefined && plan.bucket.created !== bucket.created;
+  if (bucket.release !== plan.base || another) throw publishedMeanwhile(rows, bucket, plan, another);
+  if (bucket.access === 'open' && plan.bucket?.access !== 'open')
+    throw new FenestraError('OPENED_MEANWHILE', { bucket: bucket.name });
   const release = bucket.release + 1;
   let { objects, bytes } = bucket;
   const change = (key: string, becomes: ObjectRow | undefined): void => {
@@ -47,7 +52,12 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   return record;
 }
 
-function publishedMeanwhile(rows: Rows, bucket: BucketState, plan: ReleasePlan): FenestraError {
+function publishedMeanwhile(
+  rows: Rows,
+  bucket: BucketState,
+  plan: ReleasePlan,
+  another: boolean,
+): FenestraError {
   const last = rows.releases.get([bucket.name, bucket.release]);
   const who = last
     ? `, by ${last.by} at ${new Date(last.at).toISOString().slice(0, 19).replace('T', ' ')} UTC`
@@ -56,6 +66,6 @@ function publishedMeanwhile(rows: Rows, bucket: BucketState, plan: ReleasePlan):
     bucket: bucket.name,
     base: plan.base,
     head: bucket.release,
-    who,
+    who: `${another ? ', of a bucket made anew' : ''}${who}`,
   });
 }

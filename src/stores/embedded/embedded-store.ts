@@ -9,6 +9,7 @@ import {
   type BucketView,
 } from '../../core/hosting/bucket-view.js';
 import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
+import { countToSend } from '../../core/release/change-list.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { nearestWord } from '../../core/caching/duration.js';
@@ -93,6 +94,10 @@ export class EmbeddedStore implements BucketStore {
     for (const { key, value } of this.rows.current.getRange({ start: [bucket, ''], end: [bucket, AFTER] })) {
       yield { key: key[1], ...value };
     }
+  }
+
+  async countToSend(objects: Iterable<Pick<StoredObject, 'digest' | 'size'>>): Promise<number> {
+    return countToSend(objects, (digest) => this.rows.bodies.doesExist(digest));
   }
 
   async publish(

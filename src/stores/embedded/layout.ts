@@ -2,6 +2,7 @@
 import {
   closeSync,
   existsSync,
+  fstatSync,
   fsyncSync,
   mkdirSync,
   openSync,
@@ -9,11 +10,11 @@ import {
   readSync,
   readdirSync,
   renameSync,
-  statSync,
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { allWithin } from './pages-in-use.js';
 
 export interface Layout {
   readonly root: string;
@@ -45,7 +46,9 @@ export function prepareLayout(root: string): Layout {
   try {
     mkdirSync(root, { recursive: true });
     if (!existsSync(marker)) {
-      if (readdirSync(root).length > 0) {
+      // Another process may be making the same store at this moment.
+      const others = readdirSync(root).filter((name) => !name.startsWith(`${MARKER}.`));
+      if (others.length > 0 && !existsSync(marker)) {
         throw new FenestraError('STORE_NOT_OURS', { path: root, reason: 'the folder holds other files' });
       }
       writeDurably(marker, JSON.stringify({ format: FORMAT }) + '\n');
@@ -86,31 +89,53 @@ function checkMarker(marker: string, root: string): void {
 // A damaged file would end the process from inside LMDB, so its head is looked at first.
 function checkRows(path: string): void {
   if (!existsSync(path)) return;
-  const { size } = statSync(path);
-  if (size === 0) return;
-  const head = Buffer.alloc(PAGE_SIZE + 256);
   const file = openSync(path, 'r');
   try {
-    const read = readSync(file, head, 0, head.length, 0);
-    const damaged = (why: string): FenestraError =>
-      new FenestraError('STORE_DAMAGED', { what: `${path} ${why}`, path });
-    if (read < head.length) throw damaged(`is cut short at ${size} bytes`);
-    // The magic follows a page header of 16 or 24 bytes, depending on how LMDB was built.
-    const metaAt = (page: number): number =>
-      [16, 24].map((at) => page + at).find((at) => head.readUInt32LE(at) === LMDB_MAGIC) ?? -1;
-    if (metaAt(0) < 0) throw damaged('does not begin as a database does');
-    if (metaAt(PAGE_SIZE) < 0) throw damaged('has a damaged second page');
-    if (size % PAGE_SIZE !== 0) throw damaged(`is cut off in the middle of a page, at ${size} bytes`);
-    const pages = Math.max(...[0, PAGE_SIZE].map((page) => lastPage(head, metaAt(page)))) + 1;
-    if (size < pages * PAGE_SIZE) throw damaged(`has ${size} bytes where ${pages * PAGE_SIZE} are in use`);
+    for (let looks = 1; ; looks++) {
+      const head = Buffer.alloc(PAGE_SIZE + 256);
+      const read = readSync(file, head, 0, head.length, 0);
+      // Asked for after the head: whoever commits lets the file grow before the head tells of it.
+      const { size } = fstatSync(file);
+      if (size === 0) return;
+      const fault = read < head.length ? `is cut short at ${size} bytes` : faultOf(file, head, size);
+      if (fault === undefined) return;
+      // Somebody who commits meanwhile writes over pages that were just read.
+      const again = Buffer.alloc(head.length);
+      const readAgain = readSync(file, again, 0, again.length, 0);
+      if (looks === MOST_LOOKS || (readAgain === read && again.equals(head)))
+        throw new FenestraError('STORE_DAMAGED', { what: `${path} ${fault}`, path });
+    }
   } finally {
     closeSync(file);
   }
 }
 
-/** MDB_meta: magic, version, address, map size, two MDB_db of 48 bytes, then the last page in use. */
-const lastPage = (head: Buffer, meta: number): number =>
-  Number(head.readBigUInt64LE(meta + 4 + 4 + 8 + 8 + 2 * 48));
+const MOST_LOOKS = 50;
+
+function faultOf(file: number, head: Buffer, size: number): string | undefined {
+  // The magic follows a page header of 16 or 24 bytes, depending on how LMDB was built.
+  const metas = [0, PAGE_SIZE].map(
+    (page) => [16, 24].map((at) => page + at).find((at) => head.readUInt32LE(at) === LMDB_MAGIC) ?? -1,
+  );
+  const [first = -1, second = -1] = metas;
+  if (first < 0) return 'does not begin as a database does';
+  if (second < 0) return 'has a damaged second page';
+  if (size % PAGE_SIZE !== 0) return `is cut off in the middle of a page, at ${size} bytes`;
+  const newest = transactionOf(head, first) > transactionOf(head, second) ? first : second;
+  const pages = lastPage(head, newest) + 1;
+  const databases = head.subarray(newest + DATABASES, newest + LAST_PAGE);
+  if (size >= pages * PAGE_SIZE || allWithin(file, size, PAGE_SIZE, databases)) return undefined;
+  return `has ${size} bytes where ${pages * PAGE_SIZE} are in use`;
+}
+
+/** MDB_meta: magic, version, address, map size, two MDB_db of 48 bytes, the last page in use, the transaction. */
+const DATABASES = 4 + 4 + 8 + 8;
+const LAST_PAGE = DATABASES + 2 * 48;
+const TRANSACTION = LAST_PAGE + 8;
+
+const lastPage = (head: Buffer, meta: number): number => Number(head.readBigUInt64LE(meta + LAST_PAGE));
+
+const transactionOf = (head: Buffer, meta: number): bigint => head.readBigUInt64LE(meta + TRANSACTION);
 
 /** Writes a small file whole: temporary name, fsync, rename. */
 export function writeDurably(path: string, text: string): void {

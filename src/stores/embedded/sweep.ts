@@ -1,6 +1,7 @@
 /**
  * Sweeping: bodies that no kept release of any bucket needs are removed. Never while somebody publishes, whose
- * bodies belong to no release yet; and a file that a request may still be reading goes only after a grace time.
+ * bodies belong to no release yet, and inside one write transaction, so that nobody begins to meanwhile; and a file
+ * that a request may still be reading goes only after a grace time.
  */
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
@@ -20,8 +21,19 @@ export interface Swept {
 
 /** @param grace milliseconds; 0 when nobody can be reading what goes */
 export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRACE): Swept {
-  if (publishers(rows).length > 0) return { bodies: 0, bytes: 0 };
-  removeDoomed(layout, rows, now, grace);
+  const swept = rows.root.transactionSync(() =>
+    isPublishing(rows) ? undefined : doomUnneeded(layout, rows, now),
+  );
+  if (!swept) return { bodies: 0, bytes: 0 };
+  // Files go only once the commit that nothing leads to them any more is on disk.
+  rows.root.transactionSync(() => {
+    if (!isPublishing(rows)) removeDoomed(layout, rows, now, grace);
+  });
+  return swept;
+}
+
+/** Takes what nothing needs out of the index, and notes its files. Inside a write transaction. */
+function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
   const needed = new Set<string>();
   for (const { value } of rows.current.getRange()) needed.add(value.digest);
   for (const { value } of rows.undo.getRange()) if (value) needed.add(value.digest);
@@ -54,12 +66,9 @@ export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRA
     if (pack) movePacked(layout, rows, pack.bodies);
     doomed.push(path);
   }
-  rows.root.transactionSync(() => {
-    for (const [digest] of gone) rows.bodies.removeSync(digest);
-    for (const path of doomed)
-      if (!rows.doomed.doesExist(relative(layout, path))) rows.doomed.putSync(relative(layout, path), now);
-  });
-  removeDoomed(layout, rows, now, grace);
+  for (const [digest] of gone) rows.bodies.removeSync(digest);
+  for (const path of doomed)
+    if (!rows.doomed.doesExist(relative(layout, path))) rows.doomed.putSync(relative(layout, path), now);
   return { bodies: gone.length, bytes };
 }
 
@@ -67,6 +76,7 @@ const relative = (layout: Layout, path: string): string => path.slice(layout.roo
 
 const sizeOf = (path: string): number => statSync(path, { throwIfNoEntry: false })?.size ?? 0;
 
+/** Inside a write transaction. */
 function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): void {
   const due = [...rows.doomed.getRange()].filter(({ value }) => value <= now - grace);
   if (due.length === 0) return;
@@ -77,9 +87,7 @@ function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): v
     ),
   );
   for (const { key } of due) if (!inUse.has(key)) rmSync(join(layout.root, key), { force: true });
-  rows.root.transactionSync(() => {
-    for (const { key } of due) rows.doomed.removeSync(key);
-  });
+  for (const { key } of due) rows.doomed.removeSync(key);
 }
 
 /** Registers a publisher for as long as its bodies belong to no release. @returns its id */
@@ -93,16 +101,12 @@ export function endPublishing(rows: Rows, id: string): void {
   rows.root.transactionSync(() => void rows.publishing.removeSync(id));
 }
 
-/** Publishers that are still there; those that were killed are forgotten. */
-function publishers(rows: Rows): string[] {
+/** Whether anybody is at it; publishers that were killed are forgotten. Inside a write transaction. */
+function isPublishing(rows: Rows): boolean {
   const all = [...rows.publishing.getRange()];
   const dead = all.filter(({ value }) => !isAlive(value.pid));
-  if (dead.length > 0) {
-    rows.root.transactionSync(() => {
-      for (const { key } of dead) rows.publishing.removeSync(key);
-    });
-  }
-  return all.filter((each) => !dead.includes(each)).map(({ key }) => key);
+  for (const { key } of dead) rows.publishing.removeSync(key);
+  return dead.length < all.length;
 }
 
 function isAlive(pid: number): boolean {

@@ -1,0 +1,47 @@
+import { mkdtempSync, rmSync, statSync, truncateSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import { EmbeddedStore } from './embedded-store.js';
+import { guardLayout, PAGE_SIZE, type Layout } from './layout.js';
+
+describe('a database', () => {
+  const root = mkdtempSync(join(tmpdir(), 'fenestra-layout-'));
+  afterAll(() => rmSync(root, { recursive: true }));
+
+  /** Puts rows and takes some of them away again in one transaction. */
+  async function make(
+    name: string,
+    put: number,
+    kept: number,
+  ): Promise<{ layout: Layout; pages: number; counted: number }> {
+    const store = EmbeddedStore.open(join(root, name));
+    const { root: environment, bodies } = store.rows;
+    environment.transactionSync(() => {
+      for (let n = 0; n < put; n++) bodies.putSync(`body ${n}`, ['pack', n, n]);
+      for (let n = kept; n < put; n++) bodies.removeSync(`body ${n}`);
+    });
+    const { lastPageNumber } = environment.getStats() as { lastPageNumber: number };
+    await store.close();
+    const pages = statSync(store.layout.rows).size / PAGE_SIZE;
+    return { layout: store.layout, pages, counted: lastPageNumber + 1 };
+  }
+
+  it('is whole when the pages at its end were given back before they were ever written', async () => {
+    const { layout, pages, counted } = await make('short', 20_000, 100);
+    expect(pages).toBeLessThan(counted);
+    guardLayout(layout);
+    const store = EmbeddedStore.open(layout.root);
+    expect(store.rows.bodies.getCount()).toBe(100);
+    await store.close();
+  });
+
+  it('is damaged, and said to be, wherever it is cut', async () => {
+    const { layout, pages, counted } = await make('cut', 6000, 6000);
+    expect(pages).toBe(counted);
+    for (const left of [pages - 1, Math.floor(pages / 2), Math.floor(pages / 4), 5, 3]) {
+      truncateSync(layout.rows, left * PAGE_SIZE);
+      expect(() => guardLayout(layout)).toThrow(/has \d+ bytes where \d+ are in use/);
+    }
+  });
+});
