@@ -1,5 +1,5 @@
 import { createHash, hash } from 'node:crypto';
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -404,7 +404,38 @@ describe('buckets', () => {
     expect([code, (JSON.parse(out) as { damaged: { key: string }[] }).damaged.map(({ key }) => key)]).toEqual(
       [3, ['copy.html', 'index.html']],
     );
+    writeFiles(home, { 'site/copy.html': `${PAGE}\n`, 'site/index.html': `${PAGE}\n` });
+    await fenestraJson(home, 'publish', '--yes');
+    const later = await fenestra(home, 'bucket', 'show', '--verify');
+    expect([later.code, later.out]).toEqual([
+      3,
+      expect.stringMatching(/copy\.html +release 1 +its bytes have another digest[^]*Release 2, .*is whole/),
+    ]);
   });
+});
+
+it('a body that was moved since a reader last looked is found where it went', async () => {
+  const home = makeProject({ 'site/big.txt': 'goes '.repeat(5000) });
+  await fenestraJson(home, 'publish', '--yes');
+  // The other bucket's pages lie in the first one's pack, most of which nobody needs once that bucket is gone.
+  const config = `${CONFIG.replace('test-mill', 'other-mill')}storeFolder: ${store(home)}\n`;
+  await fenestraJson(makeProject({}, config), 'publish', '--yes');
+  const reader = EmbeddedStore.open(store(home));
+  try {
+    const [page] = [...reader.listObjects('other-mill')];
+    if (!page) throw new Error('the other bucket has pages');
+    const packs = readdirSync(join(store(home), 'packs'));
+    // Without a turn of the event loop in between, so that the reader still sees the store as it was.
+    const words = ['bucket', 'remove', 'test-mill', '--with-contents', '--sure', 'test-mill'];
+    spawnSync(process.execPath, [resolve('dist/fenestra.js'), ...words], { cwd: home });
+    expect(readdirSync(join(store(home), 'packs'))).not.toEqual(packs);
+    const { file, start } = await reader.openBody(page);
+    const { buffer } = await file.read(Buffer.alloc(page.size), 0, page.size, start);
+    await file.close();
+    expect(hash('sha256', buffer, 'hex')).toBe(page.digest);
+  } finally {
+    await reader.close();
+  }
 });
 
 describe('publish --watch', () => {

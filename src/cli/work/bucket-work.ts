@@ -8,7 +8,7 @@ import { compareObjects, countChanges } from '../../core/release/change-list.js'
 import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { formatBucket, formatBuckets } from '../../report/text/bucket-text.js';
-import { columns, visible } from '../../report/text/paint.js';
+import { columns, visible, type Paint } from '../../report/text/paint.js';
 import type { BucketState, BucketStore } from '../../stores/port.js';
 import type { BucketArgs } from '../commands/bucket.js';
 import type { Terminal } from '../terminal.js';
@@ -53,36 +53,70 @@ export async function showBucket(
   const state = await needBucket(store, name);
   const objects = [...store.listObjects(name)];
   terminal.print(formatBucket(state, objects, addressOf(name), args.tree, terminal.paint));
-  const damaged = args.verify ? await verifyObjects(store, objects, terminal) : [];
-  if (args.verify) {
-    const { paint } = terminal;
-    terminal.print(
-      damaged.length === 0
-        ? `\n${paint.good('Whole')}: the bytes of all ${countOf(objects.length, 'object')} are as they were published.`
-        : `\n${paint.bad('Damaged')}: ${countOf(damaged.length, 'object')}\n${columns(damaged.map(({ key, reason }) => [paint.place(visible(key)), visible(reason)]))}\nMove the store away and publish again: the site folder is still whole.`,
-    );
-  }
-  terminal.printJson({ ...toJson(state), ...(args.verify ? { verified: objects.length, damaged } : {}) });
-  return damaged.length > 0 ? 3 : 0;
+  const verified = args.verify ? await verifyBucket(store, state, objects, terminal) : undefined;
+  if (verified) terminal.print(`\n${formatVerified(verified, terminal.paint)}`);
+  terminal.printJson({
+    ...toJson(state),
+    ...(verified
+      ? { verified: verified.objects, earlierReleases: verified.earlier, damaged: verified.damaged }
+      : {}),
+  });
+  return verified && verified.damaged.length > 0 ? 3 : 0;
 }
 
-async function verifyObjects(
+interface Verified {
+  readonly release: number;
+  readonly objects: number;
+  /** Kept releases before the current one. */
+  readonly earlier: number;
+  readonly damaged: readonly { readonly key: string; readonly release: number; readonly reason: string }[];
+}
+
+/** Reads every body that the bucket needs, for its current release and for those that it can go back to. */
+async function verifyBucket(
   store: BucketStore,
+  { name, release: current }: BucketState,
   objects: readonly StoredObject[],
   terminal: Terminal,
-): Promise<{ key: string; reason: string }[]> {
-  const damaged: { key: string; reason: string }[] = [];
+): Promise<Verified> {
+  const damaged: { key: string; release: number; reason: string }[] = [];
   const known = new Map<string, string | undefined>();
   const line = terminal.progress('Verifying');
-  let done = 0;
-  for (const object of objects) {
-    if (!known.has(object.digest)) known.set(object.digest, await verifyBody(store, object));
-    const reason = known.get(object.digest);
-    if (reason !== undefined) damaged.push({ key: object.key, reason });
-    line.update(++done, objects.length);
+  const verify = async (release: number, all: readonly StoredObject[]): Promise<void> => {
+    for (const [at, object] of all.entries()) {
+      const { key, digest } = object;
+      // What an earlier release shares with a later one was said there.
+      if (release < current && known.has(digest)) continue;
+      if (!known.has(digest)) known.set(digest, await verifyBody(store, object));
+      const reason = known.get(digest);
+      if (reason !== undefined) damaged.push({ key, release, reason });
+      line.update(at + 1, all.length);
+    }
+  };
+  try {
+    await verify(current, objects);
+    const earlier = (await store.listReleases(name)).filter(({ release }) => release < current);
+    for (const { release } of earlier) await verify(release, await store.listObjectsAt(name, release));
+    return { release: current, objects: objects.length, earlier: earlier.length, damaged };
+  } finally {
+    line.stop();
   }
-  line.stop();
-  return damaged;
+}
+
+function formatVerified({ release: current, objects, earlier, damaged }: Verified, paint: Paint): string {
+  if (damaged.length === 0) {
+    const more = earlier > 0 ? `, and so are those of the ${countOf(earlier, 'earlier release')}` : '';
+    return `${paint.good('Whole')}: the bytes of all ${countOf(objects, 'object')} are as they were published${more}.`;
+  }
+  const rows = damaged.map(({ key, release, reason }) => [
+    paint.place(visible(key)),
+    `release ${release}`,
+    visible(reason),
+  ]);
+  const cure = damaged.some(({ release }) => release === current)
+    ? 'Move the store away and publish again: the site folder is still whole.'
+    : `Release ${current}, which visitors get, is whole: only do not go back to those.`;
+  return `${paint.bad('Damaged')}: ${countOf(damaged.length, 'object')}\n${columns(rows)}\n${cure}`;
 }
 
 /** What is wrong with an object's stored bytes; undefined when they are as published. */
@@ -96,6 +130,8 @@ async function verifyBody(store: BucketStore, object: StoredObject): Promise<str
       size += chunk.length;
     }
   } catch (error) {
+    if (error instanceof FenestraError && error.code === 'BODY_DAMAGED')
+      return String(error.details['reason']);
     return error instanceof Error ? error.message : String(error);
   }
   if (size !== object.size) return `${formatCount(size)} bytes of ${formatCount(object.size)} are there`;

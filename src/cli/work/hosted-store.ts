@@ -1,10 +1,9 @@
 /** The embedded store as something to host. */
 import * as crypto from 'node:crypto';
-import { open, stat } from 'node:fs/promises';
-import { createReadStream } from 'node:fs';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Hosted } from '../../server/hosted.js';
+import { streamBody } from '../../stores/embedded/bodies.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 
 /**
@@ -19,9 +18,8 @@ export function hostStore(store: EmbeddedStore, asOpen = false): Hosted {
       return view && asOpen ? openView(view) : view;
     },
     async read(object) {
-      const { path, start } = store.locate(object);
+      const { path, start, file } = await store.openBody(object);
       const bytes = Buffer.allocUnsafe(object.size);
-      const file = await open(path, 'r');
       try {
         const { bytesRead } = await file.read(bytes, 0, object.size, start);
         if (bytesRead < object.size) throw damaged(object.key, store, `${path} is cut short`);
@@ -33,14 +31,11 @@ export function hostStore(store: EmbeddedStore, asOpen = false): Hosted {
       return bytes;
     },
     async stream(object, start, end) {
-      const body = store.locate(object);
-      const { size } = await stat(body.path);
-      if (size < body.start + object.size) throw damaged(object.key, store, `${body.path} is cut short`);
-      return createReadStream(body.path, {
-        start: body.start + start,
-        end: body.start + end,
-        highWaterMark: 1 << 18,
-      });
+      const body = await store.openBody(object);
+      const { size } = await body.file.stat();
+      if (size >= body.start + object.size) return streamBody(body, start, end);
+      await body.file.close();
+      throw damaged(object.key, store, `${body.path} is cut short`);
     },
   };
 }

@@ -3,7 +3,6 @@ import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
 import {
   closeSync,
-  createReadStream,
   existsSync,
   fsyncSync,
   mkdirSync,
@@ -15,6 +14,7 @@ import {
   writevSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
+import type { FileHandle } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BodySource, Progress } from '../port.js';
@@ -238,30 +238,38 @@ export function movePacked(layout: Layout, rows: Rows, bodies: readonly [string,
   }
 }
 
-export interface OpenedBody {
+/** Where a stored body lies. */
+export interface BodyFile {
   readonly path: string;
   /** Offset of the body in the file. */
   readonly start: number;
 }
 
+/** @throws FenestraError BODY_DAMAGED */
 export function findBody(
   layout: Layout,
   place: BodyPlace | undefined,
   digest: string,
   key: string,
-): OpenedBody {
-  if (!place)
-    throw new FenestraError('BODY_DAMAGED', {
-      key,
-      reason: 'the index does not know them',
-      path: layout.root,
-    });
+): BodyFile {
+  if (!place) throw bodyGone(layout, key, 'the index does not know them');
   const path = place.length === 1 ? largePath(layout, digest) : join(layout.packs, place[0]);
-  if (!existsSync(path))
-    throw new FenestraError('BODY_DAMAGED', { key, reason: `${path} is gone`, path: layout.root });
+  if (!existsSync(path)) throw bodyGone(layout, key, `${path} is gone`);
   return { path, start: place.length === 1 ? 0 : place[1] };
 }
 
-/** Opens bytes `start` to `end`, both included, of a stored body. */
+const bodyGone = ({ root }: Layout, key: string, reason: string): FenestraError =>
+  new FenestraError('BODY_DAMAGED', { key, reason, path: root });
+
+/** A body's file, opened: it can be read to its end even when it is swept meanwhile. Whoever opens it closes it. */
+export interface OpenedBody extends BodyFile {
+  readonly file: FileHandle;
+}
+
+/** Bytes `start` to `end` of an opened body, both included; closes it at the end. */
 export const streamBody = (body: OpenedBody, start: number, end: number): Readable =>
-  createReadStream(body.path, { start: body.start + start, end: body.start + end, highWaterMark: 1 << 18 });
+  body.file.createReadStream({
+    start: body.start + start,
+    end: body.start + end,
+    highWaterMark: 1 << 18,
+  });

@@ -1,7 +1,8 @@
 /** The embedded store `here`: buckets in a folder, releases that appear at a single instant. */
+import { open } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { setTimeout } from 'node:timers/promises';
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import {
   NEW_BUCKET_SETTINGS,
   SEEN_WITHIN,
@@ -14,11 +15,11 @@ import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { nearestWord } from '../../core/caching/duration.js';
 import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
-import { findBody, putBodies, streamBody } from './bodies.js';
+import { findBody, putBodies, streamBody, type OpenedBody } from './bodies.js';
 import { commitRelease } from './commit.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { objectsAt, pruneReleases } from './history.js';
-import { beginPublishing, endPublishing, sweepBodies, type Swept } from './sweep.js';
+import { beginPublishing, endPublishing, removeDue, sweepBodies, type Swept } from './sweep.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
 import { AFTER, openRows, withKey, type Rows } from './rows.js';
 
@@ -134,7 +135,9 @@ export class EmbeddedStore implements BucketStore {
   /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
   async keepReleases(bucket: string, keep: number): Promise<Swept> {
     const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
-    return pruned > 0 ? sweepBodies(this.layout, this.rows, Date.now()) : { bodies: 0, bytes: 0 };
+    if (pruned > 0) return sweepBodies(this.layout, this.rows, Date.now());
+    removeDue(this.layout, this.rows, Date.now());
+    return { bodies: 0, bytes: 0 };
   }
 
   /** The objects as they were at a release. @throws FenestraError RELEASE_UNKNOWN */
@@ -175,13 +178,29 @@ export class EmbeddedStore implements BucketStore {
     object: StoredObject,
     range?: { readonly start: number; readonly end: number },
   ): Promise<Readable> {
-    const body = this.locate(object);
+    const body = await this.openBody(object);
     return streamBody(body, range?.start ?? 0, range?.end ?? object.size - 1);
   }
 
-  /** Where an object's bytes lie, for whoever reads them piece by piece. */
-  locate(object: StoredObject): { readonly path: string; readonly start: number } {
-    return findBody(this.layout, this.rows.bodies.get(object.digest), object.digest, object.key);
+  /**
+   * Opens the file that an object's bytes lie in, for whoever reads them piece by piece.
+   * @throws FenestraError BODY_DAMAGED
+   */
+  async openBody(object: StoredObject): Promise<OpenedBody> {
+    try {
+      return await this.openWhereItLies(object);
+    } catch (error) {
+      const swept = systemCode(error) === 'ENOENT';
+      if (!swept && !(error instanceof FenestraError && error.code === 'BODY_DAMAGED')) throw error;
+      // Sweeping may have moved it since this process last looked.
+      this.refresh();
+      return this.openWhereItLies(object);
+    }
+  }
+
+  private async openWhereItLies({ key, digest }: StoredObject): Promise<OpenedBody> {
+    const body = findBody(this.layout, this.rows.bodies.get(digest), digest, key);
+    return { ...body, file: await open(body.path, 'r') };
   }
 
   /** The latest release that removed a key which is not there now; undefined when none kept did. */

@@ -19,17 +19,22 @@ export interface Swept {
   readonly bytes: number;
 }
 
-/** @param grace milliseconds; 0 when nobody can be reading what goes */
+/** @param grace milliseconds; 0 where requests that come too late for a body are to find it nowhere */
 export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRACE): Swept {
   const swept = rows.root.transactionSync(() =>
     isPublishing(rows) ? undefined : doomUnneeded(layout, rows, now),
   );
   if (!swept) return { bodies: 0, bytes: 0 };
-  // Files go only once the commit that nothing leads to them any more is on disk.
+  removeDue(layout, rows, now, grace);
+  return swept;
+}
+
+/** Removes the files that were doomed a grace time ago: only once the commit that nothing leads to them is on disk. */
+export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE): void {
+  if (rows.doomed.getCount() === 0) return;
   rows.root.transactionSync(() => {
     if (!isPublishing(rows)) removeDoomed(layout, rows, now, grace);
   });
-  return swept;
 }
 
 /** Takes what nothing needs out of the index, and notes its files. Inside a write transaction. */
