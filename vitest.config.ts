@@ -3,8 +3,8 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 120_000,
+    testTimeout: 180_000,
+    hookTimeout: 240_000,
     pool: 'forks',
     poolOptions: { forks: { maxForks: 2 } },
   },

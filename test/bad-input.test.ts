@@ -55,9 +55,28 @@ describe('the command line', () => {
     [['survey', '--rule', '9'], /none of the config's rules/],
     [['survey', '--explain', 'indx.html'], /there is index\.html/],
     [['publish', '--matching', 'drafts/'], /Did you mean 'drafts\/\*\*'/],
+    [['publish', '--matching', 'visit', '--dry-run'], /no key of the site[^]*Did you mean 'visit\/\*\*'/],
+    [['publish', '--watch', '--json'], /Leave one of them out/],
     [['publish', '--to', 'rehersal'], /did you mean rehearsal/],
+    [['history', 'first'], /named by its number, not by "first"/],
+    [['restore', '1.5'], /named by its number, not by "1\.5"/],
+    [['history', '\u001b[8m\u001b]0;mill\u0007'], /by "\\u001b\[8m\\u001b\]0;mill\\u0007"/],
   ])('%j', async (words, message) => {
-    expectError(await fenestra(makeProject(), ...words), 2, message);
+    expectError(await fenestra(makeProject({ 'site/visit/index.html': PAGE }), ...words), 2, message);
+  });
+  test.each([
+    '',
+    'null',
+    '{"fenestraPlan":2}',
+    '{"fenestraPlan":1,"bucket":"test-mill","base":0,"changes":[null],"settings":[]}',
+    '{"fenestraPlan":1,"bucket":["test-mill"],"base":"0","changes":[],"settings":[]}',
+  ])('a file that is no saved change list: %j', async (plan) => {
+    const home = makeProject({ 'plan.json': plan });
+    expectError(
+      await fenestra(home, 'publish', '--agreed', 'plan.json'),
+      2,
+      /plan\.json is not a saved change list/,
+    );
   });
   it('never asks without a terminal, and names the option that answers', async () => {
     const { code, err } = await fenestra(makeProject(), 'publish');

@@ -415,6 +415,11 @@ describe('--unpublished', () => {
       await until('/data.json', ({ headers }) => headers['cache-control'] === 'max-age=86400');
       rmSync(join(project, 'site/data.json'));
       await until('/data.json', ({ status }) => status === 404);
+      // A build that begins with an empty folder.
+      rmSync(join(project, 'site'), { recursive: true });
+      await until('/', () => live.log().includes('does not exist'));
+      writeFiles(project, { 'site/back/index.html': PAGE });
+      await until('/back/', ({ status }) => status === 200);
     } finally {
       expect(await live.stop()).toBe(0);
     }

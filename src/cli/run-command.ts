@@ -2,6 +2,7 @@
 import yargs, { type Argv } from 'yargs';
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
 import { nearestWord } from '../core/caching/duration.js';
+import { visible } from '../report/text/paint.js';
 import type { Command, CommonArgs } from './command.js';
 import type { TableEntry } from './command-table.js';
 import { describeMisuse } from './describe-misuse.js';
@@ -127,7 +128,8 @@ export function reportFailure(error: unknown, debug: boolean): number {
           { reason: error instanceof Error ? error.message : String(error) },
           error,
         );
-  process.stderr.write(`fenestra: ${known.message}\n${known.remedy}\n`);
+  // What it quotes may come from a file, a store or another host.
+  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(known.remedy)}\n`);
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

@@ -1,11 +1,13 @@
 import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
 import { formatChanges } from '../../report/text/changes-text.js';
 import { formatCounts, formatHistory, formatWhen } from '../../report/text/history-text.js';
+import { visible } from '../../report/text/paint.js';
 import { defineCommand } from '../command.js';
 import { needBucket, openProject, withStore } from '../work/project.js';
+import { readReleaseNumber } from '../work/read-release-number.js';
 
 interface Args {
-  readonly release: number | undefined;
+  readonly release: string | undefined;
   readonly to: string | undefined;
   readonly 'in-full': boolean;
 }
@@ -19,7 +21,7 @@ export default defineCommand<Args>({
   ],
   options: (yargs) =>
     yargs
-      .positional('release', { type: 'number', describe: 'the number of a release' })
+      .positional('release', { type: 'string', describe: 'the number of a release' })
       .option('to', {
         type: 'string',
         describe: 'the destination, when it is not the first',
@@ -41,7 +43,7 @@ export default defineCommand<Args>({
         });
         return;
       }
-      const record = store.readRelease(bucket, args.release);
+      const record = store.readRelease(bucket, readReleaseNumber(args.release));
       const earlier = releases.find(({ release }) => release === record.release - 1);
       const before =
         earlier || record.release === 1 ? await store.listObjectsAt(bucket, record.release - 1) : undefined;
@@ -52,7 +54,7 @@ export default defineCommand<Args>({
         ? ''
         : '\nThe release before it is no longer kept, so its changes are known by their counts alone.';
       terminal.print(
-        `${terminal.paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${record.by}${record.note === '' ? '' : `: ${record.note}`}${lost}\n`,
+        `${terminal.paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${record.note === '' ? '' : `: ${visible(record.note)}`}${lost}\n`,
       );
       terminal.print(
         `${before ? `${formatChanges(changes, settings, terminal.paint, args['in-full'], true)}\n\n` : ''}${formatCounts(before ? countChanges(all) : record.totals)}`,

@@ -4,10 +4,11 @@ import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { defineCommand } from '../command.js';
 import { agreeToChanges } from '../work/agree.js';
 import { needBucket, openProject, withStore } from '../work/project.js';
+import { readReleaseNumber } from '../work/read-release-number.js';
 import { changesNothing, publishChanges, type Changes } from '../work/publish-work.js';
 
 interface Args {
-  readonly release: number;
+  readonly release: string;
   readonly to: string | undefined;
   readonly yes: boolean;
   readonly sure: string | undefined;
@@ -22,7 +23,7 @@ export default defineCommand<Args>({
   examples: [['fenestra restore 3', 'show what would change, ask, and take release 3 back up']],
   options: (yargs) =>
     yargs
-      .positional('release', { type: 'number', demandOption: true, describe: 'the number of a release' })
+      .positional('release', { type: 'string', demandOption: true, describe: 'the number of a release' })
       .option('to', {
         type: 'string',
         describe: 'the destination, when it is not the first',
@@ -42,12 +43,13 @@ export default defineCommand<Args>({
       })
       .option('dry-run', { type: 'boolean', default: false, describe: 'show the changes and stop' }),
   async run(args, terminal) {
+    const wanted = readReleaseNumber(args.release);
     const project = await openProject(args);
     const { bucket: name } = project.destination;
     await withStore(project, async (store) => {
       const bucket = await needBucket(store, name);
-      const record = store.readRelease(name, args.release);
-      const objects = await store.listObjectsAt(name, args.release);
+      const record = store.readRelease(name, wanted);
+      const objects = await store.listObjectsAt(name, wanted);
       const all = compareObjects(objects, store.listObjects(name));
       // Who may read what is decided today, never by going back.
       const becomes = { ...record.settings, readable: bucket.settings.readable };
@@ -65,7 +67,7 @@ export default defineCommand<Args>({
         bucket: name,
         address: project.address,
         release,
-        restores: args.release,
+        restores: wanted,
         changes: changes.changes,
         settings: changes.settings,
         totals: { ...changes.totals, toSend: changes.toSend },
@@ -73,13 +75,13 @@ export default defineCommand<Args>({
         stale: [],
       });
       if (changesNothing(changes)) {
-        terminal.print(`Nothing would change: ${name} holds the state of release ${args.release} already.`);
+        terminal.print(`Nothing would change: ${name} holds the state of release ${wanted} already.`);
         terminal.printJson(report(bucket.release));
         return;
       }
       const { paint } = terminal;
       terminal.print(
-        `${paint.strong(name)}: back to the state of release ${args.release}, from release ${bucket.release}\n`,
+        `${paint.strong(name)}: back to the state of release ${wanted}, from release ${bucket.release}\n`,
       );
       terminal.print(
         `${formatChanges(changes.changes, changes.settings, paint)}\n\n${formatTotals(changes.totals, changes.toSend)}`,
@@ -95,11 +97,11 @@ export default defineCommand<Args>({
         [],
         store,
         name,
-        { note: args.note, keep: project.config.historyDepth, restores: args.release },
+        { note: args.note, keep: project.config.historyDepth, restores: wanted },
         terminal,
       );
       terminal.print(
-        `\n${paint.good('Published')} release ${made.release}: the state of release ${args.release}, ${countOf(objects.length, 'object')}, at ${project.address}`,
+        `\n${paint.good('Published')} release ${made.release}: the state of release ${wanted}, ${countOf(objects.length, 'object')}, at ${project.address}`,
       );
       terminal.printJson(report(made.release));
     });

@@ -107,7 +107,7 @@ export default defineCommand<Args>({
       terminal.remark('Stopping; what is under way is finished first.');
       await server.close();
     } finally {
-      unpublished?.close();
+      await unpublished?.close();
       logFile?.end();
       await store.close();
     }

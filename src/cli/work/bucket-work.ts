@@ -2,7 +2,7 @@
 import { readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { createHash } from 'node:crypto';
-import { parsePattern, patternFault } from '../../core/assign/pattern.js';
+import { folderMeant, parsePattern, patternFault } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { compareObjects, countChanges } from '../../core/release/change-list.js';
 import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
@@ -167,8 +167,15 @@ export async function emptyBucket(
     removed: changes.map(({ key }) => key),
   });
   if (changes.length === 0) {
+    const folder =
+      args.matching === undefined
+        ? undefined
+        : folderMeant(
+            args.matching,
+            objects.map(({ key }) => key),
+          );
     terminal.print(
-      `Nothing to remove: ${name} holds ${countOf(objects.length, 'object')}${args.matching === undefined ? '' : `, none that matches ${args.matching}`}.`,
+      `Nothing to remove: ${name} holds ${countOf(objects.length, 'object')}${args.matching === undefined ? '' : `, none that matches ${visible(args.matching)}`}.${folder === undefined ? '' : ` Did you mean '${folder}'?`}`,
     );
     terminal.printJson(report(state.release));
     return 0;

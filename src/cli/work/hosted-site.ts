@@ -1,5 +1,4 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
-import { watch } from 'node:fs';
 import { join } from 'node:path';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -8,12 +7,14 @@ import type { SurveyObject } from '../../core/site/survey.js';
 import { readPublished, streamPublished } from '../../disk/read-file.js';
 import { Transform, type Readable } from 'node:stream';
 import type { Hosted } from '../../server/hosted.js';
+import { visible } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';
+import { followEdits } from './follow-edits.js';
 import { openProject, surveyProject, type Project } from './project.js';
 
 export interface HostedSite {
   readonly hosted: Hosted;
-  close(): void;
+  close(): Promise<void>;
 }
 
 interface Edition {
@@ -28,37 +29,27 @@ const QUIET_MS = 150;
 /** Surveys the site and again whenever something in it or the config changes; a mistake keeps the last good edition. */
 export async function hostUnpublished(project: Project, terminal: Terminal): Promise<HostedSite> {
   let edition = await readEdition(project, 1, terminal);
-  let timer: NodeJS.Timeout | undefined;
-  let busy = false;
   const reread = async (): Promise<void> => {
-    if (busy) return later();
-    busy = true;
     try {
       const now = await openProject({ config: project.config.file, to: project.destination.name });
+      await following.goOnWith(now.config);
       edition = await readEdition(now, edition.number + 1, terminal, edition);
     } catch (error) {
       terminal.remark(
-        error instanceof FenestraError ? `${error.message}\nServing what was there before.` : String(error),
+        error instanceof FenestraError
+          ? visible(`${error.message}\nServing what was there before.`)
+          : String(error),
       );
-    } finally {
-      busy = false;
     }
   };
-  const later = (): void => {
-    clearTimeout(timer);
-    timer = setTimeout(() => void reread(), QUIET_MS);
-  };
-  const watchers = [
-    watch(project.config.site, { recursive: true }, later),
-    watch(project.config.file, later),
-  ];
-  for (const watcher of watchers)
-    watcher.on('error', (error) => terminal.remark(`Edits can no longer be followed: ${error.message}`));
+  let reading = Promise.resolve();
+  const edited = (): void => void (reading = reading.then(reread));
+  const following = await followEdits(project.config, QUIET_MS, edited, terminal);
   return {
     hosted: hostEdition(() => edition),
-    close() {
-      clearTimeout(timer);
-      for (const watcher of watchers) watcher.close();
+    async close() {
+      await following.close();
+      await reading;
     },
   };
 }

@@ -1,6 +1,7 @@
 /** One publish of a project, from the survey to the release. */
-import { parsePattern, patternFault } from '../../core/assign/pattern.js';
+import { folderMeant, parsePattern, patternFault } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { CHANGE_KINDS } from '../../core/release/change-list.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf } from '../../core/site/format-bytes.js';
 import type { Level } from '../../core/site/site-object.js';
@@ -51,6 +52,7 @@ export async function publishOnce(project: Project, args: PublishArgs, terminal:
   const store = await (looksOnly ? openStoreIfThere(project) : openStore(project));
   try {
     const changes = await compareWithBucket(site, settings, store, name, covers);
+    if (covers) needMatches(args.matching ?? '', site, changes);
     if (args.diff !== undefined) {
       const { formatBodyDiff } = await import('./body-diff.js');
       const paint = terminal.json ? createPaint(false, terminal.paint.width) : terminal.paint;
@@ -144,6 +146,17 @@ const toJson = (
     until: new Date(stale.until).toISOString(),
   })),
 });
+
+/** A part without any key is a mistake in the pattern. @throws FenestraError USAGE */
+function needMatches(pattern: string, { objects }: SurveyedSite, { totals }: Changes): void {
+  if (CHANGE_KINDS.some((kind) => totals[kind] > 0)) return;
+  const keys = objects.map(({ key }) => key);
+  const folder = folderMeant(pattern, keys);
+  throw new FenestraError('USAGE', {
+    what: `--matching ${pattern} matches no key of the site or the bucket.`,
+    remedy: folder === undefined ? '`fenestra survey` lists the keys.' : `Did you mean '${folder}'?`,
+  });
+}
 
 function readMatching(pattern: string | undefined): ((key: string) => boolean) | undefined {
   if (pattern === undefined) return undefined;

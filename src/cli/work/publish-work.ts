@@ -45,7 +45,7 @@ export async function compareWithBucket(
       ? []
       : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
   const identity = covers ? undefined : site.identity;
-  if (bucket?.identity === site.identity) return keepObjects(bucket, settings, becomes);
+  if (!covers && bucket?.identity === site.identity) return keepObjects(bucket, settings, becomes);
   const all = compareObjects(site.objects, store && bucket ? store.listObjects(name) : [], covers);
   const changes = all.filter(({ change }) => change !== 'keep');
   const sent = changes.flatMap(({ change, becomes }) =>

@@ -50,13 +50,19 @@ function readPlan(file: string): SavedPlan {
   if (
     typeof given !== 'object' ||
     given?.fenestraPlan !== 1 ||
+    typeof given.bucket !== 'string' ||
+    typeof given.base !== 'number' ||
     !Array.isArray(given.changes) ||
+    !given.changes.every((change: unknown) => isChange(change)) ||
     !Array.isArray(given.settings)
   ) {
     throw new FenestraError('PLAN_UNREADABLE', { file, reason: 'it lacks the marks of one' });
   }
   return given as SavedPlan;
 }
+
+const isChange = (value: unknown): boolean =>
+  typeof value === 'object' && value !== null && 'key' in value && typeof value.key === 'string';
 
 function describeDrift(agreed: SavedPlan, now: SavedPlan): string | undefined {
   if (agreed.bucket !== now.bucket) return `it was for bucket ${agreed.bucket}, this is ${now.bucket}`;

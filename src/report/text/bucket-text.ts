@@ -48,19 +48,24 @@ export function formatBucket(
     Object.keys(settings.moved.permanently).length + Object.keys(settings.moved.temporarily).length;
   const facts = [
     ['access', paintAccess(paint, state.access)],
-    ['address', [address, ...settings.domains].join(', ')],
+    ['address', visible([address, ...settings.domains].join(', '))],
     ['release', String(state.release)],
     ['holds', `${countOf(state.objects, 'object')}, ${formatBytes(state.bytes)}`],
-    ['index document', settings.documents.index],
-    ['error document', settings.documents.error ?? paint.warn('none')],
+    ['index document', visible(settings.documents.index)],
+    [
+      'error document',
+      settings.documents.error === null ? paint.warn('none') : visible(settings.documents.error),
+    ],
     [
       'readable',
       settings.readable
-        ? `${settings.readable.keys.join(', ')}${settings.readable.except.length > 0 ? ` except ${settings.readable.except.join(', ')}` : ''}`
+        ? visible(
+            `${settings.readable.keys.join(', ')}${settings.readable.except.length > 0 ? ` except ${settings.readable.except.join(', ')}` : ''}`,
+          )
         : 'everything but names that look secret',
     ],
     ['moved addresses', String(moved)],
-  ].map(([name = '', value = '']) => [paint.soft(name), visible(value)]);
+  ].map(([name = '', value = '']) => [paint.soft(name), value]);
   const parts = [paint.strong(state.name), columns(facts)];
   if (tree) parts.push(formatTree(objects, paint));
   else if (objects.length > 0) {

@@ -30,7 +30,9 @@ export function formatHistory(
     formatCounts(totals),
     visible(
       shorten(
-        [restores === undefined ? '' : `release ${restores} again`, note].filter(Boolean).join(': '),
+        [restores === undefined ? '' : `release ${restores} again`, note.replace(/\s+/g, ' ')]
+          .filter(Boolean)
+          .join(': '),
         Math.max(20, paint.width - 92),
       ),
     ),

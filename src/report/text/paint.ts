@@ -56,7 +56,7 @@ export function columns(rows: readonly (readonly string[])[], right: readonly nu
     style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [], compact: true },
     colAligns: (rows[0] ?? []).map((_, at) => (right.includes(at) ? 'right' : 'left')),
   });
-  table.push(...rows.map((row) => row.map((cell) => visible(cell))));
+  table.push(...rows.map((row) => row.map((cell) => visibleAmidColours(cell))));
   return table
     .toString()
     .split('\n')
@@ -64,12 +64,18 @@ export function columns(rows: readonly (readonly string[])[], right: readonly nu
     .join('\n');
 }
 
-/** Shows control characters, so that a name from disk or an answer cannot drive the terminal. Colours of our own stay. */
+/** Shows control characters, so that a name from disk or an answer cannot drive the terminal. For text not yet painted. */
 export const visible = (text: string): string =>
+  text.replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, spell);
+
+/** The same for text with colours of our own in it, which stay. */
+const visibleAmidColours = (text: string): string =>
   text.replace(
     /\u001b(?!\[\d{1,2}m)|[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g,
-    (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`,
+    spell,
   );
+
+const spell = (sign: string): string => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`;
 
 /** Cuts the middle out of a text that is too long. */
 export function shorten(text: string, most: number): string {

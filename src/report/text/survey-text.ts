@@ -54,7 +54,7 @@ function formatList(objects: readonly SurveyObject[], paint: Paint): string {
   const rows = objects.map(({ key, size, headers, decision, public: open }) => [
     paint.place(visible(shorten(key, room))),
     formatBytes(size),
-    visible(headers['Content-Type'] ?? paint.warn('none')) +
+    (headers['Content-Type'] === undefined ? paint.warn('none') : visible(headers['Content-Type'])) +
       (decision.encoding ? ` · ${decision.encoding}` : ''),
     decision.cacheWords,
     open ? 'anyone' : paint.warn('nobody'),

@@ -1,0 +1,71 @@
+/** Noticing that something in the site folder or the config has changed. */
+import { existsSync, realpathSync } from 'node:fs';
+import { dirname, join, sep } from 'node:path';
+import type { FSWatcher } from 'chokidar';
+import type { Config } from '../../config/shape.js';
+import { visible } from '../../report/text/paint.js';
+import type { Terminal } from '../terminal.js';
+
+export interface Following {
+  /** Goes on with a config that was read anew, which may name another site folder. */
+  goOnWith(config: Config): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** @param changed called for each change, once the quiet period after it is over @param quiet milliseconds */
+export async function followEdits(
+  first: Config,
+  quiet: number,
+  changed: () => void,
+  terminal: Terminal,
+): Promise<Following> {
+  let { site } = first;
+  let timer: NodeJS.Timeout | undefined;
+  const note = (): void => {
+    clearTimeout(timer);
+    timer = setTimeout(changed, quiet);
+  };
+  let watcher = await watchBoth(first, note, terminal);
+  return {
+    async goOnWith(config) {
+      if (config.site === site) return;
+      await watcher.close();
+      watcher = await watchBoth(config, note, terminal);
+      ({ site } = config);
+    },
+    async close() {
+      clearTimeout(timer);
+      await watcher.close();
+    },
+  };
+}
+
+/**
+ * Watches the site folder and the config through their parents, so that a folder that is built anew and a file that an
+ * editor puts in the place of the old one are still followed.
+ */
+async function watchBoth(config: Config, note: () => void, terminal: Terminal): Promise<FSWatcher> {
+  const { watch } = await import('chokidar');
+  const site = existsSync(config.site) ? realpathSync(config.site) : config.site;
+  const roots = [...new Set([dirname(site), config.folder])];
+  // What Fenestra itself writes is no change, even where it lies in the site.
+  const own = [join(config.folder, '.fenestra'), config.storeFolder];
+  const within = (path: string, folder: string): boolean => path === folder || path.startsWith(folder + sep);
+  const watcher = watch(roots, {
+    ignoreInitial: true,
+    ignorePermissionErrors: true,
+    followSymlinks: false,
+    ignored: (path) =>
+      !roots.includes(path) &&
+      path !== config.file &&
+      (!within(path, site) || own.some((folder) => within(path, folder))),
+  });
+  watcher.on('all', note);
+  watcher.on('error', (error) =>
+    terminal.remark(
+      `Changes can no longer be followed: ${visible(error instanceof Error ? error.message : String(error))}`,
+    ),
+  );
+  await new Promise<void>((ready) => watcher.once('ready', ready));
+  return watcher;
+}
