@@ -29,12 +29,13 @@ export default defineCommand<Args>({
       })
       .option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' }),
   async run(args, terminal) {
+    const wanted = args.release === undefined ? undefined : readReleaseNumber(args.release);
     const project = await openProject(args);
     const { bucket } = project.destination;
     await withStore(project, async (store) => {
       const state = await needBucket(store, bucket);
       const releases = await store.listReleases(bucket);
-      if (args.release === undefined) {
+      if (wanted === undefined) {
         terminal.print(formatHistory(bucket, state.release, releases, terminal.paint));
         terminal.printJson({
           bucket,
@@ -43,7 +44,7 @@ export default defineCommand<Args>({
         });
         return;
       }
-      const record = store.readRelease(bucket, readReleaseNumber(args.release));
+      const record = store.readRelease(bucket, wanted);
       const earlier = releases.find(({ release }) => release === record.release - 1);
       const before =
         earlier || record.release === 1 ? await store.listObjectsAt(bucket, record.release - 1) : undefined;
