@@ -267,6 +267,12 @@ describe('history and restore', () => {
         (name) => name.length > 60,
       );
     const opened = EmbeddedStore.open(store(home));
+    // What publishers leave behind when they are killed between two steps.
+    const orphan = hash('sha256', 'nobody tells of this one', 'hex');
+    writeFiles(store(home), {
+      [`large/${orphan}.12345.new`]: 'half',
+      [`large/${orphan.slice(0, 2)}/${orphan}`]: 'whole',
+    });
     const before = files().length;
     sweepBodies(opened.layout, opened.rows, Date.now());
     expect(files()).toHaveLength(before);

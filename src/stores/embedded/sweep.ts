@@ -44,10 +44,12 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
   for (const { value } of rows.undo.getRange()) if (value) needed.add(value.digest);
 
   const live = new Map<string, { bytes: number; bodies: [string, BodyPlace][] }>();
+  const large = new Set<string>();
   const gone: [string, BodyPlace][] = [];
   for (const { key, value } of rows.bodies.getRange()) {
     if (!needed.has(key)) gone.push([key, value]);
-    else if (value.length === 3) {
+    else if (value.length === 1) large.add(largePath(layout, key));
+    else {
       const pack = live.get(value[0]) ?? { bytes: 0, bodies: [] };
       pack.bytes += value[2];
       pack.bodies.push([key, value]);
@@ -56,14 +58,10 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
   }
   let bytes = 0;
   const doomed: string[] = [];
-  for (const [digest, place] of gone) {
-    if (place.length === 3) bytes += place[2];
-    else {
-      const path = largePath(layout, digest);
-      bytes += sizeOf(path);
-      doomed.push(path);
-    }
-  }
+  for (const [digest, place] of gone)
+    bytes += place.length === 3 ? place[2] : sizeOf(largePath(layout, digest));
+  // Those of publishers that were killed are among them, though no row tells of them.
+  for (const path of listFiles(layout.large)) if (!large.has(path)) doomed.push(path);
   for (const name of readdirSync(layout.packs)) {
     const path = join(layout.packs, name);
     const pack = live.get(name);
@@ -76,6 +74,12 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
     if (!rows.doomed.doesExist(relative(layout, path))) rows.doomed.putSync(relative(layout, path), now);
   return { bodies: gone.length, bytes };
 }
+
+const listFiles = (folder: string): string[] =>
+  readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
+    const path = join(folder, entry.name);
+    return entry.isDirectory() ? listFiles(path) : [path];
+  });
 
 const relative = (layout: Layout, path: string): string => path.slice(layout.root.length + 1);
 
