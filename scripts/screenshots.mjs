@@ -52,7 +52,9 @@ async function terminal(name, script, { lines = 46, seconds = 20 } = {}) {
       '-fs',
       '10',
       '-geometry',
-      `154x${lines}+0+0`,
+      `157x${lines}+0+0`,
+      '-bw',
+      '0',
       '-bg',
       '#fbfaf6',
       '-fg',
@@ -92,7 +94,7 @@ async function terminal(name, script, { lines = 46, seconds = 20 } = {}) {
   await wait(700);
   spawnSync(
     'import',
-    ['-window', 'root', '-crop', `1280x${lines * 17 + 20}+0+0`, join(pictures, `${name}.png`)],
+    ['-window', 'root', '-crop', `1276x${lines * 17 + 20}+0+0`, '+repage', join(pictures, `${name}.png`)],
     { env: { ...process.env, DISPLAY } },
   );
   window.kill();

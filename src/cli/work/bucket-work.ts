@@ -105,7 +105,10 @@ async function verifyBucket(
 
 function formatVerified({ release: current, objects, earlier, damaged }: Verified, paint: Paint): string {
   if (damaged.length === 0) {
-    const more = earlier > 0 ? `, and so are those of the ${countOf(earlier, 'earlier release')}` : '';
+    const more =
+      earlier > 0
+        ? `, and so are those of the ${earlier === 1 ? 'release before' : `${formatCount(earlier)} releases before`}`
+        : '';
     return `${paint.good('Whole')}: the bytes of all ${countOf(objects, 'object')} are as they were published${more}.`;
   }
   const rows = damaged.map(({ key, release, reason }) => [
