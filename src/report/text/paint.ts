@@ -1,6 +1,6 @@
 /** Colours and columns for terminals. */
-import Table from 'cli-table3';
 import pc from 'picocolors';
+import stringWidth from 'string-width';
 import type { Level } from '../../core/site/site-object.js';
 
 export interface Paint {
@@ -30,39 +30,33 @@ export function createPaint(colours: boolean, width: number): Paint {
 export const paintLevel = (paint: Paint, level: Level): string =>
   level === 'error' ? paint.bad(level) : level === 'warning' ? paint.warn(level) : paint.soft(level);
 
-const NO_LINES = {
-  top: '',
-  'top-mid': '',
-  'top-left': '',
-  'top-right': '',
-  bottom: '',
-  'bottom-mid': '',
-  'bottom-left': '',
-  'bottom-right': '',
-  left: '',
-  'left-mid': '',
-  mid: '',
-  'mid-mid': '',
-  right: '',
-  'right-mid': '',
-  middle: '  ',
-};
-
 /** Lays rows out in columns without lines, indented by two. @param right columns that hold numbers */
 export function columns(rows: readonly (readonly string[])[], right: readonly number[] = []): string {
-  if (rows.length === 0) return '';
-  const table = new Table({
-    chars: NO_LINES,
-    style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [], compact: true },
-    colAligns: (rows[0] ?? []).map((_, at) => (right.includes(at) ? 'right' : 'left')),
-  });
-  table.push(...rows.map((row) => row.map((cell) => visibleAmidColours(cell))));
-  return table
-    .toString()
-    .split('\n')
-    .map((line) => `  ${line}`.trimEnd())
+  const cells = rows.map((row) =>
+    row.map((cell) => {
+      const text = visibleAmidColours(cell).replace(/\s*\n\s*/g, ' ');
+      return { text, width: widthOf(text) };
+    }),
+  );
+  const widths: number[] = [];
+  for (const row of cells)
+    for (const [at, { width }] of row.entries()) widths[at] = Math.max(widths[at] ?? 0, width);
+  return cells
+    .map((row) => {
+      const padded = row.map(({ text, width }, at) => {
+        const space = ' '.repeat((widths[at] ?? 0) - width);
+        return right.includes(at) ? space + text : text + space;
+      });
+      return `  ${padded.join('  ')}`.trimEnd();
+    })
     .join('\n');
 }
+
+/** Columns that a text takes on the terminal. */
+const widthOf = (text: string): number => {
+  const bare = text.replace(/\u001b\[\d{1,2}m/g, '');
+  return /^[\u0020-\u007e]*$/.test(bare) ? bare.length : stringWidth(bare);
+};
 
 /** Shows control characters, so that a name from disk or an answer cannot drive the terminal. For text not yet painted. */
 export const visible = (text: string): string =>
