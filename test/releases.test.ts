@@ -281,7 +281,8 @@ describe('history and restore', () => {
     expect(files()).toHaveLength(2);
     await opened.close();
     expect((await fenestra(home, 'bucket', 'show', '--verify')).out).toContain('Whole');
-    await fenestraJson(home, 'restore', '4', '--yes');
+    const restored = await fenestraJson<PublishJson>(home, 'restore', '4', '--yes');
+    expect([restored.totals['bytes'], restored.totals['toSend']]).toEqual([expect.any(Number), 0]);
     expect((await readStore(home)).damaged).toEqual([]);
   });
 
@@ -344,9 +345,21 @@ describe('an agreed change list', () => {
     expect((await fenestra(home, 'publish', '--save', 'x.json')).code).toBe(2);
   });
   it('shows the text that would change', async () => {
-    const home = makeProject({ 'site/a.txt': 'one\ntwo\nthree\n', 'site/b.bin': Buffer.from([0, 1, 2]) });
+    const home = makeProject(
+      { 'site/a.txt': 'one\ntwo\nthree\n', 'site/b.bin': Buffer.from([0, 1, 2]), 'site/c.svg': '<svg/>\n' },
+      `${CONFIG}assign: [{ to: "*.svg", encoding: gzip }]\n`,
+    );
     await fenestraJson(home, 'publish', '--yes');
-    writeFiles(home, { 'site/a.txt': 'one\n2\nthree\n', 'site/b.bin': Buffer.from([0, 1, 3]) });
+    writeFiles(home, {
+      'site/a.txt': 'one\n2\nthree\n',
+      'site/b.bin': Buffer.from([0, 1, 3]),
+      'site/c.svg': '<svg></svg>\n',
+    });
+    expect((await fenestra(home, 'publish', '--diff', 'c.svg')).out).toMatch(/-<svg\/>\n\+<svg><\/svg>/);
+    expect(await fenestraJson(home, 'publish', '--diff', 'a.txt')).toMatchObject({
+      key: 'a.txt',
+      diff: expect.stringMatching(/-two\n\+2/) as string,
+    });
     expect((await fenestra(home, 'publish', '--diff', 'a.txt')).out).toMatch(/-two\n\+2/);
     expect((await fenestra(home, 'publish', '--diff', 'b.bin')).out).toContain(
       'is not text that can be compared',
