@@ -274,6 +274,12 @@ describe('history and restore', () => {
       [`large/${orphan.slice(0, 2)}/${orphan}`]: 'whole',
     });
     const before = files().length;
+    // Somebody in another container publishes: whether it is still there cannot be seen from here.
+    const note = { pid: 1, at: Date.now(), host: 'elsewhere' };
+    opened.rows.publishing.putSync('elsewhere', note);
+    sweepBodies(opened.layout, opened.rows, Date.now() + 120_000);
+    expect(files()).toHaveLength(before);
+    opened.rows.publishing.putSync('elsewhere', { ...note, at: note.at - 7_200_000 });
     sweepBodies(opened.layout, opened.rows, Date.now());
     expect(files()).toHaveLength(before);
     // After the grace time only what the two kept releases need is left.
@@ -334,10 +340,17 @@ describe('an agreed change list', () => {
       err: expect.stringContaining('a.txt would be changed otherwise') as string,
     });
     writeFiles(home, { 'site/a.txt': 'agreed' });
+    await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+    expect((await fenestra(home, 'publish', '--agreed', 'plan.json')).err).toContain(
+      'plan.json: the bucket was closed and is open now.',
+    );
+    await fenestra(home, 'access', 'close');
     expect(await fenestraJson(home, 'publish', '--agreed', 'plan.json')).toMatchObject({ release: 2 });
     expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
       code: 4,
-      err: expect.stringContaining('was at release 1 and is at 2') as string,
+      err: expect.stringContaining(
+        'was at release 1 and is at 2; a.txt would not be changed any more.',
+      ) as string,
     });
     writeFiles(home, { 'bad.json': '{}' });
     expect((await fenestra(home, 'publish', '--agreed', 'bad.json')).code).toBe(2);

@@ -182,6 +182,25 @@ describe.each(STORES)('the $name store', ({ open }) => {
     expect([...store.listObjects('mill')].map(({ key }) => key)).toEqual(['b.txt']);
   });
 
+  it('makes no release whose bytes are gone again', async () => {
+    const store = make();
+    await store.createBucket('mill', 0);
+    const bucket = await store.readBucket('mill');
+    const plan = (): ReleasePlan => ({
+      base: 0,
+      bucket,
+      at: 0,
+      by: 'test',
+      note: '',
+      totals: countChanges([]),
+      settings: NEW_BUCKET_SETTINGS,
+      put: [object('a.txt', 'never sent')],
+      remove: [],
+    });
+    await expect(store.publish('mill', [], plan)).rejects.toMatchObject({ code: 'BODIES_SWEPT', exit: 4 });
+    expect((await store.readBucket('mill'))?.release).toBe(0);
+  });
+
   it('counts what it would be sent: what it lacks, each body once', async () => {
     const store = make();
     await store.createBucket('mill', 0);

@@ -1,8 +1,10 @@
 /** A change list kept in a file: agreed on in review, published from elsewhere, refused when anything has drifted. */
 import { readFileSync } from 'node:fs';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import type { Access } from '../../core/hosting/bucket-view.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import type { Change, SettingChange } from '../../core/release/change-list.js';
+import { countOf } from '../../core/site/format-bytes.js';
 import { writeResult } from './baseline-file.js';
 import type { Changes } from './publish-work.js';
 
@@ -11,6 +13,7 @@ interface SavedPlan {
   readonly bucket: string;
   /** The release that the changes were made against; 0 for a bucket that is yet to be made. */
   readonly base: number;
+  readonly access: Access;
   readonly changes: readonly Change[];
   readonly settings: readonly SettingChange[];
 }
@@ -19,6 +22,7 @@ const planOf = (bucket: string, { bucket: state, changes, settings }: Changes): 
   fenestraPlan: 1,
   bucket,
   base: state?.release ?? 0,
+  access: state?.access ?? 'closed',
   changes,
   settings,
 });
@@ -64,14 +68,25 @@ function readPlan(file: string): SavedPlan {
 const isChange = (value: unknown): boolean =>
   typeof value === 'object' && value !== null && 'key' in value && typeof value.key === 'string';
 
+/** Everything that is other than it was agreed on; undefined when nothing is. */
 function describeDrift(agreed: SavedPlan, now: SavedPlan): string | undefined {
   if (agreed.bucket !== now.bucket) return `it was for bucket ${agreed.bucket}, this is ${now.bucket}`;
-  if (agreed.base !== now.base) return `the bucket was at release ${agreed.base} and is at ${now.base}`;
+  const drift: string[] = [];
+  if (agreed.base !== now.base) drift.push(`the bucket was at release ${agreed.base} and is at ${now.base}`);
+  // What becomes readable by being published was not agreed on.
+  if (agreed.access === 'closed' && now.access === 'open')
+    drift.push('the bucket was closed and is open now');
+  if (!isDeepEqual(agreed.settings, now.settings)) drift.push('the settings would be changed otherwise');
   const was = new Map(agreed.changes.map((change) => [change.key, change]));
   const is = new Map(now.changes.map((change) => [change.key, change]));
   for (const [key, change] of is)
     if (!isDeepEqual(was.get(key), change))
-      return was.has(key) ? `${key} would be changed otherwise` : `${key} would be changed too`;
-  for (const key of was.keys()) if (!is.has(key)) return `${key} would not be changed any more`;
-  return isDeepEqual(agreed.settings, now.settings) ? undefined : 'the settings would be changed otherwise';
+      drift.push(was.has(key) ? `${key} would be changed otherwise` : `${key} would be changed too`);
+  for (const key of was.keys()) if (!is.has(key)) drift.push(`${key} would not be changed any more`);
+  if (drift.length === 0) return undefined;
+  const more = drift.length > NAMED ? `; and ${countOf(drift.length - NAMED, 'more difference')}` : '';
+  return drift.slice(0, NAMED).join('; ') + more;
 }
+
+/** Differences that a refusal names. */
+const NAMED = 6;

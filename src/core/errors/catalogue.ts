@@ -125,6 +125,11 @@ export const CATALOGUE = {
     'Somebody opened {bucket} to the public meanwhile.',
     'Look at the changes again with `fenestra publish`; nothing of yours was published.',
   ),
+  BODIES_SWEPT: entry(
+    EXIT.refused,
+    'The bytes of {key} were swept before the release of {bucket} that needs them was made.',
+    'Publish again: they are sent anew; nothing was published.',
+  ),
   BUCKET_NOT_EMPTY: entry(
     EXIT.refused,
     'Bucket {name} still holds {objects}.',

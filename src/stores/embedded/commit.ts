@@ -7,6 +7,7 @@ import type { ObjectRow, Rows } from './rows.js';
 /**
  * Writes a release's rows, and an undo row for each that it changes.
  * @throws FenestraError PUBLISHED_MEANWHILE when the bucket is no longer at the plan's base
+ * @throws FenestraError BODIES_SWEPT when bytes that were sent are gone again
  * @throws FenestraError OPENED_MEANWHILE when the public can read what was agreed on for a closed bucket
  */
 export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan): ReleaseRecord {
@@ -32,7 +33,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   };
   for (const { key, digest, size, headers } of plan.put) {
     if (size > 0 && !rows.bodies.doesExist(digest))
-      throw new Error(`the bytes of ${key} were never made durable`);
+      throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
     change(key, { digest, size, since: plan.at, headers });
   }
   for (const key of plan.remove) change(key, undefined);

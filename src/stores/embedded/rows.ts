@@ -14,6 +14,13 @@ export interface ObjectRow {
 /** A body in a pack file; large bodies are files named by their digest and need no offset. */
 export type BodyPlace = readonly [pack: string, offset: number, length: number] | readonly [large: 'large'];
 
+/** Somebody who publishes: a process, where it runs, and since when in milliseconds since the epoch. */
+export interface PublisherNote {
+  readonly pid: number;
+  readonly at: number;
+  readonly host?: string;
+}
+
 export interface Rows {
   readonly root: RootDatabase;
   readonly buckets: Database<BucketState, string>;
@@ -26,7 +33,7 @@ export interface Rows {
   /** Digest to place. */
   readonly bodies: Database<BodyPlace, string>;
   /** Publishers at work, by an id of their own. */
-  readonly publishing: Database<{ readonly pid: number; readonly at: number }, string>;
+  readonly publishing: Database<PublisherNote, string>;
   /** Files that nothing needs any more, relative to the store, and since when. */
   readonly doomed: Database<number, string>;
 }

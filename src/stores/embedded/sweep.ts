@@ -4,10 +4,12 @@
  * that a request may still be reading goes only after a grace time.
  */
 import { readdirSync, rmSync, statSync } from 'node:fs';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
+import { systemCode } from '../../core/errors/catalogue.js';
 import { largePath, movePacked } from './bodies.js';
 import type { Layout } from './layout.js';
-import type { BodyPlace, Rows } from './rows.js';
+import type { BodyPlace, PublisherNote, Rows } from './rows.js';
 
 /** Milliseconds that a file without any use is left for requests that have just looked it up. */
 const GRACE = 60_000;
@@ -22,7 +24,7 @@ export interface Swept {
 /** @param grace milliseconds; 0 where requests that come too late for a body are to find it nowhere */
 export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRACE): Swept {
   const swept = rows.root.transactionSync(() =>
-    isPublishing(rows) ? undefined : doomUnneeded(layout, rows, now),
+    isPublishing(rows, now) ? undefined : doomUnneeded(layout, rows, now),
   );
   if (!swept) return { bodies: 0, bytes: 0 };
   removeDue(layout, rows, now, grace);
@@ -33,7 +35,7 @@ export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRA
 export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE): void {
   if (rows.doomed.getCount() === 0) return;
   rows.root.transactionSync(() => {
-    if (!isPublishing(rows)) removeDoomed(layout, rows, now, grace);
+    if (!isPublishing(rows, now)) removeDoomed(layout, rows, now, grace);
   });
 }
 
@@ -101,8 +103,9 @@ function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): v
 
 /** Registers a publisher for as long as its bodies belong to no release. @returns its id */
 export function beginPublishing(rows: Rows, pid: number, at: number): string {
-  const id = `${pid}-${at}-${Math.floor(Math.random() * 1e9)}`;
-  rows.root.transactionSync(() => void rows.publishing.putSync(id, { pid, at }));
+  const host = hostname();
+  const id = `${host}-${pid}-${at}-${Math.floor(Math.random() * 1e9)}`;
+  rows.root.transactionSync(() => void rows.publishing.putSync(id, { pid, at, host }));
   return id;
 }
 
@@ -111,11 +114,20 @@ export function endPublishing(rows: Rows, id: string): void {
 }
 
 /** Whether anybody is at it; publishers that were killed are forgotten. Inside a write transaction. */
-function isPublishing(rows: Rows): boolean {
+function isPublishing(rows: Rows, now: number): boolean {
   const all = [...rows.publishing.getRange()];
-  const dead = all.filter(({ value }) => !isAlive(value.pid));
+  const dead = all.filter(({ value }) => !isAtIt(value, now));
   for (const { key } of dead) rows.publishing.removeSync(key);
   return dead.length < all.length;
+}
+
+const HOUR = 3_600_000;
+
+/** A process of this machine can be looked for; one in another machine or container can only be waited for. */
+function isAtIt({ pid, at, host }: PublisherNote, now: number): boolean {
+  if (host !== hostname()) return now - at < HOUR;
+  // After a day its number belongs to another process.
+  return now - at < 24 * HOUR && isAlive(pid);
 }
 
 function isAlive(pid: number): boolean {
@@ -123,6 +135,6 @@ function isAlive(pid: number): boolean {
     process.kill(pid, 0);
     return true;
   } catch (error) {
-    return error instanceof Error && 'code' in error && error.code === 'EPERM';
+    return systemCode(error) === 'EPERM';
   }
 }
