@@ -19,7 +19,14 @@ import { findBody, putBodies, streamBody, type OpenedBody } from './bodies.js';
 import { commitRelease } from './commit.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { objectsAt, pruneReleases } from './history.js';
-import { beginPublishing, endPublishing, removeDue, sweepBodies, type Swept } from './sweep.js';
+import {
+  beginPublishing,
+  endPublishing,
+  removeDue,
+  sweepBodies,
+  type SweepOptions,
+  type Swept,
+} from './sweep.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
 import { AFTER, openRows, withKey, type Rows } from './rows.js';
 
@@ -135,7 +142,7 @@ export class EmbeddedStore implements BucketStore {
   /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
   async keepReleases(bucket: string, keep: number): Promise<Swept> {
     const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
-    if (pruned > 0) return sweepBodies(this.layout, this.rows, Date.now());
+    if (pruned > 0) return this.sweep();
     removeDue(this.layout, this.rows, Date.now());
     return { bodies: 0, bytes: 0 };
   }
@@ -229,7 +236,21 @@ export class EmbeddedStore implements BucketStore {
     dropGlance(this.layout);
     await seen();
     // Nobody reads what belonged to no other bucket, so it goes at once.
-    return sweepBodies(this.layout, this.rows, Date.now(), 0);
+    try {
+      return this.sweep({ grace: 0, worthKeeping: 1 });
+    } catch (error) {
+      if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
+      // Where nothing can be written anew, at least whole files go.
+      return this.sweep({ grace: 0, worthKeeping: 0 });
+    }
+  }
+
+  private sweep(options?: SweepOptions): Swept {
+    try {
+      return sweepBodies(this.layout, this.rows, Date.now(), options);
+    } catch (error) {
+      throw asStoreError(error, this.layout.root);
+    }
   }
 
   /** Lets the next command see the buckets' states without opening the store. */

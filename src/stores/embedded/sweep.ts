@@ -16,15 +16,26 @@ const GRACE = 60_000;
 /** A pack is written anew when less than this part of it is still needed. */
 const WORTH_KEEPING = 0.5;
 
+export interface SweepOptions {
+  /** Milliseconds; 0 where requests that come too late for a body are to find it nowhere. */
+  readonly grace?: number;
+  /** The part of a pack that must be needed for it to stay: 1 leaves no byte behind, 0 needs no room on the disk. */
+  readonly worthKeeping?: number;
+}
+
 export interface Swept {
   readonly bodies: number;
   readonly bytes: number;
 }
 
-/** @param grace milliseconds; 0 where requests that come too late for a body are to find it nowhere */
-export function sweepBodies(layout: Layout, rows: Rows, now: number, grace = GRACE): Swept {
+export function sweepBodies(
+  layout: Layout,
+  rows: Rows,
+  now: number,
+  { grace = GRACE, worthKeeping = WORTH_KEEPING }: SweepOptions = {},
+): Swept {
   const swept = rows.root.transactionSync(() =>
-    isPublishing(rows, now) ? undefined : doomUnneeded(layout, rows, now),
+    isPublishing(rows, now) ? undefined : doomUnneeded(layout, rows, now, worthKeeping),
   );
   if (!swept) return { bodies: 0, bytes: 0 };
   removeDue(layout, rows, now, grace);
@@ -40,7 +51,7 @@ export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE
 }
 
 /** Takes what nothing needs out of the index, and notes its files. Inside a write transaction. */
-function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
+function doomUnneeded(layout: Layout, rows: Rows, now: number, worthKeeping: number): Swept {
   const needed = new Set<string>();
   for (const { value } of rows.current.getRange()) needed.add(value.digest);
   for (const { value } of rows.undo.getRange()) if (value) needed.add(value.digest);
@@ -67,7 +78,7 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number): Swept {
   for (const name of readdirSync(layout.packs)) {
     const path = join(layout.packs, name);
     const pack = live.get(name);
-    if (pack && pack.bytes >= sizeOf(path) * WORTH_KEEPING) continue;
+    if (pack && pack.bytes >= sizeOf(path) * worthKeeping) continue;
     if (pack) movePacked(layout, rows, pack.bodies);
     doomed.push(path);
   }
