@@ -118,13 +118,17 @@ function formatReaders(
     open || lead.startsWith('Once')
       ? `${lead}${lead.startsWith('Once') ? 'anyone can read ' : ''}${countOf(readable.count, 'object')} of ${objects}.`
       : `Nobody can read anything: the bucket is closed. Open it with: fenestra access open --sure ${state.name}`;
-  const parts = [`${paint.strong(state.name)}, release ${state.release}`, columns(gates), who];
+  const parts = [
+    `${paint.strong(state.name)}, release ${state.release}`,
+    columns(gates, [], paint.width),
+    who,
+  ];
   if (barred.length > 0) {
     const rows = barred
       .slice(0, 15)
       .map(({ key, because }) => [paint.place(visible(key)), paint.soft(visible(because))]);
     parts.push(
-      `${paint.strong('Readable by nobody')}: ${countOf(barred.length, 'object')}\n${columns(rows)}${barred.length > 15 ? paint.soft(`\n  and ${barred.length - 15} more`) : ''}`,
+      `${paint.strong('Readable by nobody')}: ${countOf(barred.length, 'object')}\n${columns(rows, [], paint.width)}${barred.length > 15 ? paint.soft(`\n  and ${barred.length - 15} more`) : ''}`,
     );
   }
   if (risky.length > 0)

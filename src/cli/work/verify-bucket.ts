@@ -65,7 +65,7 @@ export function formatVerified(
   const cure = damaged.some(({ release }) => release === current)
     ? 'Move the store away and publish again: the site folder is still whole.'
     : `Release ${current}, which visitors get, is whole: only do not go back to those.`;
-  return `${paint.bad('Damaged')}: ${countOf(damaged.length, 'object')}\n${columns(rows)}\n${cure}`;
+  return `${paint.bad('Damaged')}: ${countOf(damaged.length, 'object')}\n${columns(rows, [], paint.width)}\n${cure}`;
 }
 
 /** What is wrong with an object's stored bytes; undefined when they are as published. */

@@ -33,6 +33,7 @@ export function formatBuckets(
   return columns(
     [['bucket', 'access', 'objects', 'bytes', 'release', 'address'].map(paint.soft), ...rows],
     [2, 3, 4],
+    paint.width,
   );
 }
 

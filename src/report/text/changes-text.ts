@@ -49,6 +49,7 @@ export function formatChanges(
       columns(
         real.map((change) => row(change, paint)),
         [2],
+        paint.width,
       ),
     );
   else parts.push(formatGroups(real, paint));
@@ -154,5 +155,5 @@ export function formatSettings(settings: readonly SettingChange[], paint: Paint,
     '→',
     visible(shorten(show(becomes), 44)),
   ]);
-  return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows)}`;
+  return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows, [], paint.width)}`;
 }

@@ -37,5 +37,5 @@ export function formatHistory(
       ),
     ),
   ]);
-  return `${paint.strong(bucket)}\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows])}`;
+  return `${paint.strong(bucket)}\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows], [], paint.width)}`;
 }

@@ -30,8 +30,16 @@ export function createPaint(colours: boolean, width: number): Paint {
 export const paintLevel = (paint: Paint, level: Level): string =>
   level === 'error' ? paint.bad(level) : level === 'warning' ? paint.warn(level) : paint.soft(level);
 
-/** Lays rows out in columns without lines, indented by two. @param right columns that hold numbers */
-export function columns(rows: readonly (readonly string[])[], right: readonly number[] = []): string {
+/**
+ * Lays rows out in columns without lines, indented by two.
+ * @param right columns that hold numbers
+ * @param most columns of the terminal: where the rows are wider, the last cell of each goes to a line of its own
+ */
+export function columns(
+  rows: readonly (readonly string[])[],
+  right: readonly number[] = [],
+  most = Infinity,
+): string {
   const cells = rows.map((row) =>
     row.map((cell) => {
       const text = visibleAmidColours(cell).replace(/\s*\n\s*/g, ' ');
@@ -41,15 +49,18 @@ export function columns(rows: readonly (readonly string[])[], right: readonly nu
   const widths: number[] = [];
   for (const row of cells)
     for (const [at, { width }] of row.entries()) widths[at] = Math.max(widths[at] ?? 0, width);
-  return cells
-    .map((row) => {
-      const padded = row.map(({ text, width }, at) => {
-        const space = ' '.repeat((widths[at] ?? 0) - width);
-        return right.includes(at) ? space + text : text + space;
-      });
-      return `  ${padded.join('  ')}`.trimEnd();
-    })
-    .join('\n');
+  const last = widths.length - 1;
+  const breaks = widths.length > 2 && widths.reduce((sum, width) => sum + width + 2, 0) > most;
+  const lines = cells.map((row) => {
+    const padded = row.map(({ text, width }, at) => {
+      const space = ' '.repeat(Math.max(0, (widths[at] ?? 0) - width));
+      return right.includes(at) ? space + text : text + space;
+    });
+    if (!breaks || row.length <= last) return `  ${padded.join('  ')}`.trimEnd();
+    const own = row[last]?.width === 0 ? '' : `\n      ${padded[last] ?? ''}`;
+    return `  ${padded.slice(0, last).join('  ')}`.trimEnd() + own.trimEnd();
+  });
+  return lines.join('\n');
 }
 
 /** Columns that a text takes on the terminal. */

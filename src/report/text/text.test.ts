@@ -65,6 +65,20 @@ it('lays columns out without lines, numbers to the right', () => {
   expect(columns([])).toBe('');
 });
 
+it('gives the last column lines of its own where the terminal is too narrow', () => {
+  const rows = [
+    ['release', 'by', 'note'],
+    ['2', '\u6c34\u8eca', 'Summer hours'],
+    ['1', 'mo', ''],
+  ];
+  expect(columns(rows, [], 29)).toBe(
+    '  release  by    note\n  2        \u6c34\u8eca  Summer hours\n  1        mo',
+  );
+  expect(columns(rows, [], 20)).toBe(
+    '  release  by\n      note\n  2        \u6c34\u8eca\n      Summer hours\n  1        mo',
+  );
+});
+
 describe('findings', () => {
   const finding = (rule: string, key: string, message = 'is wrong') => ({
     rule,
