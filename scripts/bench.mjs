@@ -78,7 +78,7 @@ const measurements = {
       join(home, 'fenestra.yaml'),
       CONFIG(join(scratch, 'warm')).replace('error: not-found.html', 'error: contents.html'),
     );
-    const result = firstPublish(home, join(scratch, 'warm'), 5);
+    const result = firstPublish(home, join(scratch, 'warm'), 9);
     report(
       'first publish of the Python documentation',
       'at most 1.5 × (`rsync -rt` + `sha256sum`)',

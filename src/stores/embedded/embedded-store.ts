@@ -142,9 +142,7 @@ export class EmbeddedStore implements BucketStore {
   /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
   async keepReleases(bucket: string, keep: number): Promise<Swept> {
     const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
-    if (pruned > 0) return this.sweep();
-    removeDue(this.layout, this.rows, Date.now());
-    return { bodies: 0, bytes: 0 };
+    return this.sweep(pruned > 0 ? {} : 'only what is due');
   }
 
   /** The objects as they were at a release. @throws FenestraError RELEASE_UNKNOWN */
@@ -245,9 +243,11 @@ export class EmbeddedStore implements BucketStore {
     }
   }
 
-  private sweep(options?: SweepOptions): Swept {
+  private sweep(options: SweepOptions | 'only what is due'): Swept {
     try {
-      return sweepBodies(this.layout, this.rows, Date.now(), options);
+      if (options !== 'only what is due') return sweepBodies(this.layout, this.rows, Date.now(), options);
+      removeDue(this.layout, this.rows, Date.now());
+      return { bodies: 0, bytes: 0 };
     } catch (error) {
       throw asStoreError(error, this.layout.root);
     }
