@@ -1,6 +1,15 @@
 import { createHash, hash } from 'node:crypto';
 import { spawn, spawnSync } from 'node:child_process';
-import { readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs';
+import {
+  cpSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  utimesSync,
+} from 'node:fs';
 import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { describe, expect, it, test } from 'vitest';
@@ -518,6 +527,14 @@ describe('publish --watch', () => {
       renameSync(join(home, 'new.yaml'), join(home, 'fenestra.yaml'));
       await until(`Published release ${release}`);
     }
+    // A build beside the old one, and a link that is turned to it.
+    cpSync(join(home, 'site'), join(home, 'build'), { recursive: true });
+    writeFiles(home, { 'build/a.txt': 'four' });
+    renameSync(join(home, 'site'), join(home, 'old'));
+    symlinkSync('build', join(home, 'site'));
+    await until('Published release 7');
+    writeFiles(home, { 'build/a.txt': 'five' });
+    await until('Published release 8');
     const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
     child.kill('SIGTERM');
     expect(await ended).toBe(0);

@@ -19,7 +19,7 @@ export async function followEdits(
   changed: () => void,
   terminal: Terminal,
 ): Promise<Following> {
-  let { site } = first;
+  let site = whereItLies(first);
   let timer: NodeJS.Timeout | undefined;
   const note = (): void => {
     clearTimeout(timer);
@@ -28,10 +28,10 @@ export async function followEdits(
   let watcher = await watchBoth(first, note, terminal);
   return {
     async goOnWith(config) {
-      if (config.site === site) return;
+      if (whereItLies(config) === site) return;
       await watcher.close();
       watcher = await watchBoth(config, note, terminal);
-      ({ site } = config);
+      site = whereItLies(config);
     },
     async close() {
       clearTimeout(timer);
@@ -40,14 +40,17 @@ export async function followEdits(
   };
 }
 
+/** The site folder itself: `site` may be a link that is turned to another build. */
+const whereItLies = ({ site }: Config): string => (existsSync(site) ? realpathSync(site) : site);
+
 /**
  * Watches the site folder and the config through their parents, so that a folder that is built anew and a file that an
  * editor puts in the place of the old one are still followed.
  */
 async function watchBoth(config: Config, note: () => void, terminal: Terminal): Promise<FSWatcher> {
   const { watch } = await import('chokidar');
-  const site = existsSync(config.site) ? realpathSync(config.site) : config.site;
-  const roots = [...new Set([dirname(site), config.folder])];
+  const site = whereItLies(config);
+  const roots = [...new Set([dirname(site), dirname(config.site), config.folder])];
   // What Fenestra itself writes is no change, even where it lies in the site.
   const own = [join(config.folder, '.fenestra'), config.storeFolder];
   const within = (path: string, folder: string): boolean => path === folder || path.startsWith(folder + sep);
@@ -58,9 +61,13 @@ async function watchBoth(config: Config, note: () => void, terminal: Terminal): 
     ignored: (path) =>
       !roots.includes(path) &&
       path !== config.file &&
+      path !== config.site &&
       (!within(path, site) || own.some((folder) => within(path, folder))),
   });
-  watcher.on('all', note);
+  watcher.on('all', (_event, path) => {
+    // A link is told of once more when watching it begins; what counts is where it leads.
+    if (path !== config.site || path === site || whereItLies(config) !== site) note();
+  });
   watcher.on('error', (error) =>
     terminal.remark(
       `Changes can no longer be followed: ${visible(error instanceof Error ? error.message : String(error))}`,
