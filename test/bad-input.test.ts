@@ -5,6 +5,8 @@ import {
   mkdirSync,
   readdirSync,
   rmSync,
+  statSync,
+  statfsSync,
   symlinkSync,
   truncateSync,
   writeFileSync,
@@ -187,6 +189,54 @@ describe('the store', () => {
     expect(await fenestraJson(home, 'publish', '--yes')).toMatchObject({ release: 2, totals: { add: 30 } });
     await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
     expect(await fenestraJson(home, 'check')).toMatchObject({ failures: [] });
+  });
+
+  it('on a disk too full to sweep has published all the same, and removes what it can', async () => {
+    const files = (from: number, text: string): Record<string, Buffer> =>
+      Object.fromEntries(
+        Array.from({ length: 20 - from }, (_, n) => [
+          `site/f${n}.txt`,
+          Buffer.alloc(50_000, `${text} ${n} `),
+        ]),
+      );
+    const config = CONFIG.replace(
+      /rehearsal: .*/,
+      'one: { store: here, bucket: mill-one }\n  two: { store: here, bucket: mill-two }',
+    );
+    const home = makeProject(files(0, 'first'), `${config}historyDepth: 1\nstoreFolder: disk/store\n`);
+    mkdirSync(join(home, 'disk'));
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=16m', 'tmpfs', join(home, 'disk')]);
+    mounts.push(join(home, 'disk'));
+    for (const to of ['one', 'two']) await fenestraJson(home, 'publish', '--to', to, '--yes');
+    writeFiles(home, files(8, 'second'));
+    await fenestraJson(home, 'publish', '--to', 'one', '--yes');
+    // Room for the rows, and none for a pack that is written anew.
+    const { bavail, bsize } = statfsSync(join(home, 'disk'));
+    writeFileSync(join(home, 'disk/filler'), Buffer.alloc(bavail * bsize - 150_000));
+    const removed = await fenestra(
+      home,
+      'bucket',
+      'remove',
+      'mill-two',
+      '--with-contents',
+      '--sure',
+      'mill-two',
+    );
+    expect([removed.code, removed.err]).toEqual([0, '']);
+    // The pack that both shared could not be written anew.
+    const packs = join(home, 'disk/store/packs');
+    expect(readdirSync(packs).some((name) => statSync(join(packs, name)).size > 1_000_000)).toBe(true);
+    expect((await fenestra(home, 'bucket', 'show', 'mill-one', '--verify')).out).toContain('Whole');
+    for (let n = 0; n < 7; n++) rmSync(join(home, `site/f${n}.txt`));
+    const published = await fenestra(home, 'publish', '--to', 'one', '--yes');
+    expect([published.code, published.err]).toEqual([
+      0,
+      expect.stringMatching(
+        /^Release 3 is published; what only older ones needed is still there\. The disk is full\.$/,
+      ),
+    ]);
+    rmSync(join(home, 'disk/filler'));
+    expect((await fenestra(home, 'bucket', 'show', 'mill-one', '--verify')).out).toContain('Whole');
   });
 
   it("that is somebody else's folder is left alone", async () => {

@@ -12,18 +12,26 @@ export interface Following {
   close(): Promise<void>;
 }
 
-/** @param changed called for each change, once the quiet period after it is over @param quiet milliseconds */
+/**
+ * @param quiet milliseconds
+ * @param changed called once the quiet period after a change is over, never while it is still at work; never rejects
+ */
 export async function followEdits(
   first: Config,
   quiet: number,
-  changed: () => void,
+  changed: () => Promise<void>,
   terminal: Terminal,
 ): Promise<Following> {
   let site = whereItLies(first);
   let timer: NodeJS.Timeout | undefined;
   const note = (): void => {
     clearTimeout(timer);
-    timer = setTimeout(changed, quiet);
+    timer = setTimeout(begin, quiet);
+  };
+  let atWork: Promise<void> | undefined;
+  const begin = (): void => {
+    if (atWork) return note();
+    atWork = changed().finally(() => (atWork = undefined));
   };
   let watcher = await watchBoth(first, note, terminal);
   return {
@@ -34,8 +42,9 @@ export async function followEdits(
       site = whereItLies(config);
     },
     async close() {
-      clearTimeout(timer);
       await watcher.close();
+      clearTimeout(timer);
+      await atWork;
     },
   };
 }

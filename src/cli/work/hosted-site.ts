@@ -42,16 +42,8 @@ export async function hostUnpublished(project: Project, terminal: Terminal): Pro
       );
     }
   };
-  let reading = Promise.resolve();
-  const edited = (): void => void (reading = reading.then(reread));
-  const following = await followEdits(project.config, QUIET_MS, edited, terminal);
-  return {
-    hosted: hostEdition(() => edition),
-    async close() {
-      await following.close();
-      await reading;
-    },
-  };
+  const following = await followEdits(project.config, QUIET_MS, reread, terminal);
+  return { hosted: hostEdition(() => edition), close: async () => following.close() };
 }
 
 async function readEdition(

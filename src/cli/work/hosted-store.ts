@@ -3,7 +3,7 @@ import * as crypto from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Hosted } from '../../server/hosted.js';
-import { streamBody } from '../../stores/embedded/bodies.js';
+import { streamBody } from '../../stores/embedded/open-body.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 
 /**

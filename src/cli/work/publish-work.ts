@@ -14,6 +14,7 @@ import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/relea
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BodySource, BucketState, BucketStore } from '../../stores/port.js';
+import { visible } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';
 
 export interface Changes {
@@ -137,8 +138,9 @@ export async function publishChanges(
   } catch (error) {
     // The release is made, whatever becomes of the older ones.
     if (!(error instanceof FenestraError)) throw error;
+    const why = error.code === 'STORE_FULL' ? 'The disk is full.' : error.message;
     terminal.remark(
-      `Release ${record.release} is published, but older releases were not swept. ${error.message}`,
+      visible(`Release ${record.release} is published; what only older ones needed is still there. ${why}`),
     );
   }
   return record;

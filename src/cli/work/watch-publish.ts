@@ -17,26 +17,27 @@ export async function watchAndPublish(
   const { config, destination } = project;
   let broke: (error: unknown) => void = () => undefined;
   const broken = new Promise<never>((_, reject) => (broke = reject));
+  broken.catch(() => undefined);
   const again = async (): Promise<void> => {
+    // When the first one fails, the command ends.
+    if (!(await first.then(() => true).catch(() => false))) return;
     try {
       const now = await openProject({ config: config.file, to: destination.name });
       await following.goOnWith(now.config);
       await publish(now, false);
     } catch (error) {
-      if (!(error instanceof FenestraError)) throw error;
+      if (!(error instanceof FenestraError)) return broke(error);
       terminal.remark(visible(`${error.message}\n${error.remedy}\nStill watching.`));
     }
   };
-  const changed = (): void => void (running = running.then(again).catch(broke));
   // Before the first publish, so that no change falls between the two.
-  const following = await followEdits(config, QUIET_MS, changed, terminal);
-  let running = publish(project, true);
+  const following = await followEdits(config, QUIET_MS, again, terminal);
+  const first = publish(project, true);
   try {
-    await running;
+    await first;
     terminal.remark('Watching for changes. Ctrl-C ends it.');
     await Promise.race([untilStopped(), broken]);
   } finally {
     await following.close();
-    await running;
   }
 }

@@ -1,8 +1,7 @@
 /** The embedded store `here`: buckets in a folder, releases that appear at a single instant. */
-import { open } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { setTimeout } from 'node:timers/promises';
-import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import {
   NEW_BUCKET_SETTINGS,
   SEEN_WITHIN,
@@ -15,7 +14,7 @@ import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { nearestWord } from '../../core/caching/duration.js';
 import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
-import { findBody, putBodies, streamBody, type OpenedBody } from './bodies.js';
+import { BucketViews } from './bucket-views.js';
 import { commitRelease } from './commit.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { objectsAt, pruneReleases } from './history.js';
@@ -27,17 +26,21 @@ import {
   type SweepOptions,
   type Swept,
 } from './sweep.js';
+import { openBody, streamBody, type OpenedBody } from './open-body.js';
+import { putBodies } from './put-bodies.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
-import { AFTER, openRows, withKey, type Rows } from './rows.js';
+import { AFTER, openRows, removeRows, type Rows } from './rows.js';
 
 export class EmbeddedStore implements BucketStore {
   readonly name = 'here';
   readonly layout: Layout;
   readonly rows: Rows;
+  private readonly views: BucketViews;
 
   private constructor(layout: Layout, rows: Rows) {
     this.layout = layout;
     this.rows = rows;
+    this.views = new BucketViews(rows);
   }
 
   /**
@@ -142,7 +145,9 @@ export class EmbeddedStore implements BucketStore {
   /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
   async keepReleases(bucket: string, keep: number): Promise<Swept> {
     const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
-    return this.sweep(pruned > 0 ? {} : 'only what is due');
+    if (pruned > 0) return this.sweep();
+    this.guard(() => removeDue(this.layout, this.rows, Date.now()));
+    return { bodies: 0, bytes: 0 };
   }
 
   /** The objects as they were at a release. @throws FenestraError RELEASE_UNKNOWN */
@@ -187,25 +192,9 @@ export class EmbeddedStore implements BucketStore {
     return streamBody(body, range?.start ?? 0, range?.end ?? object.size - 1);
   }
 
-  /**
-   * Opens the file that an object's bytes lie in, for whoever reads them piece by piece.
-   * @throws FenestraError BODY_DAMAGED
-   */
+  /** Opens the file that an object's bytes lie in. @throws FenestraError BODY_DAMAGED */
   async openBody(object: StoredObject): Promise<OpenedBody> {
-    try {
-      return await this.openWhereItLies(object);
-    } catch (error) {
-      const swept = systemCode(error) === 'ENOENT';
-      if (!swept && !(error instanceof FenestraError && error.code === 'BODY_DAMAGED')) throw error;
-      // Sweeping may have moved it since this process last looked.
-      this.refresh();
-      return this.openWhereItLies(object);
-    }
-  }
-
-  private async openWhereItLies({ key, digest }: StoredObject): Promise<OpenedBody> {
-    const body = findBody(this.layout, this.rows.bodies.get(digest), digest, key);
-    return { ...body, file: await open(body.path, 'r') };
+    return openBody(this.layout, this.rows, object);
   }
 
   /** The latest release that removed a key which is not there now; undefined when none kept did. */
@@ -218,19 +207,7 @@ export class EmbeddedStore implements BucketStore {
   }
 
   async removeBucket(bucket: string): Promise<Swept> {
-    this.transact(() => {
-      this.need(bucket);
-      const { current, undo, releases, buckets } = this.rows;
-      for (const key of [...current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
-        current.removeSync(key);
-      for (const key of [
-        ...undo.getKeys({ start: [bucket, 0, ''], end: [bucket, Number.MAX_SAFE_INTEGER, AFTER] }),
-      ])
-        undo.removeSync(key);
-      for (const key of [...releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] })])
-        releases.removeSync(key);
-      buckets.removeSync(bucket);
-    });
+    this.transact(() => removeRows(this.rows, this.need(bucket).name));
     dropGlance(this.layout);
     await seen();
     // Nobody reads what belonged to no other bucket, so it goes at once.
@@ -243,14 +220,8 @@ export class EmbeddedStore implements BucketStore {
     }
   }
 
-  private sweep(options: SweepOptions | 'only what is due'): Swept {
-    try {
-      if (options !== 'only what is due') return sweepBodies(this.layout, this.rows, Date.now(), options);
-      removeDue(this.layout, this.rows, Date.now());
-      return { bodies: 0, bytes: 0 };
-    } catch (error) {
-      throw asStoreError(error, this.layout.root);
-    }
+  private sweep(options?: SweepOptions): Swept {
+    return this.guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
   }
 
   /** Lets the next command see the buckets' states without opening the store. */
@@ -268,32 +239,10 @@ export class EmbeddedStore implements BucketStore {
     this.rows.root.resetReadTxn();
   }
 
-  /**
-   * One release of a bucket for the resolver; undefined when there is no such bucket. As long as nothing about the
-   * bucket changes it is the same view, so what was made of it can be kept.
-   */
+  /** One release of a bucket for the resolver; undefined when there is no such bucket. */
   view(bucket: string): BucketView | undefined {
-    const record = this.rows.buckets.getBinary(bucket);
-    const known = this.#views.get(bucket);
-    if (known && record?.equals(known.record)) return known.view;
-    const state = record && this.rows.buckets.get(bucket);
-    if (!state) {
-      this.#views.delete(bucket);
-      return undefined;
-    }
-    const { current } = this.rows;
-    const view = {
-      ...state,
-      find(key: string): StoredObject | undefined {
-        const row = key.length > MAX_FOUND ? undefined : current.get([bucket, key]);
-        return row && withKey(key, row);
-      },
-    };
-    this.#views.set(bucket, { record: Buffer.from(record), view });
-    return view;
+    return this.views.view(bucket);
   }
-
-  readonly #views = new Map<string, { readonly record: Buffer; readonly view: BucketView }>();
 
   private need(bucket: string): BucketState {
     const state = this.rows.buckets.get(bucket);
@@ -315,16 +264,18 @@ export class EmbeddedStore implements BucketStore {
   }
 
   private transact<T>(work: () => T): T {
+    return this.guard(() => this.rows.root.transactionSync(work));
+  }
+
+  /** Lets errors of the system name the store. */
+  private guard<T>(work: () => T): T {
     try {
-      return this.rows.root.transactionSync(work);
+      return work();
     } catch (error) {
       throw asStoreError(error, this.layout.root);
     }
   }
 }
-
-// No published key is longer, and LMDB refuses longer ones.
-const MAX_FOUND = 1024;
 
 /** Waits until every server that hosts this store has seen what was committed. */
 const seen = (): Promise<void> => setTimeout(2 * SEEN_WITHIN);

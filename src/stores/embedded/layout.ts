@@ -14,7 +14,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
-import { allWithin } from './pages-in-use.js';
+import { arePagesWithin } from './pages-in-use.js';
 
 export interface Layout {
   readonly root: string;
@@ -35,6 +35,10 @@ export const layoutOf = (root: string): Layout => ({
   packs: join(root, 'packs'),
   large: join(root, 'large'),
 });
+
+/** Where a body lies that has a file of its own. */
+export const largePath = (layout: Layout, digest: string): string =>
+  join(layout.large, digest.slice(0, 2), digest);
 
 /** Whether a store was ever made there. */
 export const storeExists = (root: string): boolean => existsSync(join(root, MARKER));
@@ -124,7 +128,7 @@ function faultOf(file: number, head: Buffer, size: number): string | undefined {
   const newest = transactionOf(head, first) > transactionOf(head, second) ? first : second;
   const pages = lastPage(head, newest) + 1;
   const databases = head.subarray(newest + DATABASES, newest + LAST_PAGE);
-  if (size >= pages * PAGE_SIZE || allWithin(file, size, PAGE_SIZE, databases)) return undefined;
+  if (size >= pages * PAGE_SIZE || arePagesWithin(file, size, PAGE_SIZE, databases)) return undefined;
   return `has ${size} bytes where ${pages * PAGE_SIZE} are in use`;
 }
 

@@ -18,50 +18,65 @@ const DB_SIZE = 48;
 const DB_ROOT = 40;
 const NO_PAGE = 0xffff_ffff_ffff_ffffn;
 
+/** Pages next to each other that a page leads to. */
+interface PageRun {
+  readonly first: number;
+  readonly count: number;
+  /** Whether it is one page that leads to further ones. */
+  readonly leads: boolean;
+}
+
 /**
- * Whether every page that a tree leads to lies within the file and reads as a page.
+ * Whether every page that the trees lead to lies within the file and reads as a page.
  * @param databases the two MDB_db of a snapshot, as they stand in its meta page
  */
-export function allWithin(file: number, size: number, pageSize: number, databases: Buffer): boolean {
+export function arePagesWithin(file: number, size: number, pageSize: number, databases: Buffer): boolean {
   const pages = Math.floor(size / pageSize);
   const page = Buffer.alloc(pageSize);
   const waiting: number[] = [];
-  let seen = 0;
-  const within = (first: number, count = 1): boolean => first >= 2 && count >= 1 && first + count <= pages;
-  const addRoot = (database: Buffer): boolean => {
-    const root = database.readBigUInt64LE(DB_ROOT);
-    if (root !== NO_PAGE) waiting.push(Number(root));
-    return true;
-  };
-  const readNode = (at: number, branch: boolean): boolean => {
-    const low = page.readUInt32LE(at);
-    const flags = page.readUInt16LE(at + 4);
-    if (branch) return waiting.push(low + flags * 2 ** 32) > 0;
-    const data = at + NODE + page.readUInt16LE(at + 6);
-    if ((flags & SUB_DATA) !== 0) return addRoot(page.subarray(data, data + DB_SIZE));
-    if ((flags & BIG_DATA) === 0) return true;
-    return within(Number(page.readBigUInt64LE(data)), Number(page.readBigUInt64LE(data + 16)));
-  };
-  const readPage = (): boolean => {
-    const flags = page.readUInt16LE(18) & (BRANCH | LEAF);
-    if (flags !== BRANCH && flags !== LEAF) return false;
-    const nodes = page.readUInt16LE(20) / 2;
-    for (let node = 0; node < nodes; node++)
-      if (!readNode(HEADER + page.readUInt16LE(HEADER + 2 * node), flags === BRANCH)) return false;
-    return true;
+  const note = ({ first, count, leads }: PageRun): boolean => {
+    if (leads) waiting.push(first);
+    return first >= 2 && count >= 1 && first + count <= pages;
   };
   try {
-    addRoot(databases.subarray(0, DB_SIZE));
-    addRoot(databases.subarray(DB_SIZE, 2 * DB_SIZE));
-    for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
-      // A page that is met more often than there are pages is met in a circle.
-      if (!within(next) || ++seen > pages) return false;
-      if (readSync(file, page, 0, pageSize, next * pageSize) < pageSize || !readPage()) return false;
+    const roots = [...rootOf(databases), ...rootOf(databases.subarray(DB_SIZE))];
+    if (!roots.every(note)) return false;
+    // A page that is met more often than there are pages is met in a circle.
+    for (let met = 0; waiting.length > 0; met++) {
+      const next = waiting.pop() ?? 0;
+      const read = readSync(file, page, 0, pageSize, next * pageSize);
+      if (met > pages || read < pageSize || ![...listRuns(page)].every(note)) return false;
     }
     return true;
   } catch (error) {
-    // Reading past the end of a page.
     if (error instanceof RangeError) return false;
     throw error;
   }
+}
+
+/** @throws RangeError where it is no page of a tree */
+function* listRuns(page: Buffer): Generator<PageRun> {
+  const kind = page.readUInt16LE(18) & (BRANCH | LEAF);
+  if (kind !== BRANCH && kind !== LEAF) throw new RangeError('neither branch nor leaf');
+  const nodes = page.readUInt16LE(20) / 2;
+  for (let node = 0; node < nodes; node++) {
+    const at = HEADER + page.readUInt16LE(HEADER + 2 * node);
+    const flags = page.readUInt16LE(at + 4);
+    if (kind === BRANCH) {
+      yield { first: page.readUInt32LE(at) + flags * 2 ** 32, count: 1, leads: true };
+      continue;
+    }
+    const data = at + NODE + page.readUInt16LE(at + 6);
+    if ((flags & SUB_DATA) !== 0) yield* rootOf(page.subarray(data));
+    else if ((flags & BIG_DATA) !== 0) {
+      const count = Number(page.readBigUInt64LE(data + 16));
+      yield { first: Number(page.readBigUInt64LE(data)), count, leads: false };
+    }
+  }
+}
+
+/** The root of a tree; none when it is empty. */
+function rootOf(database: Buffer): PageRun[] {
+  const root = database.readBigUInt64LE(DB_ROOT);
+  return root === NO_PAGE ? [] : [{ first: Number(root), count: 1, leads: true }];
 }

@@ -73,3 +73,15 @@ export const withKey = (key: string, { digest, size, since, headers }: ObjectRow
   since,
   headers,
 });
+
+/** Removes a bucket with its objects and releases. Inside a write transaction. */
+export function removeRows({ buckets, current, undo, releases }: Rows, bucket: string): void {
+  const last = Number.MAX_SAFE_INTEGER;
+  for (const key of [...current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
+    current.removeSync(key);
+  for (const key of [...undo.getKeys({ start: [bucket, 0, ''], end: [bucket, last, AFTER] })])
+    undo.removeSync(key);
+  for (const key of [...releases.getKeys({ start: [bucket, 0], end: [bucket, last] })])
+    releases.removeSync(key);
+  buckets.removeSync(bucket);
+}

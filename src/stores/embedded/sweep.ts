@@ -5,10 +5,10 @@
  */
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { systemCode } from '../../core/errors/catalogue.js';
-import { largePath, movePacked } from './bodies.js';
-import type { Layout } from './layout.js';
+import { largePath, type Layout } from './layout.js';
+import { movePacked } from './put-bodies.js';
 import type { BodyPlace, PublisherNote, Rows } from './rows.js';
 
 /** Milliseconds that a file without any use is left for requests that have just looked it up. */
@@ -16,16 +16,16 @@ const GRACE = 60_000;
 /** A pack is written anew when less than this part of it is still needed. */
 const WORTH_KEEPING = 0.5;
 
+export interface Swept {
+  readonly bodies: number;
+  readonly bytes: number;
+}
+
 export interface SweepOptions {
   /** Milliseconds; 0 where requests that come too late for a body are to find it nowhere. */
   readonly grace?: number;
   /** The part of a pack that must be needed for it to stay: 1 leaves no byte behind, 0 needs no room on the disk. */
   readonly worthKeeping?: number;
-}
-
-export interface Swept {
-  readonly bodies: number;
-  readonly bytes: number;
 }
 
 export function sweepBodies(
@@ -75,8 +75,8 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number, worthKeeping: num
     bytes += place.length === 3 ? place[2] : sizeOf(largePath(layout, digest));
   // Those of publishers that were killed are among them, though no row tells of them.
   for (const path of listFiles(layout.large)) if (!large.has(path)) doomed.push(path);
-  for (const name of readdirSync(layout.packs)) {
-    const path = join(layout.packs, name);
+  for (const path of listFiles(layout.packs)) {
+    const name = basename(path);
     const pack = live.get(name);
     if (pack && pack.bytes >= sizeOf(path) * worthKeeping) continue;
     if (pack) movePacked(layout, rows, pack.bodies);

@@ -1,9 +1,8 @@
-/** Bodies: small ones appended to pack files, large ones as files named by their SHA-256. */
+/** Putting bodies: small ones appended to pack files, large ones as files named by their SHA-256. */
 import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
 import {
   closeSync,
-  existsSync,
   fsyncSync,
   mkdirSync,
   openSync,
@@ -14,20 +13,15 @@ import {
   writevSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { FileHandle } from 'node:fs/promises';
-import type { Readable } from 'node:stream';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BodySource, Progress } from '../port.js';
-import { asStoreError, type Layout } from './layout.js';
+import { asStoreError, largePath, type Layout } from './layout.js';
 import type { BodyPlace, Rows } from './rows.js';
 
 /** Bytes up to which a body goes into a pack. */
 export const PACK_LIMIT = 256 * 1024;
 const BATCH_BYTES = 32 * 2 ** 20;
 const WRITE_BYTES = 4 * 2 ** 20;
-
-export const largePath = (layout: Layout, digest: string): string =>
-  join(layout.large, digest.slice(0, 2), digest);
 
 /** Makes bodies durable in batches; a batch is indexed only once its bytes are on disk. */
 export async function putBodies(
@@ -237,39 +231,3 @@ export function movePacked(layout: Layout, rows: Rows, bodies: readonly [string,
     writer.close();
   }
 }
-
-/** Where a stored body lies. */
-export interface BodyFile {
-  readonly path: string;
-  /** Offset of the body in the file. */
-  readonly start: number;
-}
-
-/** @throws FenestraError BODY_DAMAGED */
-export function findBody(
-  layout: Layout,
-  place: BodyPlace | undefined,
-  digest: string,
-  key: string,
-): BodyFile {
-  if (!place) throw bodyGone(layout, key, 'the index does not know them');
-  const path = place.length === 1 ? largePath(layout, digest) : join(layout.packs, place[0]);
-  if (!existsSync(path)) throw bodyGone(layout, key, `${path} is gone`);
-  return { path, start: place.length === 1 ? 0 : place[1] };
-}
-
-const bodyGone = ({ root }: Layout, key: string, reason: string): FenestraError =>
-  new FenestraError('BODY_DAMAGED', { key, reason, path: root });
-
-/** A body's file, opened: it can be read to its end even when it is swept meanwhile. Whoever opens it closes it. */
-export interface OpenedBody extends BodyFile {
-  readonly file: FileHandle;
-}
-
-/** Bytes `start` to `end` of an opened body, both included; closes it at the end. */
-export const streamBody = (body: OpenedBody, start: number, end: number): Readable =>
-  body.file.createReadStream({
-    start: body.start + start,
-    end: body.start + end,
-    highWaterMark: 1 << 18,
-  });
