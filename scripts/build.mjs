@@ -71,7 +71,7 @@ mkdirSync(staging);
 const { metafile } = await build({
   entryPoints: {
     fenestra: 'src/cli/main.ts',
-    'learn-worker': 'src/disk/learn-worker.ts',
+    'fingerprint-worker': 'src/disk/fingerprint-worker.ts',
     reference: 'src/cli/reference.ts',
   },
   outdir: staging,

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { expect, it } from 'vitest';
 import { CATALOGUE } from '../src/core/errors/catalogue.js';
 import { RELEASE_RULES } from '../src/core/check/release-rules.js';
-import { SURVEY_RULES } from '../src/core/check/rules.js';
+import { SURVEY_RULES } from '../src/core/check/survey-rules.js';
 import { COMMANDS, VERSION } from '../src/cli/command-table.js';
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(

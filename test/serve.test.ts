@@ -320,7 +320,7 @@ describe('hostile and slow clients', () => {
       hosted: hostStore(store),
       host: '127.0.0.1',
       port: 0,
-      patience: 300,
+      timeoutMs: 300,
     });
     try {
       const socket = connect(impatient.port, '127.0.0.1');

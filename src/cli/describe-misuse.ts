@@ -1,5 +1,5 @@
 /** What is wrong with the words of a command, from what yargs says of them. */
-import { nearestWord } from '../core/caching/duration.js';
+import { nearestWord } from '../core/words/nearest-word.js';
 
 export interface Misuse {
   readonly command: string;

@@ -1,7 +1,7 @@
 /** Runs one command: options by yargs, failures to one short paragraph and an exit code. */
 import yargs, { type Argv } from 'yargs';
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
-import { nearestWord } from '../core/caching/duration.js';
+import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
 import type { Command, CommonArgs } from './command.js';
 import type { TableEntry } from './command-table.js';
@@ -36,8 +36,7 @@ function findEntry(words: readonly string[], table: readonly TableEntry[]): Tabl
       name === undefined
         ? `No command was named, only ${words.join(' ')}.`
         : `There is no command "${name}".`,
-    remedy:
-      near === undefined ? '`fenestra --help` lists the commands.' : `Did you mean \`fenestra ${near}\`?`,
+    fix: near === undefined ? '`fenestra --help` lists the commands.' : `Did you mean \`fenestra ${near}\`?`,
   });
 }
 
@@ -51,7 +50,7 @@ async function runEntry(
   const usage = (text: string): FenestraError =>
     new FenestraError('USAGE', {
       what: text,
-      remedy: `\`fenestra ${entry.name} --help\` lists what it takes.`,
+      fix: `\`fenestra ${entry.name} --help\` lists what it takes.`,
     });
   // As the only command it is yargs' default one: for others the help text is laid out each time, in case it is needed.
   yargs([...words])
@@ -129,7 +128,7 @@ export function reportFailure(error: unknown, debug: boolean): number {
           error,
         );
   // What it quotes may come from a file, a store or another host.
-  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(known.remedy)}\n`);
+  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(known.fix)}\n`);
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

@@ -3,7 +3,7 @@ import { DEFAULT_QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 import { locate } from './locate.js';
 import type { ParsedConfig } from './load.js';
 import { destinationSchema, ruleSchema, schema } from './schema.js';
-import type { SettingInForce } from './shape.js';
+import type { SettingInForce } from './config.js';
 
 interface Described {
   readonly type: string;

@@ -4,10 +4,10 @@ import { dirname, resolve } from 'node:path';
 import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import { ValidationError } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
-import { freezeConfig } from './freeze.js';
+import { buildConfig } from './build-config.js';
 import { locate } from './locate.js';
 import { schema, type FaultParams } from './schema.js';
-import type { Config, ConfigFault } from './shape.js';
+import type { Config, ConfigFault } from './config.js';
 
 export const CONFIG_NAME = 'fenestra.yaml';
 
@@ -32,7 +32,7 @@ export async function loadConfig(path: string): Promise<Config> {
   }
   const parsed = await parseConfig(text);
   if ('faults' in parsed) throw faultsError(path, parsed.faults);
-  return freezeConfig(parsed, file, dirname(file));
+  return buildConfig(parsed, file, dirname(file));
 }
 
 export interface ParsedConfig {

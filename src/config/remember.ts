@@ -6,7 +6,7 @@ import * as crypto from 'node:crypto';
 import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { deepFreeze } from '../core/release/plain-data.js';
-import type { Config } from './shape.js';
+import type { Config } from './config.js';
 
 interface Kept {
   readonly key: string;

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { parseCache, type MAPPING_KEYS } from '../core/caching/policy.js';
-import { nearestWord } from '../core/caching/duration.js';
+import { nearestWord } from '../core/words/nearest-word.js';
 import { QUIRKS } from '../core/hosting/quirks.js';
 import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.js';
 

@@ -7,7 +7,8 @@ import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node
 import { dirname } from 'node:path';
 import type { Decision } from '../core/assign/cascade.js';
 import type { ObjectGroup } from '../core/site/groups.js';
-import type { Facts, Finding } from '../core/site/site-object.js';
+import type { Finding } from '../core/findings/finding.js';
+import type { Facts } from '../core/site/site-object.js';
 import { parseKey } from '../core/site/key.js';
 import type { SiteFile } from './file-list.js';
 import { FOLDER_COLUMNS, KnownFolders, type FolderRows } from './folder-rows.js';

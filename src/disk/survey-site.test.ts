@@ -16,7 +16,7 @@ import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it, test, vi } from 'vitest';
 import { datesFolders, KnownFolders } from './folder-rows.js';
-import { learnFile } from './learn.js';
+import { fingerprintFile } from './fingerprint.js';
 import { NameTable } from './name-table.js';
 import { surveySite, type SurveyedSite } from './survey-site.js';
 import { walkSite } from './walk.js';
@@ -64,7 +64,7 @@ describe('what a file gives away', () => {
   ])('%s', async (name, content, type, facts) => {
     const site = makeSite('facts', { [`${name}.x`]: content });
     expect(
-      (await learnFile(join(site, `${name}.x`), Buffer.byteLength(content), type, undefined)).facts,
+      (await fingerprintFile(join(site, `${name}.x`), Buffer.byteLength(content), type, undefined)).facts,
     ).toMatchObject(facts);
   });
 });

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { createReadPolicy, type ReadableSetting } from '../core/access/read-policy.js';
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
-import type { Finding, ObjectHeaders } from '../core/site/site-object.js';
+import type { Finding } from '../core/findings/finding.js';
+import type { ObjectHeaders } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
@@ -138,8 +139,8 @@ async function readRows(
   }
   if (unknown.length === 0) return { rows, read: 0 };
   // What reads files is loaded where there are some to read.
-  const { learnAll } = await import('./learn-all.js');
-  const learned = await learnAll(
+  const { fingerprintAll } = await import('./fingerprint-all.js');
+  const learned = await fingerprintAll(
     unknown.map(({ file, decision }) => ({
       path: absolutePath(input.site, file),
       size: file.size,

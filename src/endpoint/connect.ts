@@ -18,14 +18,14 @@ function lookUp(hostname: string, options: LookupOptions, callback: Callback): v
 export interface AgentOptions {
   readonly connections: number;
   /** Milliseconds to wait for a connection, and then for an answer's head and each part of its body. */
-  readonly patience: number;
+  readonly timeoutMs: number;
 }
 
-export const createAgent = ({ connections, patience }: AgentOptions): Agent =>
+export const createAgent = ({ connections, timeoutMs }: AgentOptions): Agent =>
   new Agent({
     connections,
     pipelining: 1,
-    connect: { lookup: lookUp as never, timeout: patience },
-    headersTimeout: patience,
-    bodyTimeout: patience,
+    connect: { lookup: lookUp as never, timeout: timeoutMs },
+    headersTimeout: timeoutMs,
+    bodyTimeout: timeoutMs,
   });

@@ -6,7 +6,7 @@ import type { Dispatcher } from 'undici';
 import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
 import {
   hasManners,
-  listManners,
+  listFollowUps,
   sliceOf,
   type Kind,
   type Observed,
@@ -41,7 +41,7 @@ export interface ProbeOptions {
   /** Keeps connections after HEAD too: for endpoints that surely send no body then. */
   readonly keep?: boolean | undefined;
   /** Milliseconds to wait for an answer. */
-  readonly patience: number;
+  readonly timeoutMs: number;
   readonly progress?: (done: number) => void;
 }
 
@@ -59,8 +59,8 @@ export async function runProbes(
   probes: Iterable<Probe>,
   options: ProbeOptions,
 ): Promise<ProbeRun> {
-  const { concurrency, patience, progress } = options;
-  const agent = createAgent({ connections: concurrency, patience });
+  const { concurrency, timeoutMs, progress } = options;
+  const agent = createAgent({ connections: concurrency, timeoutMs });
   const asker = new Asker(base, agent, options);
   /** By the place of the probe among all. */
   const failures: (readonly [place: number, found: readonly Failure[]])[] = [];
@@ -111,7 +111,7 @@ export async function runProbes(
         const observed = await probeOne(probe, place);
         // Where the plain request fails, so would the rest, and for the same cause.
         if (observed && hasManners(probe))
-          for (const manner of listManners(probe, observed)) await probeOne(manner, place, observed);
+          for (const followUp of listFollowUps(probe, observed)) await probeOne(followUp, place, observed);
       },
       { concurrency },
     );
@@ -126,7 +126,7 @@ export async function runProbes(
   return { run, failed, retries: asker.retries, failures: inOrder, matrix };
 }
 
-/** Asks with patience: what gets no answer, or is told to wait, is asked again. */
+/** Asks patiently: what gets no answer, or is told to wait, is asked again. */
 class Asker {
   retries = 0;
   readonly #ask: (probe: Probe, sliced: boolean) => Promise<Observed>;

@@ -1,7 +1,7 @@
 /** The reference pages of docs/, made from the tables that the program itself runs by. */
 import { RELEASE_RULES } from '../core/check/release-rules.js';
 import type { RuleHead } from '../core/check/rule.js';
-import { SURVEY_RULES } from '../core/check/rules.js';
+import { SURVEY_RULES } from '../core/check/survey-rules.js';
 import { CHECK_FINDINGS } from '../core/check/check-findings.js';
 import { CATALOGUE, EXIT } from '../core/errors/catalogue.js';
 import { DEFAULT_QUIRKS, QUIRK_SETS, QUIRKS, type Quirks } from '../core/hosting/quirks.js';
@@ -31,12 +31,12 @@ export function renderErrors(): string {
     ([name, code]) => `| ${code} | ${EXIT_WORDS[name as keyof typeof EXIT]} |`,
   );
   const rows = Object.entries(CATALOGUE).map(
-    ([code, { exit, message, remedy }]) => `| \`${code}\` | ${exit} | ${cell(message)} | ${cell(remedy)} |`,
+    ([code, { exit, message, fix }]) => `| \`${code}\` | ${exit} | ${cell(message)} | ${cell(fix)} |`,
   );
   return made(
     'Errors and exit codes',
     'Every error is one short paragraph: what happened, where, and what to do. Words in braces stand for what was met.',
-    `## Exit codes\n\n| code | meaning |\n|---|---|\n${exits.join('\n')}\n\n## Errors\n\n| error | exit | message | remedy |\n|---|---|---|---|\n${rows.join('\n')}`,
+    `## Exit codes\n\n| code | meaning |\n|---|---|\n${exits.join('\n')}\n\n## Errors\n\n| error | exit | message | cure |\n|---|---|---|---|\n${rows.join('\n')}`,
   );
 }
 
@@ -44,8 +44,8 @@ export function renderFindings(): string {
   const sections = (heads: readonly RuleHead[], level: '##' | '###'): string =>
     heads
       .map(
-        ({ name, level: weight, explain, example, cure }) =>
-          `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${cure}`,
+        ({ name, level: weight, explain, example, fix }) =>
+          `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${fix}`,
       )
       .join('\n\n');
   return made(

@@ -1,6 +1,6 @@
 /** The page at the bare address: which buckets are here, whether they are open, and where. */
 import { escapeHtml } from '../core/hosting/escape-html.js';
-import { formatBytes } from '../core/site/format-bytes.js';
+import { formatBytes } from '../core/words/counts.js';
 import type { HostedBucket } from './hosted.js';
 
 const STYLE = `

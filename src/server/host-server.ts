@@ -47,7 +47,7 @@ export interface HostServerOptions {
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   /** Milliseconds that a client may take nothing of an answer before its connection ends. */
-  readonly patience?: number;
+  readonly timeoutMs?: number;
   readonly onServed?: (served: Served) => void;
   /** Told of failures that only the server's own side can explain. */
   readonly onFailure?: (error: unknown) => void;
@@ -61,7 +61,7 @@ export interface RunningServer {
 }
 
 const SMALL = 256 * 1024;
-const PATIENCE = 60_000;
+const TIMEOUT_MS = 60_000;
 const CACHE_BYTES = 48 * 2 ** 20;
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
@@ -80,7 +80,7 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
     },
     handler,
   );
-  endSlowReaders(server, options.patience ?? PATIENCE);
+  endSlowReaders(server, options.timeoutMs ?? TIMEOUT_MS);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
   const { port } = server.address() as AddressInfo;

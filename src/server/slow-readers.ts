@@ -5,8 +5,8 @@
 import type { Server } from 'node:http';
 import type { Socket } from 'node:net';
 
-/** @param patience milliseconds without a byte taken; a connection may live a quarter longer */
-export function endSlowReaders(server: Server, patience: number): void {
+/** @param timeoutMs milliseconds without a byte taken; a connection may live a quarter longer */
+export function endSlowReaders(server: Server, timeoutMs: number): void {
   const open = new Set<Socket>();
   server.on('connection', (socket: Socket) => {
     open.add(socket);
@@ -15,8 +15,8 @@ export function endSlowReaders(server: Server, patience: number): void {
   const timer = setInterval(() => {
     for (const socket of open) {
       // From here on Node.js watches the connection itself, and lets go of it when its next request comes.
-      if (socket.writableLength > 0 && !socket.timeout) socket.setTimeout(patience);
+      if (socket.writableLength > 0 && !socket.timeout) socket.setTimeout(timeoutMs);
     }
-  }, patience / 4).unref();
+  }, timeoutMs / 4).unref();
   server.once('close', () => clearInterval(timer));
 }

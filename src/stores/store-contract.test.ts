@@ -103,7 +103,7 @@ describe.each(STORES)('the $name store', ({ open }) => {
     });
     await expect(store.createBucket('mill', 6)).rejects.toMatchObject({
       code: 'BUCKET_TAKEN',
-      remedy: expect.stringContaining('mill-2') as string,
+      fix: expect.stringContaining('mill-2') as string,
     });
     await expect(store.createBucket('The Mill', 6)).rejects.toMatchObject({ code: 'BUCKET_NAME' });
     await expect(store.changeAccess('mil', 'open')).rejects.toMatchObject({

@@ -1,6 +1,6 @@
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { looksSecret } from '../../core/site/names.js';
-import { countOf, formatBytes } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { columns, visible, type Paint } from '../../report/text/paint.js';
 import type { BucketState } from '../../stores/port.js';

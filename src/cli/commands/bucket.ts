@@ -65,7 +65,7 @@ export default defineCommand<Args>({
     if (args.action === 'list' && args.name !== undefined)
       throw new FenestraError('USAGE', {
         what: 'list takes no name.',
-        remedy: `For one bucket: fenestra bucket show ${args.name}`,
+        fix: `For one bucket: fenestra bucket show ${args.name}`,
       });
     const name = args.name ?? project.destination.bucket;
     return withStore(project, async (store) => {

@@ -1,6 +1,7 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
 import { SAMPLE } from '../../core/check/sample.js';
-import type { Level, ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import type { Level } from '../../core/findings/finding.js';
+import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
 import { formatBaseline, readBaseline, writeResult } from '../work/baseline-file.js';
@@ -108,7 +109,7 @@ export default defineCommand<Args>({
     if (args.both && !at)
       throw new FenestraError('USAGE', {
         what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
-        remedy: 'Name it with --at URL.',
+        fix: 'Name it with --at URL.',
       });
     needReportKinds(args.report);
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
@@ -166,7 +167,7 @@ function needWhole(option: string, value: number, most: number): void {
   if (Number.isInteger(value) && value >= 1 && value <= most) return;
   throw new FenestraError('USAGE', {
     what: `--${option} ${value} cannot be used.`,
-    remedy: `Give a whole number from 1 to ${most}.`,
+    fix: `Give a whole number from 1 to ${most}.`,
   });
 }
 

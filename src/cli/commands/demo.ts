@@ -109,7 +109,7 @@ function demoFolder(name: 'wendle-mill' | 'as-it-arrived'): string {
 
 async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<void> {
   const { createAgent } = await import('../../endpoint/index.js');
-  const agent = createAgent({ connections: 1, patience: 5000 });
+  const agent = createAgent({ connections: 1, timeoutMs: 5000 });
   try {
     for (const path of paths) {
       const { statusCode, headers, body } = await agent.request({ origin: base, path, method: 'GET' });

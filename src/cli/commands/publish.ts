@@ -83,28 +83,28 @@ export default defineCommand<Args>({
     if (args.save !== undefined && !args['dry-run'])
       throw new FenestraError('USAGE', {
         what: '--save keeps what a dry run shows.',
-        remedy: 'Add --dry-run.',
+        fix: 'Add --dry-run.',
       });
     if (args.baseline !== undefined && !args.prove)
       throw new FenestraError('USAGE', {
         what: '--baseline says what is known to the check of --prove, and nothing is to be proved.',
-        remedy: 'Add --prove, or leave it out.',
+        fix: 'Add --prove, or leave it out.',
       });
     if (args.prove && args['dry-run'])
       throw new FenestraError('USAGE', {
         what: '--prove checks what is about to be published, and a dry run publishes nothing.',
-        remedy: 'Leave one of them out.',
+        fix: 'Leave one of them out.',
       });
     if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined)) {
       throw new FenestraError('USAGE', {
         what: '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',
-        remedy: 'Leave it out.',
+        fix: 'Leave it out.',
       });
     }
     if (args.watch && terminal.json) {
       throw new FenestraError('USAGE', {
         what: '--watch goes on and on, and --json prints one document.',
-        remedy: 'Leave one of them out.',
+        fix: 'Leave one of them out.',
       });
     }
     const project = await openProject(args);

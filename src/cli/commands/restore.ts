@@ -1,5 +1,5 @@
 import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
-import { countOf } from '../../core/site/format-bytes.js';
+import { countOf } from '../../core/words/counts.js';
 import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { defineCommand } from '../command.js';
 import { agreeToChanges } from '../work/agree.js';

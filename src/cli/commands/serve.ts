@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
-import { nearestWord } from '../../core/caching/duration.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import type { Served } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
@@ -73,7 +73,7 @@ export default defineCommand<Args>({
     if (!Number.isInteger(args.port) || args.port < 0 || args.port > 65_535) {
       throw new FenestraError('USAGE', {
         what: `--port ${args.port} is not a port.`,
-        remedy: 'Give a number from 0 to 65535.',
+        fix: 'Give a number from 0 to 65535.',
       });
     }
     const show = readShow(args.show);
@@ -96,7 +96,7 @@ export default defineCommand<Args>({
           : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),
         onFailure: (error) =>
           terminal.remark(
-            `${error instanceof FenestraError ? `${error.message} ${error.remedy}` : `Fenestra itself failed: ${String(error)}`}`,
+            `${error instanceof FenestraError ? `${error.message} ${error.fix}` : `Fenestra itself failed: ${String(error)}`}`,
           ),
       });
       const names = unpublished
@@ -125,7 +125,7 @@ function readShow(words: string | undefined): string[] {
       const near = nearestWord(word, Object.keys(SHOWN_HEADERS));
       throw new FenestraError('USAGE', {
         what: `--show cannot show "${word}".`,
-        remedy:
+        fix:
           near === undefined ? `It takes ${Object.keys(SHOWN_HEADERS).join(', ')}.` : `Did you mean ${near}?`,
       });
     });

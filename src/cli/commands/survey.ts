@@ -1,5 +1,5 @@
 import type { SurveyObject } from '../../core/site/survey.js';
-import { nearestWord } from '../../core/caching/duration.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { isMediaRange, matchesRange } from '../../core/assign/media-type.js';
 import type { Candidate } from '../../core/assign/cascade.js';
@@ -141,13 +141,13 @@ function readFilter(args: Args, rules: number): ((object: SurveyObject) => boole
   if (args.type !== undefined && !isMediaRange(args.type)) {
     throw new FenestraError('USAGE', {
       what: `--type "${args.type}" is not a media range.`,
-      remedy: 'Give one such as text/html or image/*.',
+      fix: 'Give one such as text/html or image/*.',
     });
   }
   if (args.rule !== undefined && (!Number.isInteger(args.rule) || args.rule < 1 || args.rule > rules)) {
     throw new FenestraError('USAGE', {
       what: `--rule ${args.rule} is none of the config's rules.`,
-      remedy: rules === 0 ? 'The config has no rules under `assign`.' : `Give a number from 1 to ${rules}.`,
+      fix: rules === 0 ? 'The config has no rules under `assign`.' : `Give a number from 1 to ${rules}.`,
     });
   }
   const matches = args.matching === undefined ? undefined : parsePattern(args.matching);

@@ -107,7 +107,7 @@ function readRequest(args: Args): WebRequest {
   if (!/^[!#$%&'*+.^_`|~0-9A-Z-]+$/.test(method))
     throw new FenestraError('USAGE', {
       what: `--method "${args.method}" is not a method.`,
-      remedy: 'Give one such as GET or HEAD.',
+      fix: 'Give one such as GET or HEAD.',
     });
   const headers: Record<string, string> = {};
   for (const line of args.header) {
@@ -115,7 +115,7 @@ function readRequest(args: Args): WebRequest {
     if (!match?.[1])
       throw new FenestraError('USAGE', {
         what: `--header "${line}" is not a header line.`,
-        remedy: "Write it as 'Name: value'.",
+        fix: "Write it as 'Name: value'.",
       });
     headers[match[1].toLowerCase()] = match[2] ?? '';
   }
@@ -144,7 +144,7 @@ async function askLive(
   { answer }: Trace,
 ): Promise<NonNullable<TraceView['live']>> {
   const { askEndpoint, createAgent, reasonOf } = await import('../../endpoint/index.js');
-  const agent = createAgent({ connections: 1, patience: 10_000 });
+  const agent = createAgent({ connections: 1, timeoutMs: 10_000 });
   try {
     const observed = await askEndpoint(at, request, agent).catch((error: unknown) => {
       throw new FenestraError('ENDPOINT_DEAD', { url: at.href, reason: reasonOf(error) }, error);

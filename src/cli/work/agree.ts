@@ -1,6 +1,6 @@
 /** Being asked before something is published or taken back. */
 import { newlyReadable, removesMost } from '../../core/release/guards.js';
-import { countOf } from '../../core/site/format-bytes.js';
+import { countOf } from '../../core/words/counts.js';
 import { formatTotals } from '../../report/text/changes-text.js';
 import { columns, visible } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';

@@ -2,9 +2,9 @@
 import { isUtf8 } from 'node:buffer';
 import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { nearestWord } from '../../core/caching/duration.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import type { ObjectState } from '../../core/release/change-list.js';
-import { formatBytes } from '../../core/site/format-bytes.js';
+import { formatBytes } from '../../core/words/counts.js';
 import { decodeBytes } from '../../disk/encode.js';
 import { readPublished } from '../../disk/read-file.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -15,7 +15,7 @@ import type { Changes } from './publish-work.js';
 
 const MOST_BYTES = 2_000_000;
 /** Milliseconds to look for what two texts have in common. */
-const PATIENCE = 5_000;
+const TIMEOUT_MS = 5_000;
 const NOTHING = Buffer.alloc(0);
 
 export async function formatBodyDiff(
@@ -57,7 +57,7 @@ export async function formatBodyDiff(
     after,
     undefined,
     undefined,
-    { context: 2, timeout: PATIENCE },
+    { context: 2, timeout: TIMEOUT_MS },
   );
   if (patch === undefined) return `${key} is other text from end to end: ${sizes}.`;
   return patch

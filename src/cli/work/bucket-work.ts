@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { folderMeant, parsePattern, patternFault } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { compareObjects, countChanges } from '../../core/release/change-list.js';
-import { countOf, formatBytes } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes } from '../../core/words/counts.js';
 import { formatBucket, formatBuckets } from '../../report/text/bucket-text.js';
 import { columns, visible } from '../../report/text/paint.js';
 import type { BucketState, BucketStore } from '../../stores/port.js';
@@ -75,7 +75,7 @@ export async function emptyBucket(
   if (fault)
     throw new FenestraError('USAGE', {
       what: `--matching: ${fault.fault}.`,
-      remedy: fault.becomes === undefined ? 'Correct the pattern.' : `Did you mean '${fault.becomes}'?`,
+      fix: fault.becomes === undefined ? 'Correct the pattern.' : `Did you mean '${fault.becomes}'?`,
     });
   const covers = args.matching === undefined ? () => true : parsePattern(args.matching);
   const objects = [...store.listObjects(name)];

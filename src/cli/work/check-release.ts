@@ -3,10 +3,10 @@ import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/che
 import { comparePortability } from '../../core/check/portability.js';
 import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
 import { passes, shareByCaching, shareByType, type CheckOutcome } from '../../core/check/outcome.js';
-import { byLevel } from '../../core/check/rules.js';
+import { byLevel } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { countOf } from '../../core/site/format-bytes.js';
-import type { Finding, Level } from '../../core/site/site-object.js';
+import { countOf } from '../../core/words/counts.js';
+import type { Finding, Level } from '../../core/findings/finding.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Terminal } from '../terminal.js';

@@ -2,7 +2,7 @@
 import { existsSync, realpathSync } from 'node:fs';
 import { dirname, join, sep } from 'node:path';
 import type { FSWatcher } from 'chokidar';
-import type { Config } from '../../config/shape.js';
+import type { Config } from '../../config/config.js';
 import { visible } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';
 

@@ -1,6 +1,6 @@
 /** How what is about to be published differs from what the config's other destinations hold. */
 import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
-import { countOf } from '../../core/site/format-bytes.js';
+import { countOf } from '../../core/words/counts.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Paint } from '../../report/text/paint.js';
 import type { BucketStore } from '../../stores/port.js';

@@ -5,14 +5,15 @@ import type { EndpointOutcome } from '../../core/check/outcome.js';
 import { KINDS, listProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import type { Finding, StoredObject } from '../../core/site/site-object.js';
+import type { Finding } from '../../core/findings/finding.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Terminal } from '../terminal.js';
 
 /** Milliseconds. */
-const PATIENCE = 5_000;
+const TIMEOUT_MS = 5_000;
 /** Every object is asked for a few times in a row and then never again. Bytes. */
 const CACHED = 4 * 2 ** 20;
 /** Addresses that are tried before all others: when each is refused, so would be the rest. */
@@ -101,7 +102,7 @@ async function probe(
     concurrency,
     rate,
     keep,
-    patience: PATIENCE,
+    timeoutMs: TIMEOUT_MS,
     progress: (done) => line.update(done, objects.length * 5 + 20),
   };
   const probes = listProbes(view, objects);

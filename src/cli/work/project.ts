@@ -3,10 +3,10 @@ import { join } from 'node:path';
 import { mkdirSync, writeFileSync, existsSync } from 'node:fs';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { nearestWord } from '../../core/caching/duration.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import { recallConfig, rememberConfig } from '../../config/remember.js';
 import { BUILD } from '../build.js';
-import type { Config, Destination } from '../../config/shape.js';
+import type { Config, Destination } from '../../config/config.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import type { EmbeddedStore } from '../../stores/embedded/embedded-store.js';
 import { readAtAGlance } from '../../stores/embedded/glance.js';
@@ -130,7 +130,7 @@ export async function surveyProject(
         inspectBasis: [settings, allow, buckets],
         build: BUILD ?? 'unbundled',
         inspect: async ({ objects, cascade, walked }) => {
-          const { inspectSurvey } = await import('../../core/check/rules.js');
+          const { inspectSurvey } = await import('../../core/check/survey-rules.js');
           const allowed = allow.map(parsePattern);
           return inspectSurvey({
             objects,

@@ -1,9 +1,10 @@
 /** Proving a release before it counts: the whole check of it while it is staged, where no visitor sees it. */
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { countOf } from '../../core/site/format-bytes.js';
+import { countOf } from '../../core/words/counts.js';
 import { compareKeys } from '../../core/site/key.js';
-import type { Level, StoredObject } from '../../core/site/site-object.js';
+import type { Level } from '../../core/findings/finding.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import { planRows } from '../../core/release/release.js';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';

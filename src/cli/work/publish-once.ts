@@ -3,8 +3,8 @@ import { folderMeant, parsePattern, patternFault } from '../../core/assign/patte
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { CHANGE_KINDS } from '../../core/release/change-list.js';
 import { listStale } from '../../core/release/stale.js';
-import { countOf } from '../../core/site/format-bytes.js';
-import type { Level } from '../../core/site/site-object.js';
+import { countOf } from '../../core/words/counts.js';
+import type { Level } from '../../core/findings/finding.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import { createPaint } from '../../report/text/paint.js';
 import type { Terminal } from '../terminal.js';
@@ -154,7 +154,7 @@ function needMatches(pattern: string, { objects }: SurveyedSite, { totals }: Cha
   const folder = folderMeant(pattern, keys);
   throw new FenestraError('USAGE', {
     what: `--matching ${pattern} matches no key of the site or the bucket.`,
-    remedy: folder === undefined ? '`fenestra survey` lists the keys.' : `Did you mean '${folder}'?`,
+    fix: folder === undefined ? '`fenestra survey` lists the keys.' : `Did you mean '${folder}'?`,
   });
 }
 
@@ -164,7 +164,7 @@ function readMatching(pattern: string | undefined): ((key: string) => boolean) |
   if (fault)
     throw new FenestraError('USAGE', {
       what: `--matching: ${fault.fault}.`,
-      remedy: fault.becomes === undefined ? 'Correct the pattern.' : `Did you mean '${fault.becomes}'?`,
+      fix: fault.becomes === undefined ? 'Correct the pattern.' : `Did you mean '${fault.becomes}'?`,
     });
   return parsePattern(pattern);
 }

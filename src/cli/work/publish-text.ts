@@ -1,6 +1,6 @@
 /** What a publish says on the terminal. */
 import { listStale } from '../../core/release/stale.js';
-import { countOf, formatBytes } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { countFindings, formatFindings } from '../../report/text/findings-text.js';

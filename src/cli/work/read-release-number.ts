@@ -5,6 +5,6 @@ export function readReleaseNumber(word: string): number {
   if (/^[1-9]\d{0,14}$/.test(word)) return Number(word);
   throw new FenestraError('USAGE', {
     what: `A release is named by its number, not by "${word}".`,
-    remedy: '`fenestra history` lists the releases with their numbers.',
+    fix: '`fenestra history` lists the releases with their numbers.',
   });
 }

@@ -4,7 +4,7 @@ import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import type { Change, SettingChange } from '../../core/release/change-list.js';
-import { countOf } from '../../core/site/format-bytes.js';
+import { countOf } from '../../core/words/counts.js';
 import { writeResult } from './baseline-file.js';
 import type { Changes } from './publish-work.js';
 

@@ -1,7 +1,7 @@
 /** Reading every byte that a bucket needs, to see that it is as it was published. */
 import { createHash } from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { countOf, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatCount } from '../../core/words/counts.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { columns, visible, type Paint } from '../../report/text/paint.js';
 import type { BucketState, BucketStore } from '../../stores/port.js';

@@ -27,7 +27,7 @@ export async function watchAndPublish(
       await publish(now, false);
     } catch (error) {
       if (!(error instanceof FenestraError)) return broke(error);
-      terminal.remark(visible(`${error.message}\n${error.remedy}\nStill watching.`));
+      terminal.remark(visible(`${error.message}\n${error.fix}\nStill watching.`));
     }
   };
   // Before the first publish, so that no change falls between the two.

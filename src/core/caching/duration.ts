@@ -1,5 +1,5 @@
 /** Durations as people write them: `90 seconds`, `10 days`, `1 year`. */
-import { closest, distance } from 'fastest-levenshtein';
+import { closest } from 'fastest-levenshtein';
 
 /** Seconds in each unit. A month is 30 days and a year 365, as in caching practice. */
 export const UNITS = {
@@ -76,17 +76,4 @@ export function formatDuration(seconds: number): string {
   const unit = units.find((name) => seconds % UNITS[name] === 0) ?? 'second';
   const amount = seconds / UNITS[unit];
   return `${amount} ${plural(amount, unit)}`;
-}
-
-/** The nearest of some words, when it is near enough to have been meant. */
-export function nearestWord(word: string, words: readonly string[]): string | undefined {
-  if (words.length === 0) return undefined;
-  const best = closest(
-    word.toLowerCase(),
-    words.map((each) => each.toLowerCase()),
-  );
-  const found = words.find((each) => each.toLowerCase() === best);
-  return found !== undefined && distance(word.toLowerCase(), best) <= Math.max(2, Math.floor(word.length / 3))
-    ? found
-    : undefined;
 }

@@ -6,7 +6,8 @@ import {
   hasDirective,
   type CacheDirective,
 } from './cache-control.js';
-import { formatDuration, nearestWord, parseDuration, YEAR } from './duration.js';
+import { formatDuration, parseDuration, YEAR } from './duration.js';
+import { nearestWord } from '../words/nearest-word.js';
 import { formatHttpDate } from './http-date.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import { makeBaseline, parseBaseline, partByBaseline } from './baseline.js';
 import type { Failure } from './compare-answer.js';
 

@@ -1,5 +1,5 @@
 /** A baseline: what is known already and does not fail a check. */
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY, CHECK_FINDINGS } from './check-findings.js';
 import type { Failure } from './compare-answer.js';
 

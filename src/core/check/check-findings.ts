@@ -1,5 +1,5 @@
 /** Findings that `check` makes beside those of its rules. */
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import type { RuleHead } from './rule.js';
 
 const BUCKET_CLOSED: RuleHead = {
@@ -7,7 +7,7 @@ const BUCKET_CLOSED: RuleHead = {
   level: 'error',
   explain: 'The bucket is closed, so every visitor gets 403.',
   example: 'a bucket that was published and never opened',
-  cure: 'Open it on purpose with `fenestra access open`, or check with `--expect closed` where that is meant.',
+  fix: 'Open it on purpose with `fenestra access open`, or check with `--expect closed` where that is meant.',
 };
 
 const BUCKET_OPEN: RuleHead = {
@@ -15,7 +15,7 @@ const BUCKET_OPEN: RuleHead = {
   level: 'error',
   explain: 'The bucket is open although `--expect closed` says that it must not be.',
   example: 'a rehearsal that was opened and forgotten',
-  cure: 'Close it with `fenestra access close`.',
+  fix: 'Close it with `fenestra access close`.',
 };
 
 const ENDPOINT_REFUSES: RuleHead = {
@@ -24,7 +24,7 @@ const ENDPOINT_REFUSES: RuleHead = {
   explain:
     'The endpoint answers 401 or 403 to everything that must be readable, so nothing else was asked of it. One cause is one finding.',
   example: 'a host whose bucket was never opened, or whose policy names another bucket',
-  cure: 'Open the bucket at the endpoint, and give it a policy that covers what is in it.',
+  fix: 'Open the bucket at the endpoint, and give it a policy that covers what is in it.',
 };
 
 const UNPUBLISHED_EDITS: RuleHead = {
@@ -32,7 +32,7 @@ const UNPUBLISHED_EDITS: RuleHead = {
   level: 'note',
   explain: 'The site folder differs from the release that was checked.',
   example: 'a page edited since the last publish',
-  cure: 'Publish, when the edits are meant to be seen.',
+  fix: 'Publish, when the edits are meant to be seen.',
 };
 
 export const ANSWERS_DIFFERENTLY: RuleHead = {
@@ -41,7 +41,7 @@ export const ANSWERS_DIFFERENTLY: RuleHead = {
   explain:
     'With `--everywhere`: an address that the site uses would answer otherwise on a host that is set up in another common way (docs/behaviours.md names the sets).',
   example: '<a href="/visit/"> on a host that has index documents for the root alone',
-  cure: 'Write the reference so that every host understands it.',
+  fix: 'Write the reference so that every host understands it.',
 };
 
 export const CHECK_FINDINGS: readonly RuleHead[] = [

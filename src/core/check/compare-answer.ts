@@ -35,7 +35,7 @@ interface Difference {
 
 /**
  * Compares one answer with what was expected; the first aspect that differs is the cause of the rest.
- * @param first the answer to the plain request, where this one asks for finer manners
+ * @param first the answer to the plain request, where this one follows up on it
  */
 export function compareAnswer(probe: Probe, url: string, observed: Observed, first?: Observed): Failure[] {
   const differences = first ? compareManner(probe, observed, first) : comparePlain(probe, url, observed);

@@ -2,7 +2,8 @@
 import { essence } from '../assign/media-type.js';
 import { formatDuration } from '../caching/duration.js';
 import { freshness, isNeverStored } from '../caching/stored.js';
-import type { Finding, Level, ObjectHeaders, StoredObject } from '../site/site-object.js';
+import type { Finding, Level } from '../findings/finding.js';
+import type { ObjectHeaders, StoredObject } from '../site/site-object.js';
 import type { Aspect, Failure } from './compare-answer.js';
 import type { Kind } from './probe.js';
 

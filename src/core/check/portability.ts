@@ -3,7 +3,7 @@ import type { Answer } from '../hosting/answer.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { QUIRK_SETS, QUIRKS } from '../hosting/quirks.js';
 import { resolve } from '../hosting/resolve.js';
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY } from './check-findings.js';
 import type { UsedAddress } from './release-context.js';
 

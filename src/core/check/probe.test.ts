@@ -4,7 +4,7 @@ import { NEW_BUCKET_SETTINGS, type BucketView } from '../hosting/bucket-view.js'
 import type { StoredObject } from '../site/site-object.js';
 import { groupFailures } from './causes.js';
 import { compareAnswer } from './compare-answer.js';
-import { listManners, listProbes, sliceOf, type Observed, type Probe } from './probe.js';
+import { listFollowUps, listProbes, sliceOf, type Observed, type Probe } from './probe.js';
 
 const object = (key: string): StoredObject => ({
   key,
@@ -73,7 +73,7 @@ it('asks for every object, folder, moved address, for mistakes at several depths
   ]);
 });
 
-describe('the finer manners of an object', () => {
+describe('what follows up on an object', () => {
   const probe = find('/index.html');
   const first: Observed = {
     ...perfect(probe),
@@ -84,9 +84,9 @@ describe('the finer manners of an object', () => {
     },
     sliceDigest: 's'.repeat(64),
   };
-  const manners = [...listManners(probe, first)];
+  const followUps = [...listFollowUps(probe, first)];
   it('are asked with what the endpoint itself said', () => {
-    expect(manners.map(({ about, request }) => [about, request.method, request.headers])).toEqual([
+    expect(followUps.map(({ about, request }) => [about, request.method, request.headers])).toEqual([
       ['HEAD', 'HEAD', {}],
       ['unchanged by ETag', 'GET', { 'if-none-match': '"weak-or-not"' }],
       ['unchanged by date', 'GET', { 'if-modified-since': 'Sun, 01 Nov 2026 00:00:00 GMT' }],
@@ -115,9 +115,9 @@ describe('the finer manners of an object', () => {
     ['a range', { status: 200 }, ['range 206 200']],
     ['a range', { status: 206, digest: 't'.repeat(64), length: 34 }, ['range bytes 16-49 34 other bytes']],
   ])('%s answered %j', (about, change, expected) => {
-    const manner = manners.find((each) => each.about === about) ?? probe;
+    const followUp = followUps.find((each) => each.about === about) ?? probe;
     expect(
-      compareAnswer(manner, 'http://x.example/', { ...first, ...change }, first).map(
+      compareAnswer(followUp, 'http://x.example/', { ...first, ...change }, first).map(
         (failure) => `${failure.aspect} ${failure.expected} ${failure.observed}`,
       ),
     ).toEqual(expected);

@@ -103,12 +103,12 @@ export function sliceOf(size: number): Slice | undefined {
   return { start, end: Math.min(size - 1, start + 999) };
 }
 
-/** Whether the finer manners are asked for after a probe: it was answered with an object. */
+/** Whether a probe is followed up: it was answered with an object. */
 export const hasManners = ({ about, expected }: Probe): boolean =>
   about === 'object' && expected.status === 200 && expected.body.kind === 'object';
 
 /** Requests that follow an object's own, with the conditions and the range that its answer allows. */
-export function* listManners(probe: Probe, first: Observed): Generator<Probe> {
+export function* listFollowUps(probe: Probe, first: Observed): Generator<Probe> {
   const { target } = probe.request;
   const { body } = probe.expected;
   const follow = (about: Kind, method: string, headers: Record<string, string>): Probe => ({

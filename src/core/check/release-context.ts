@@ -25,7 +25,7 @@ export type Trouble =
   | 'post';
 
 /** A reference with something wrong, once for each address and trouble. */
-export interface Link {
+export interface FaultyReference {
   readonly trouble: Trouble;
   readonly use: Use;
   /** As written at its first place. */
@@ -48,8 +48,8 @@ export interface Load {
   readonly use: Use;
   readonly object: StoredObject;
   readonly declared?: string;
-  /** Whether the first page that loads it has the old manners of pages without a doctype. */
-  readonly quirky: boolean;
+  /** Whether the first page that loads it is in quirks mode, as pages without a doctype are. */
+  readonly quirksMode: boolean;
   readonly withoutCors: boolean;
   readonly from: string;
   readonly line: number;
@@ -76,7 +76,7 @@ export interface ReleaseContext {
   /** In key order. */
   readonly objects: readonly StoredObject[];
   readonly index: KeyIndex;
-  readonly links: readonly Link[];
+  readonly links: readonly FaultyReference[];
   readonly loads: readonly Load[];
   readonly addresses: readonly UsedAddress[];
   /** What was read of the index document of the root and of the error document. */

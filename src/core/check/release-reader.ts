@@ -10,7 +10,7 @@ import { readObject, readingKind } from './reading/read-object.js';
 import type { Reading, ReadingKind, Reference } from './reading/reading.js';
 import {
   isLoad,
-  type Link,
+  type FaultyReference,
   type Load,
   type ReleaseContext,
   type Spot,
@@ -40,10 +40,10 @@ export class ReleaseReader {
   readonly #hosts: ReadonlySet<string>;
   readonly #targets = new Map<string, Target>();
   readonly #addresses: UsedAddress[] = [];
-  readonly #links = new Map<string, Link>();
+  readonly #links = new Map<string, FaultyReference>();
   readonly #loads = new Map<string, Load>();
   readonly #anchors = new Map<string, Uint32Array>();
-  readonly #fragments = new Map<string, Link & { readonly hash: number }>();
+  readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
   readonly #imports = new Map<string, readonly Reference[]>();
   readonly #features: Spot[] = [];
   readonly #serverCode: Spot[] = [];
@@ -107,7 +107,11 @@ export class ReleaseReader {
     return (this.#index ??= new KeyIndex(this.#input.objects.map(({ key }) => key)));
   }
 
-  private resolveAll(key: string, kind: ReadingKind, { references, base, anchors, quirky }: Reading): void {
+  private resolveAll(
+    key: string,
+    kind: ReadingKind,
+    { references, base, anchors, quirksMode }: Reading,
+  ): void {
     const here = `http://${OWN}${keyToPath(key)}`;
     const baseUrl = base === undefined ? here : (urlOf(base, here)?.href ?? here);
     const done = new Set<string>();
@@ -123,7 +127,7 @@ export class ReleaseReader {
       const id = `${use}\0${reference.declared ?? ''}\0${raw}`;
       if (done.has(id)) continue;
       done.add(id);
-      this.resolveOne(key, reference, baseUrl, quirky ?? false);
+      this.resolveOne(key, reference, baseUrl, quirksMode ?? false);
     }
     if (kind === 'script') {
       const imports = references.filter(({ use }) => use === 'module' || use === 'data');
@@ -131,7 +135,7 @@ export class ReleaseReader {
     }
   }
 
-  private resolveOne(from: string, reference: Reference, base: string, quirky: boolean): void {
+  private resolveOne(from: string, reference: Reference, base: string, quirksMode: boolean): void {
     const { use, raw } = reference;
     if (reference.imported && !/^(?:\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(raw)) {
       if (!this.#importMap) this.note('bare', from, reference, '');
@@ -157,7 +161,7 @@ export class ReleaseReader {
       this.note('endpoint', from, reference, path, target.key);
     const { object } = target;
     if (!object) return;
-    if (isLoad(use)) this.load(from, reference, object, quirky);
+    if (isLoad(use)) this.load(from, reference, object, quirksMode);
     if (url.hash.length > 1 && (use === 'link' || use === 'frame'))
       this.otherFragment(from, reference, path, object, url.hash);
   }
@@ -176,7 +180,7 @@ export class ReleaseReader {
     from: string,
     { use, line, declared, withoutCors }: Reference,
     object: StoredObject,
-    quirky: boolean,
+    quirksMode: boolean,
   ): void {
     const id = `${use}\0${declared ?? ''}\0${withoutCors ? 1 : 0}\0${object.key}`;
     const known = this.#loads.get(id);
@@ -185,7 +189,7 @@ export class ReleaseReader {
       this.#loads.set(id, {
         use,
         object,
-        quirky,
+        quirksMode,
         from,
         line,
         others: 0,

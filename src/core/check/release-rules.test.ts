@@ -339,7 +339,7 @@ describe('what is no fault', () => {
       { files: { 'styles/b.css': '@namespace url(http://www.w3.org/1999/xhtml);b{}' } },
     ],
     [
-      'a stylesheet under another type on a page with old manners',
+      'a stylesheet under another type on a page in quirks mode',
       {
         files: { 'a.html': '<html><link rel="stylesheet" href="/styles/mill.css">x' },
         types: { 'styles/mill.css': 'text/plain' },

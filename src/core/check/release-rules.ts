@@ -1,8 +1,8 @@
 /** All rules of the inspection of a release, in the order in which their findings are shown. */
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import type { ReleaseContext } from './release-context.js';
 import type { ReleaseRule } from './rule.js';
-import { byLevel } from './rules.js';
+import { byLevel } from './survey-rules.js';
 import { captionsTypeRefused } from './rules/captions-type-refused.js';
 import { dataUnreadable } from './rules/data-unreadable.js';
 import { declaredTypeDiffers } from './rules/declared-type-differs.js';

@@ -3,9 +3,10 @@ import type { Assignments, Cascade } from '../assign/cascade.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
-import { countOf } from '../site/format-bytes.js';
-import type { Finding, Level, StoredObject } from '../site/site-object.js';
-import type { Link, Load, ReleaseContext } from './release-context.js';
+import { countOf } from '../words/counts.js';
+import type { Finding, Level } from '../findings/finding.js';
+import type { StoredObject } from '../site/site-object.js';
+import type { FaultyReference, Load, ReleaseContext } from './release-context.js';
 
 /** Everything that the survey's rules may look at. */
 export interface SurveyContext {
@@ -33,7 +34,7 @@ export interface Rule<Context = SurveyContext> {
   /** A key or config line that has it. */
   readonly example: string;
   /** What to do, in general: one sentence for the docs. */
-  readonly cure: string;
+  readonly fix: string;
   inspect(context: Context): Iterable<Finding>;
 }
 
@@ -65,8 +66,8 @@ export type ReleaseRule = Rule<ReleaseContext>;
 /** A rule on references with one kind of trouble; each address is spoken of once, at its first place. */
 export const linkRule = (
   head: RuleHead,
-  covers: (link: Link, context: ReleaseContext) => boolean,
-  say: (link: Link, context: ReleaseContext) => { readonly message: string; readonly fix: string },
+  covers: (link: FaultyReference, context: ReleaseContext) => boolean,
+  say: (link: FaultyReference, context: ReleaseContext) => { readonly message: string; readonly fix: string },
 ): ReleaseRule =>
   releaseRule(head, function* (context) {
     for (const link of context.links) {

@@ -1,20 +1,20 @@
 /**
  * Every error that Fenestra raises on purpose: its code, what it says and the exit code it ends with.
  * In a template `{name}` is filled from the error's details. Each message says what happened and where;
- * each remedy says what to do. docs/errors.md is generated from this table.
+ * each fix says what to do. docs/errors.md is generated from this table.
  */
 export const EXIT = { done: 0, found: 1, usage: 2, store: 3, refused: 4, defect: 70 } as const;
 
 export interface CatalogueEntry {
   readonly exit: number;
   readonly message: string;
-  readonly remedy: string;
+  readonly fix: string;
 }
 
-const entry = (exit: number, message: string, remedy: string): CatalogueEntry => ({ exit, message, remedy });
+const entry = (exit: number, message: string, fix: string): CatalogueEntry => ({ exit, message, fix });
 
 export const CATALOGUE = {
-  USAGE: entry(EXIT.usage, '{what}', '{remedy}'),
+  USAGE: entry(EXIT.usage, '{what}', '{fix}'),
   CONFIG_MISSING: entry(
     EXIT.usage,
     'There is no {file}.',
@@ -220,19 +220,19 @@ export const CATALOGUE = {
 export type ErrorCode = keyof typeof CATALOGUE;
 export type Details = Readonly<Record<string, string | number>>;
 
-/** An expected failure. Code branches on `code`; people read `message` and `remedy`. */
+/** An expected failure. Code branches on `code`; people read `message` and `fix`. */
 export class FenestraError extends Error {
   readonly code: ErrorCode;
-  readonly remedy: string;
+  readonly fix: string;
   readonly exit: number;
   readonly details: Details;
 
   constructor(code: ErrorCode, details: Details = {}, cause?: unknown) {
-    const { message, remedy, exit } = CATALOGUE[code];
+    const { message, fix, exit } = CATALOGUE[code];
     super(fill(message, details), cause === undefined ? undefined : { cause });
     this.name = 'FenestraError';
     this.code = code;
-    this.remedy = fill(remedy, details);
+    this.fix = fill(fix, details);
     this.exit = exit;
     this.details = details;
   }

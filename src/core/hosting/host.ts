@@ -1,5 +1,5 @@
 /** Host names to buckets. */
-import { nearestWord } from '../caching/duration.js';
+import { nearestWord } from '../words/nearest-word.js';
 
 export interface HostedName {
   readonly name: string;

@@ -34,16 +34,3 @@ export interface StoredObject extends SiteObject {
   /** When its current bytes or headers were published: milliseconds since the epoch. */
   readonly since: number;
 }
-
-export type Level = 'error' | 'warning' | 'note';
-
-/** Something wrong or risky that Fenestra saw. */
-export interface Finding {
-  readonly rule: string;
-  readonly level: Level;
-  readonly key?: string;
-  readonly line?: number;
-  readonly message: string;
-  /** The cure: a command to type or config lines to change. */
-  readonly fix: string;
-}

@@ -4,8 +4,8 @@ import type { Builder, TestCase } from 'junit-report-builder';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
-import { SURVEY_RULES } from '../../core/check/rules.js';
-import type { Finding } from '../../core/site/site-object.js';
+import { SURVEY_RULES } from '../../core/check/survey-rules.js';
+import type { Finding } from '../../core/findings/finding.js';
 import { placeOf } from '../text/findings-text.js';
 import { visible } from '../text/paint.js';
 

@@ -5,9 +5,9 @@ import { ASPECTS, type Failure } from '../../core/check/compare-answer.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
-import { SURVEY_RULES } from '../../core/check/rules.js';
+import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import { keyToPath } from '../../core/site/key.js';
-import type { Finding } from '../../core/site/site-object.js';
+import type { Finding } from '../../core/findings/finding.js';
 
 /** @param site the site folder as the config names it, to which keys are relative */
 export function renderSarif(outcome: CheckOutcome, site: string, version: string): string {
@@ -50,10 +50,10 @@ export function renderSarif(outcome: CheckOutcome, site: string, version: string
   return `${JSON.stringify(log, null, 2)}\n`;
 }
 
-const ruleOf = ({ name, level, explain, cure }: RuleHead): ReportingDescriptor => ({
+const ruleOf = ({ name, level, explain, fix }: RuleHead): ReportingDescriptor => ({
   id: name,
   shortDescription: { text: explain },
-  help: { text: cure },
+  help: { text: fix },
   defaultConfiguration: { level },
 });
 

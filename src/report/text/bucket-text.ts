@@ -1,5 +1,5 @@
 /** Buckets for a terminal. */
-import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { columns, shorten, visible, type Paint } from './paint.js';

@@ -1,5 +1,5 @@
 /** The change list for a terminal: each change when there are few, groups when there are many. */
-import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import type { Change, ChangeKind, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import { columns, shorten, visible, type Paint } from './paint.js';

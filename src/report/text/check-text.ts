@@ -1,7 +1,7 @@
 /** The outcome of a check for a terminal: the verdict, then causes with their cures. */
 import { groupFailures } from '../../core/check/causes.js';
 import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
-import { countOf, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatCount } from '../../core/words/counts.js';
 import { countFindings, formatFindings } from './findings-text.js';
 import { visible, type Paint } from './paint.js';
 

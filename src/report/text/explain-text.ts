@@ -1,6 +1,6 @@
 /** The cascade of one object as a short table. */
 import type { Candidate } from '../../core/assign/cascade.js';
-import { formatBytes } from '../../core/site/format-bytes.js';
+import { formatBytes } from '../../core/words/counts.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, visible, type Paint } from './paint.js';
 

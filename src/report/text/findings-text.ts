@@ -1,6 +1,6 @@
 /** Findings for a terminal: one entry a rule; in it what, where, and the cure on a line of its own. */
-import { countOf, formatCount } from '../../core/site/format-bytes.js';
-import type { Finding } from '../../core/site/site-object.js';
+import { countOf, formatCount } from '../../core/words/counts.js';
+import type { Finding } from '../../core/findings/finding.js';
 import { paintLevel, visible, type Paint } from './paint.js';
 
 const MOST_MESSAGES = 3;

@@ -1,7 +1,7 @@
 /** Colours and columns for terminals. */
 import pc from 'picocolors';
 import stringWidth from 'string-width';
-import type { Level } from '../../core/site/site-object.js';
+import type { Level } from '../../core/findings/finding.js';
 
 export interface Paint {
   readonly strong: (text: string) => string;

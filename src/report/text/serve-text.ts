@@ -1,6 +1,6 @@
 /** One line for each request that a serving session answered. */
 import { headerOf } from '../../core/hosting/answer.js';
-import { formatBytes } from '../../core/site/format-bytes.js';
+import { formatBytes } from '../../core/words/counts.js';
 import { shorten, visible, type Paint } from './paint.js';
 
 export interface LoggedRequest {

@@ -1,7 +1,7 @@
 /** The survey for a terminal: every object when they are few, groups when they are many. */
-import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectGroup } from '../../core/site/groups.js';
-import type { Finding } from '../../core/site/site-object.js';
+import type { Finding } from '../../core/findings/finding.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, shorten, visible, type Paint } from './paint.js';
 import { countFindings, formatFindings } from './findings-text.js';

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it, test } from 'vitest';
-import { countOf, formatBytes, formatCount } from '../../core/site/format-bytes.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, formatFindings } from './findings-text.js';
 import { columns, createPaint, shorten, visible } from './paint.js';

@@ -12,7 +12,7 @@ import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-na
 import { countToSend } from '../../core/release/change-list.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { nearestWord } from '../../core/caching/duration.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
 import { BucketViews } from './bucket-views.js';
 import { commitRelease } from './commit.js';
@@ -89,14 +89,14 @@ export class EmbeddedStore implements BucketStore {
         bytes: 0,
       });
     });
-    await seen();
+    await untilServersSee();
   }
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
     this.transact(() => {
       this.rows.buckets.putSync(bucket, { ...this.need(bucket), access });
     });
-    await seen();
+    await untilServersSee();
   }
 
   *listObjects(bucket: string): Iterable<StoredObject> {
@@ -124,7 +124,7 @@ export class EmbeddedStore implements BucketStore {
       await putBodies(this.layout, this.rows, bodies, progress);
       await prove?.();
       const record = this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
-      await seen();
+      await untilServersSee();
       return record;
     } catch (error) {
       throw asStoreError(error, this.layout.root);
@@ -209,7 +209,7 @@ export class EmbeddedStore implements BucketStore {
   async removeBucket(bucket: string): Promise<Swept> {
     this.transact(() => removeRows(this.rows, this.need(bucket).name));
     dropGlance(this.layout);
-    await seen();
+    await untilServersSee();
     // Nobody reads what belonged to no other bucket, so it goes at once.
     try {
       return this.sweep({ grace: 0, worthKeeping: 1 });
@@ -278,4 +278,4 @@ export class EmbeddedStore implements BucketStore {
 }
 
 /** Waits until every server that hosts this store has seen what was committed. */
-const seen = (): Promise<void> => setTimeout(2 * SEEN_WITHIN);
+const untilServersSee = (): Promise<void> => setTimeout(2 * SEEN_WITHIN);

@@ -124,10 +124,10 @@ export function endPublishing(rows: Rows, id: string): void {
   rows.root.transactionSync(() => void rows.publishing.removeSync(id));
 }
 
-/** Whether anybody is at it; publishers that were killed are forgotten. Inside a write transaction. */
+/** Whether anybody publishes; publishers that were killed are forgotten. Inside a write transaction. */
 function isPublishing(rows: Rows, now: number): boolean {
   const all = [...rows.publishing.getRange()];
-  const dead = all.filter(({ value }) => !isAtIt(value, now));
+  const dead = all.filter(({ value }) => !isAtWork(value, now));
   for (const { key } of dead) rows.publishing.removeSync(key);
   return dead.length < all.length;
 }
@@ -135,7 +135,7 @@ function isPublishing(rows: Rows, now: number): boolean {
 const HOUR = 3_600_000;
 
 /** A process of this machine can be looked for; one in another machine or container can only be waited for. */
-function isAtIt({ pid, at, host }: PublisherNote, now: number): boolean {
+function isAtWork({ pid, at, host }: PublisherNote, now: number): boolean {
   if (host !== hostname()) return now - at < HOUR;
   // After a day its number belongs to another process.
   return now - at < 24 * HOUR && isAlive(pid);

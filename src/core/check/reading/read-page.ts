@@ -273,7 +273,7 @@ export function readPage(text: string): Reading {
     kind: 'page',
     references,
     anchors,
-    quirky: document.mode === html.DOCUMENT_MODE.QUIRKS,
+    quirksMode: document.mode === html.DOCUMENT_MODE.QUIRKS,
     empty,
     scripted,
     secureFeatures: features,

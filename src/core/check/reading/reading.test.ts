@@ -68,13 +68,13 @@ describe('references in pages', () => {
   ])('%s shows nothing: %s', (text, empty) => {
     expect(readPage(text).empty).toBe(empty);
   });
-  it('knows its manners, its base, its anchors and what it asks for', () => {
+  it('knows its mode, its base, its anchors and what it asks for', () => {
     const page = readPage(
       '<base href="/sub/"><h1 id="a">x</h1><a name="b"></a><script>\nnavigator.clipboard.writeText("")</script>',
     );
-    expect([page.quirky, page.base, [...(page.anchors ?? [])]]).toEqual([true, '/sub/', ['a', 'b']]);
+    expect([page.quirksMode, page.base, [...(page.anchors ?? [])]]).toEqual([true, '/sub/', ['a', 'b']]);
     expect(page.secureFeatures).toEqual([{ feature: 'the clipboard', line: 2 }]);
-    expect(readPage('<!doctype html>').quirky).toBe(false);
+    expect(readPage('<!doctype html>').quirksMode).toBe(false);
   });
 });
 

@@ -43,8 +43,8 @@ export interface Reading {
   readonly base?: string;
   /** Fragments that lead somewhere in it; undefined for what has none. */
   readonly anchors?: ReadonlySet<string>;
-  /** Whether it came without a doctype, so that browsers fall back to old manners. */
-  readonly quirky?: boolean;
+  /** Whether it came without a doctype, so that browsers fall back to quirks mode. */
+  readonly quirksMode?: boolean;
   /** Whether a page shows anything: text, a picture, a form… */
   readonly empty?: boolean;
   /** Whether a page runs scripts, which may show and link what nobody can read in it. */

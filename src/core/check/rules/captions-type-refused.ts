@@ -7,7 +7,7 @@ export const captionsTypeRefused = loadRule(
     level: 'error',
     explain: 'Captions are WebVTT and come as text/vtt; browsers show no others.',
     example: '<track src="/film/wheel.en.srt">',
-    cure: 'Refer to a WebVTT file, sent as text/vtt.',
+    fix: 'Refer to a WebVTT file, sent as text/vtt.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

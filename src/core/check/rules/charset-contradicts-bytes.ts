@@ -10,7 +10,7 @@ export const charsetContradictsBytes = objectRule(
     explain:
       'The charset in the Content-Type header is not the one that the bytes are in or that the page declares; the header wins in every browser, so letters come out wrong.',
     example: 'a page saved as windows-1252 and sent with charset=utf-8',
-    cure: 'Save the file as UTF-8, or send the charset that it has.',
+    fix: 'Save the file as UTF-8, or send the charset that it has.',
   },
   ({ key, headers, facts, decision }) => {
     if (decision.encoding !== undefined) return undefined;

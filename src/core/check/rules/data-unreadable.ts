@@ -6,7 +6,7 @@ export const dataUnreadable = releaseRule(
     level: 'error',
     explain: 'A web manifest, feed or sitemap does not parse, so whoever asks for it ignores it whole.',
     example: 'site.webmanifest with a comma too many',
-    cure: 'Correct it at the line that is named.',
+    fix: 'Correct it at the line that is named.',
   },
   function* ({ faults }) {
     for (const { key, line, what } of faults)

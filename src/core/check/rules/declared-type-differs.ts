@@ -25,7 +25,7 @@ export const declaredTypeDiffers = loadRule(
     explain:
       'A page declares one type for what it loads and the object comes under another. Browsers go by the declaration when they choose among sources, and by the object when they use it.',
     example: '<source type="image/webp" srcset="/pictures/mill.avif">',
-    cure: 'Declare the type that the object has.',
+    fix: 'Declare the type that the object has.',
   },
   ({ use, object, declared }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

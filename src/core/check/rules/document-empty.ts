@@ -6,7 +6,7 @@ export const documentEmpty = releaseRule(
     level: 'error',
     explain: 'The index or error document shows nothing at all.',
     example: 'an index.html of 0 bytes, or with an empty body',
-    cure: 'Publish the page whole; an empty one is usually a build that failed half-way.',
+    fix: 'Publish the page whole; an empty one is usually a build that failed half-way.',
   },
   function* ({ view, documents }) {
     const { index, error } = view.settings.documents;

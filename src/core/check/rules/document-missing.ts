@@ -1,4 +1,4 @@
-import { nearestWord } from '../../caching/duration.js';
+import { nearestWord } from '../../words/nearest-word.js';
 import { siteRule } from '../rule.js';
 
 export const documentMissing = siteRule(
@@ -8,7 +8,7 @@ export const documentMissing = siteRule(
     explain:
       'The index document of the root or the error document that the config names is not among the objects.',
     example: 'documents: { error: 404.html } where the file is called not-found.html',
-    cure: 'Name the file that exists, or add it.',
+    fix: 'Name the file that exists, or add it.',
   },
   function* ({ keys, settings }) {
     const { index, error } = settings.documents;

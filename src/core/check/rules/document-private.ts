@@ -9,7 +9,7 @@ export const documentPrivate = siteRule(
     explain:
       'The index or error document exists, but the public-read policy does not cover it, so visitors are refused.',
     example: 'readable: { keys: ["assets/**"] }',
-    cure: 'Cover the documents under `readable.keys`.',
+    fix: 'Cover the documents under `readable.keys`.',
   },
   function* (context) {
     if (coversNothing(context)) return;

@@ -7,7 +7,7 @@ export const documentsAlike = releaseRule(
     explain:
       'The error document is the index document or a copy of it: every mistake looks like the home page, and nobody learns that the address was wrong.',
     example: 'documents: { index: index.html, error: index.html }',
-    cure: 'Make a page of its own for mistakes.',
+    fix: 'Make a page of its own for mistakes.',
   },
   function* ({ view }) {
     const { index, error } = view.settings.documents;

@@ -11,7 +11,7 @@ export const doubleExtension = objectRule(
     explain:
       'The name ends in two extensions of which the second hides the first, as when an editor adds .txt to a page.',
     example: 'index.html.txt',
-    cure: 'Rename the file without the second extension.',
+    fix: 'Rename the file without the second extension.',
   },
   ({ key }, { allowed, keys }) => {
     const name = fileName(key);

@@ -6,7 +6,7 @@ export const errorDocumentUnset = siteRule(
     level: 'note',
     explain: "The config names no error document, so a wrong address shows the host's own bare page.",
     example: 'no `documents.error`',
-    cure: 'Add a page and name it under `documents.error`.',
+    fix: 'Add a page and name it under `documents.error`.',
   },
   function* ({ settings, keys }) {
     if (settings.documents.error !== null) return;

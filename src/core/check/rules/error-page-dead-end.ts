@@ -6,7 +6,7 @@ export const errorPageDeadEnd = releaseRule(
     level: 'warning',
     explain: 'The error document has no link back into the site, so whoever lands there leaves.',
     example: 'a not-found.html without any link',
-    cure: 'Link to the home page, or take over the navigation of the site.',
+    fix: 'Link to the home page, or take over the navigation of the site.',
   },
   function* ({ view, documents }) {
     const key = view.settings.documents.error;

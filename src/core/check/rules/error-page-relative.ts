@@ -10,7 +10,7 @@ export const errorPageRelative = releaseRule(
     explain:
       'The error document refers to something by a relative address. It answers at any depth, so a mistake in a folder shows it without its styles, and its links lead nowhere.',
     example: '<link rel="stylesheet" href="styles/mill.css"> in not-found.html',
-    cure: 'Begin the addresses in it with a slash.',
+    fix: 'Begin the addresses in it with a slash.',
   },
   function* ({ view, documents }) {
     const key = view.settings.documents.error;

@@ -9,7 +9,7 @@ export const errorPageUnstyled = linkRule(
     explain:
       'The error document loads something that is missing or private, so it comes without its styles or pictures.',
     example: '<link rel="stylesheet" href="/styles/old.css"> in not-found.html',
-    cure: 'Refer to what is published and readable.',
+    fix: 'Refer to what is published and readable.',
   },
   ({ trouble, use, from }, { view }) =>
     from === view.settings.documents.error &&

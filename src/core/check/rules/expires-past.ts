@@ -7,7 +7,7 @@ export const expiresPast = objectRule(
     level: 'warning',
     explain: 'An `until` date has passed: the object now counts as stale from the moment it arrives.',
     example: 'cache: until 2024-12-24',
-    cure: 'Set a later date, or a duration, which never runs out.',
+    fix: 'Set a later date, or a duration, which never runs out.',
   },
   ({ headers, decision }, { now }) => {
     const written = headers['Expires'];

@@ -7,7 +7,7 @@ export const fontPreloadedTwice = loadRule(
     explain:
       'A preload of a font lacks `crossorigin`. Fonts are always fetched that way, so the preloaded copy is thrown away and the font comes twice.',
     example: '<link rel="preload" as="font" href="/fonts/digits.woff2">',
-    cure: 'Add `crossorigin` to the preload.',
+    fix: 'Add `crossorigin` to the preload.',
   },
   ({ object, withoutCors }) =>
     withoutCors

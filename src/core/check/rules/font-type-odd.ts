@@ -8,7 +8,7 @@ export const fontTypeOdd = loadRule(
     explain:
       'A font comes under a type that is no font type. Browsers look at its bytes, but hosts and filters between go by the type.',
     example: 'digits.woff2 sent as application/octet-stream',
-    cure: 'Give it its font type.',
+    fix: 'Give it its font type.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

@@ -7,7 +7,7 @@ export const formToBucket = linkRule(
     explain:
       'A form posts to an address of this site. A bucket only answers reading: it says 405, and what was filled in is lost.',
     example: '<form method="post" action="/booking/">',
-    cure: 'Post to a server that takes forms, or use a mailto: link.',
+    fix: 'Post to a server that takes forms, or use a mailto: link.',
   },
   ({ trouble }) => trouble === 'post',
   ({ raw, path }) => ({

@@ -6,7 +6,7 @@ export const fragmentMissing = linkRule(
     level: 'warning',
     explain: 'A link leads to a part of a page that the page does not have, so visitors land at its top.',
     example: '<a href="/visit/#paking">',
-    cure: 'Correct the fragment, or give the part that id.',
+    fix: 'Correct the fragment, or give the part that id.',
   },
   ({ trouble }) => trouble === 'fragment',
   ({ raw, key, detail }) => ({

@@ -8,7 +8,7 @@ export const imageTypeRefused = loadRule(
     explain:
       'A picture comes under a type that is no picture. SVG is shown under its own type alone; the others only as long as nobody turns sniffing off.',
     example: 'creek.svg sent as text/plain',
-    cure: 'Give it its picture type.',
+    fix: 'Give it its picture type.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

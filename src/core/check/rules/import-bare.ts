@@ -6,7 +6,7 @@ export const importBare = linkRule(
     level: 'error',
     explain: 'A module imports a bare name, which means something to build tools and nothing to browsers.',
     example: "import { html } from 'templates'",
-    cure: 'Write the address of the module, or map the name in an import map.',
+    fix: 'Write the address of the module, or map the name in an import map.',
   },
   ({ trouble }) => trouble === 'bare',
   ({ raw }) => ({

@@ -7,7 +7,7 @@ export const keysDifferInCase = siteRule(
     explain:
       'Two keys differ only in the case of their letters: on a disk that ignores case one of them overwrites the other.',
     example: 'Map.svg and map.svg',
-    cure: 'Rename one of them.',
+    fix: 'Rename one of them.',
   },
   function* ({ objects }) {
     const seen = new Map<string, string>();

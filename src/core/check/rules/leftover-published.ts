@@ -13,7 +13,7 @@ export const leftoverPublished = objectRule(
     explain:
       'A backup copy or an archive of the site lies in the site folder and would be published with it.',
     example: 'index.html.bak',
-    cure: 'Delete it; if it is meant, list it under `allow`.',
+    fix: 'Delete it; if it is meant, list it under `allow`.',
   },
   ({ key }, { allowed }) => {
     const kind = unwantedKind(key);

@@ -6,7 +6,7 @@ export const linkLeftOut = siteRule(
     level: 'warning',
     explain: 'A symbolic link, or something that is neither a file nor a folder, was left out of the site.',
     example: 'a link to a folder beside the site',
-    cure: 'Copy the file into the site, or set `links: follow` when the target may be published.',
+    fix: 'Copy the file into the site, or set `links: follow` when the target may be published.',
   },
   function* ({ links }) {
     for (const { path, because } of links) {

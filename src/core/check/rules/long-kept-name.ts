@@ -13,7 +13,7 @@ export const longKeptName = objectRule(
     explain:
       'Kept for more than a month under a name that will be used again for other bytes: visitors keep the old ones, and nothing can call them back.',
     example: 'styles/mill.css with `cache: 1 year`',
-    cure: 'Put a content hash in the name, or keep it for a month at most.',
+    fix: 'Put a content hash in the name, or keep it for a month at most.',
   },
   ({ key, headers }, { now }) => {
     const seconds = freshness(headers, now);

@@ -7,7 +7,7 @@ export const mediaTypeRefused = loadRule(
     level: 'error',
     explain: 'A film or sound comes under a type that is neither, so browsers do not play it.',
     example: 'wheel.mp4 sent as text/plain',
-    cure: 'Give it its media type.',
+    fix: 'Give it its media type.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

@@ -7,7 +7,7 @@ export const mediaWithoutRange = objectRuleOfRelease(
     explain:
       'A film or sound is stored compressed. Ranges then count compressed bytes, so players cannot seek, and some do not play at all; it saves nothing either.',
     example: '{ to: "film/**", encoding: gzip }',
-    cure: 'Leave films and sounds as they are.',
+    fix: 'Leave films and sounds as they are.',
   },
   ({ key, headers }) =>
     headers['Content-Encoding'] !== undefined && /^(?:audio|video)\//.test(headers['Content-Type'] ?? '')

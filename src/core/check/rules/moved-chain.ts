@@ -7,7 +7,7 @@ export const movedChain = releaseRule(
     level: 'warning',
     explain: 'A moved address leads to another one, which costs every visitor one more request.',
     example: 'moved: { permanently: { /hours: /opening-times, /opening-times: /visit/ } }',
-    cure: 'Let it lead to the last address at once.',
+    fix: 'Let it lead to the last address at once.',
   },
   function* ({ view }) {
     for (const { from, steps, loops, end } of followMoved(view)) {

@@ -7,7 +7,7 @@ export const movedLoop = releaseRule(
     level: 'error',
     explain: 'A moved address leads back to itself, so browsers give up.',
     example: 'moved: { permanently: { /a: /b, /b: /a } }',
-    cure: 'Let one of them lead to a page.',
+    fix: 'Let one of them lead to a page.',
   },
   function* ({ view }) {
     const told = new Set<string>();

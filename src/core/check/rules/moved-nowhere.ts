@@ -13,7 +13,7 @@ export const movedNowhere = releaseRule(
     level: 'error',
     explain: 'A moved address leads to an address of this site that has no object, or a private one.',
     example: 'moved: { permanently: { /opening-times: /vist/ } }',
-    cure: 'Correct its target, or publish what it names.',
+    fix: 'Correct its target, or publish what it names.',
   },
   function* ({ view, index, objects }) {
     for (const { from, steps, end } of followMoved(view)) {

@@ -1,4 +1,4 @@
-import { countOf } from '../../site/format-bytes.js';
+import { countOf } from '../../words/counts.js';
 import { resolveMoved } from '../../hosting/moved.js';
 import { keyToPath } from '../../site/key.js';
 import { releaseRule } from '../rule.js';
@@ -10,7 +10,7 @@ export const movedShadows = releaseRule(
     explain:
       'A moved address covers objects that are published: moved addresses are looked at first, so nobody can reach them.',
     example: 'moved: { permanently: { "/news/*": /archive/ } } with pages under news/',
-    cure: 'Take the moved address out, or do not publish the objects.',
+    fix: 'Take the moved address out, or do not publish the objects.',
   },
   function* ({ view, objects }) {
     const { moved, documents } = view.settings;

@@ -8,7 +8,7 @@ export const neverIsNotPrivate = objectRule(
     level: 'warning',
     explain: '`never` keeps it out of caches, not from readers: anyone who knows the address may read it.',
     example: 'members/list.html with `cache: never`, readable by anyone',
-    cure: 'Take it out of what is readable, or allow it when everyone may see it.',
+    fix: 'Take it out of what is readable, or allow it when everyone may see it.',
   },
   (object, { allowed }) => {
     const { key, headers, facts } = object;

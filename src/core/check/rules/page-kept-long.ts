@@ -12,7 +12,7 @@ export const pageKeptLong = objectRule(
     explain:
       'A page is kept for more than a day: visitors go on seeing the old one after a publish, with the old references in it.',
     example: 'index.html with `cache: 30 days`',
-    cure: 'Let pages ask every time; an unchanged page costs one small answer.',
+    fix: 'Let pages ask every time; an unchanged page costs one small answer.',
   },
   ({ key, headers }, { now }) => {
     const seconds = isPage(headers['Content-Type'] ?? '') ? freshness(headers, now) : undefined;

@@ -8,7 +8,7 @@ export const personalDataShared = objectRule(
     level: 'warning',
     explain: 'It looks like data about people, anyone may read it, and shared caches may keep it.',
     example: 'members/list.json with `cache: 1 hour`',
-    cure: 'Take it out of what is readable; where everyone may see it, allow it.',
+    fix: 'Take it out of what is readable; where everyone may see it, allow it.',
   },
   (object, { allowed }) => {
     const { key, headers, facts } = object;

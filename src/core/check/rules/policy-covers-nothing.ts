@@ -10,7 +10,7 @@ export const policyCoversNothing = siteRule(
     explain:
       'The public-read policy covers no object at all, so an open bucket still answers 403 to everything: it names the bucket or a folder and not what is in it.',
     example: 'readable: { keys: ["wendle-mill"] }',
-    cure: 'Name what is to be read: readable: { keys: ["**"] }.',
+    fix: 'Name what is to be read: readable: { keys: ["**"] }.',
   },
   function* (context) {
     if (!coversNothing(context)) return;

@@ -8,7 +8,7 @@ export const policyNamesBucket = siteRule(
     explain:
       'A pattern under `readable` begins with the name of a bucket. Keys do not contain it, so the pattern matches nothing.',
     example: 'readable: { keys: ["wendle-mill/**"] }',
-    cure: 'Leave the name out.',
+    fix: 'Leave the name out.',
   },
   function* (context) {
     if (coversNothing(context)) return;

@@ -10,7 +10,7 @@ export const readableMatchesNothing = siteRule(
     explain:
       'A pattern under `readable` matches no object, so it opens or protects nothing: it is misspelt, or names a folder instead of what is in it.',
     example: 'except: [drafts]',
-    cure: 'Correct the pattern; what is in a folder is drafts/**.',
+    fix: 'Correct the pattern; what is in a folder is drafts/**.',
   },
   function* (context) {
     const { objects, settings, buckets } = context;

@@ -9,7 +9,7 @@ export const referenceCase = linkRule(
     explain:
       'A reference differs from the object that it means only in the case of its letters. It works on a disk that ignores case, and nowhere else.',
     example: '<img src="/pictures/Wheel.png"> where the file is wheel.png',
-    cure: 'Write the name as the file has it.',
+    fix: 'Write the name as the file has it.',
   },
   ({ trouble, use, from }, { view }) =>
     trouble === 'case' && !(from === view.settings.documents.error && isLoad(use)),

@@ -7,7 +7,7 @@ export const referenceInsecure = linkRule(
     explain:
       'A page loads something over plain HTTP. A page that comes over HTTPS must not, so browsers block it or try HTTPS instead.',
     example: '<script src="http://maps.example/map.js">',
-    cure: 'Load it over https, or from the site itself.',
+    fix: 'Load it over https, or from the site itself.',
   },
   ({ trouble }) => trouble === 'insecure',
   ({ raw }) => ({

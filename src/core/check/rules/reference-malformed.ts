@@ -6,7 +6,7 @@ export const referenceMalformed = linkRule(
     level: 'error',
     explain: 'A reference is no address: no browser can ask for it.',
     example: '<a href="http://[mill/"> or <a href="/100%/">',
-    cure: 'Write a valid address; a bare percent sign is %25.',
+    fix: 'Write a valid address; a bare percent sign is %25.',
   },
   ({ trouble }) => trouble === 'malformed',
   ({ raw }) => ({

@@ -8,7 +8,7 @@ export const referenceMissing = linkRule(
     level: 'error',
     explain: 'A reference leads to an address of this site that has no object.',
     example: '<a href="/vist/"> where the folder is called visit',
-    cure: 'Correct the reference, or publish what it names.',
+    fix: 'Correct the reference, or publish what it names.',
   },
   ({ trouble, use, from }, { view }) =>
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),

@@ -6,7 +6,7 @@ export const referenceMoved = linkRule(
     level: 'note',
     explain: 'A reference leads to an address that has moved, which costs every visitor one more request.',
     example: '<a href="/opening-times"> with moved: { permanently: { /opening-times: /visit/ } }',
-    cure: 'Write the new address.',
+    fix: 'Write the new address.',
   },
   ({ trouble }) => trouble === 'moved',
   ({ raw, detail }) => ({

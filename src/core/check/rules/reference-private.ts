@@ -8,7 +8,7 @@ export const referencePrivate = linkRule(
     level: 'error',
     explain: 'A reference leads to an object that the public may not read, so visitors get 403.',
     example: '<a href="/drafts/plan.html"> with except: ["drafts/**"]',
-    cure: 'Take the reference out, or let the public read the object.',
+    fix: 'Take the reference out, or let the public read the object.',
   },
   ({ trouble, use, from }, { view }) =>
     trouble === 'unreadable' && !(from === view.settings.documents.error && isLoad(use)),

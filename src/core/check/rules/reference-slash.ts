@@ -7,7 +7,7 @@ export const referenceSlash = linkRule(
     explain:
       'A reference to a folder leaves its closing slash out. Most hosts send a redirect, which costs every visitor a request; some answer 404.',
     example: '<a href="/visit">',
-    cure: 'Write the closing slash.',
+    fix: 'Write the closing slash.',
   },
   ({ trouble }) => trouble === 'folder',
   ({ raw, path }) => ({

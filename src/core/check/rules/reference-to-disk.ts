@@ -6,7 +6,7 @@ export const referenceToDisk = linkRule(
     level: 'error',
     explain: 'A reference names a file on the disk of whoever made the page.',
     example: '<img src="file:///home/mill/owl.png">',
-    cure: 'Put the file into the site and refer to it there.',
+    fix: 'Put the file into the site and refer to it there.',
   },
   ({ trouble }) => trouble === 'disk',
   ({ raw, use }) => ({

@@ -7,7 +7,7 @@ export const referenceToEndpoint = linkRule(
     explain:
       'A reference spells out the address that the site has here and now. It breaks or leads astray when the same files are published elsewhere.',
     example: '<a href="http://wendle-mill.localhost:4680/visit/">',
-    cure: 'Write the path alone.',
+    fix: 'Write the path alone.',
   },
   ({ trouble }) => trouble === 'endpoint',
   ({ raw, path }) => ({

@@ -9,7 +9,7 @@ export const ruleMatchesNothing = siteRule(
     explain:
       'A rule under `assign` matches no object of the site: its pattern is misspelt, or names a folder instead of what is in it.',
     example: 'to: drafts',
-    cure: 'Correct the pattern, or remove the rule.',
+    fix: 'Correct the pattern, or remove the rule.',
   },
   function* (context) {
     const use = ruleUse(context);

@@ -7,7 +7,7 @@ export const ruleOverridden = siteRule(
     level: 'warning',
     explain: 'A rule matches objects but decides nothing for any of them: later rules win everywhere.',
     example: 'a rule for posters/** before one for **',
-    cure: 'Move it after the rules that win over it, or remove it.',
+    fix: 'Move it after the rules that win over it, or remove it.',
   },
   function* (context) {
     const use = ruleUse(context);

@@ -9,7 +9,7 @@ export const scriptTypeOdd = loadRule(
     explain:
       'A script comes under a type that is no JavaScript. Browsers run it only as long as nobody adds `X-Content-Type-Options: nosniff`, as many hosts do.',
     example: 'a script named menu.txt, sent as text/plain',
-    cure: 'Give it a JavaScript type.',
+    fix: 'Give it a JavaScript type.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

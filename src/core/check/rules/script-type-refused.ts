@@ -9,7 +9,7 @@ export const scriptTypeRefused = loadRule(
     explain:
       'A script comes under a type that browsers refuse to run: a module under anything but JavaScript, any script under an image, sound, film or CSV type.',
     example: 'a module named tides.txt, sent as text/plain',
-    cure: 'Give it a JavaScript type.',
+    fix: 'Give it a JavaScript type.',
   },
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');

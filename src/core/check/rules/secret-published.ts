@@ -7,7 +7,7 @@ export const secretPublished = objectRule(
     level: 'error',
     explain: 'A file that looks like a key, a password list or a private folder is part of the site.',
     example: 'server.pem',
-    cure: 'Take it out of the site folder; if it is meant, list it under `allow`.',
+    fix: 'Take it out of the site folder; if it is meant, list it under `allow`.',
   },
   (object, { allowed }) => {
     if (unwantedKind(object.key) !== 'secret' || allowed(object.key)) return undefined;

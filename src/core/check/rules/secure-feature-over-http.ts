@@ -9,7 +9,7 @@ export const secureFeatureOverHttp = releaseRule(
     explain:
       'A script asks for something that browsers give to secure pages alone, and the site is reached over plain HTTP.',
     example: 'navigator.serviceWorker.register(…) at http://www.mill.example/',
-    cure: 'Publish under an https address.',
+    fix: 'Publish under an https address.',
   },
   function* ({ secureFeatures, address }) {
     if (!address.startsWith('http:') || LOCAL.test(address)) return;

@@ -6,7 +6,7 @@ export const serverCodePublished = releaseRule(
     level: 'warning',
     explain: 'A page holds code for a server to run. A bucket runs nothing: visitors get the code, or a gap.',
     example: '<!--#include virtual="/menu.html" -->',
-    cure: 'Do at build time what the server did.',
+    fix: 'Do at build time what the server did.',
   },
   function* ({ serverCode }) {
     for (const { key, line, what } of serverCode)

@@ -7,7 +7,7 @@ export const sourceMapMissing = linkRule(
     explain:
       'A style or script names a source map that is not published. Visitors notice nothing; developer tools complain.',
     example: '/*# sourceMappingURL=mill.css.map */',
-    cure: 'Publish the map, or leave the comment out.',
+    fix: 'Publish the map, or leave the comment out.',
   },
   ({ trouble, use }) => (trouble === 'missing' || trouble === 'case') && use === 'source map',
   ({ raw }) => ({

@@ -8,7 +8,7 @@ export const sourceMapPublished = objectRule(
     explain:
       'A source map is published: it lets anyone read the source that a script or style was made from.',
     example: 'assets/app.js.map',
-    cure: 'Leave source maps out of the build, or list them under `allow`.',
+    fix: 'Leave source maps out of the build, or list them under `allow`.',
   },
   (object, { allowed }) => {
     if (unwantedKind(object.key) !== 'source-map' || allowed(object.key) || !object.public) return undefined;

@@ -8,11 +8,11 @@ export const styleTypeRefused = loadRule(
     explain:
       'A stylesheet comes under a type other than text/css, so browsers ignore it on any page with a doctype.',
     example: 'mill.css sent as text/plain',
-    cure: 'Give it text/css.',
+    fix: 'Give it text/css.',
   },
-  ({ use, object, quirky }, context) => {
+  ({ use, object, quirksMode }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
-    if (use !== 'style' || type === 'text/css' || quirky) return undefined;
+    if (use !== 'style' || type === 'text/css' || quirksMode) return undefined;
     return {
       message: `loads ${object.key} as a stylesheet, but it is sent as ${type || 'no type'}, so browsers ignore it`,
       fix: typeFix(context, object.key, 'text/css; charset=utf-8'),

@@ -46,7 +46,7 @@ export const typeContradictsBytes = objectRule(
     explain:
       'The leading bytes are those of another type than the one that is sent, so browsers refuse the file or show it wrongly.',
     example: 'posters/wheel.png that is a JPEG inside',
-    cure: 'Rename the file after what it is, or give it the right type in a rule.',
+    fix: 'Rename the file after what it is, or give it the right type in a rule.',
   },
   ({ key, headers, facts, decision }) => {
     const type = essence(headers['Content-Type'] ?? '');

@@ -9,7 +9,7 @@ export const typeUnknown = objectRule(
     explain:
       'No content type could be found: the name has no extension, or one that the public media-type database does not know.',
     example: 'maps/creek.wmap',
-    cure: 'Give the type in a rule by pattern.',
+    fix: 'Give the type in a rule by pattern.',
   },
   ({ key, headers, facts, decision }) => {
     if (headers['Content-Type'] !== undefined || decision.decidedBy.contentType || unwantedKind(key))

@@ -11,7 +11,7 @@ import type { Facts } from '../core/site/site-object.js';
 import { encodeBytes } from './encode.js';
 import { asFileError, isAlreadyEncoded, readWhole, piecesPublished, WHOLE_LIMIT } from './read-file.js';
 
-export interface Learned {
+export interface Fingerprint {
   /** SHA-256 of the bytes as published. */
   readonly digest: string;
   /** Size of the bytes as published. */
@@ -22,18 +22,18 @@ export interface Learned {
 const SNIFF_BYTES = 4100;
 
 /** @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
-export async function learnFile(
+export async function fingerprintFile(
   path: string,
   size: number,
   contentType: string,
   encoding: Encoding | undefined,
-): Promise<Learned> {
-  if (size > WHOLE_LIMIT) return learnLarge(path, size, contentType, encoding);
+): Promise<Fingerprint> {
+  if (size > WHOLE_LIMIT) return fingerprintLarge(path, size, contentType, encoding);
   const raw = readWhole(path);
   if (raw.length !== size) throw new FenestraError('FILE_CHANGING', { path });
   const bytes =
     encoding === undefined || isAlreadyEncoded(path, raw, encoding) ? raw : encodeBytes(raw, encoding);
-  const waits = learnFacts(raw, contentType);
+  const waits = readFacts(raw, contentType);
   return {
     digest: crypto.hash('sha256', bytes, 'hex'),
     size: bytes.length,
@@ -41,12 +41,12 @@ export async function learnFile(
   };
 }
 
-async function learnLarge(
+async function fingerprintLarge(
   path: string,
   size: number,
   contentType: string,
   encoding: Encoding | undefined,
-): Promise<Learned> {
+): Promise<Fingerprint> {
   const head = readWhole(path, SNIFF_BYTES);
   const hash = createHash('sha256');
   const text = encoding === undefined && isText(essence(contentType)) ? new Utf8Check() : undefined;
@@ -63,7 +63,7 @@ async function learnLarge(
     throw asFileError(error, path);
   }
   if (after !== size) throw new FenestraError('FILE_CHANGING', { path });
-  const facts = await learnFacts(head, contentType, text?.holds() ?? true);
+  const facts = await readFacts(head, contentType, text?.holds() ?? true);
   return { digest: hash.digest('hex'), size: published, facts };
 }
 
@@ -90,7 +90,7 @@ class Utf8Check {
 }
 
 /** @param utf8 what is known of bytes beyond `bytes`; left out when these are all */
-function learnFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | Promise<Facts> {
+function readFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | Promise<Facts> {
   const type = essence(contentType);
   const readsAsText = utf8 ?? isUtf8(bytes);
   const textual = isText(type);

@@ -1,8 +1,8 @@
 /** Learning many files in batches that several threads can share. */
 import type { Encoding } from '../core/assign/cascade.js';
-import { learnFile, type Learned } from './learn.js';
+import { fingerprintFile, type Fingerprint } from './fingerprint.js';
 
-export interface FileToLearn {
+export interface FileToFingerprint {
   /** Absolute. */
   readonly path: string;
   readonly size: number;
@@ -10,8 +10,8 @@ export interface FileToLearn {
   readonly encoding: Encoding | undefined;
 }
 
-export interface LearnJob {
-  readonly files: readonly FileToLearn[];
+export interface FingerprintJob {
+  readonly files: readonly FileToFingerprint[];
   /** One number, shared: the first file that nobody has taken. */
   readonly next: Int32Array;
 }
@@ -23,17 +23,17 @@ const BATCH = 32;
  * @param taken told of each batch: the position of its first file, and what was learned of each
  * @throws FenestraError FILE_UNREADABLE, FILE_CHANGING
  */
-export async function learnBatches(
-  { files, next }: LearnJob,
-  taken: (start: number, learned: Learned[]) => void,
+export async function fingerprintBatches(
+  { files, next }: FingerprintJob,
+  taken: (start: number, learned: Fingerprint[]) => void,
   pause?: () => Promise<void>,
 ): Promise<void> {
   for (;;) {
     const start = Atomics.add(next, 0, BATCH);
     if (start >= files.length) return;
-    const learned: Learned[] = [];
+    const learned: Fingerprint[] = [];
     for (const { path, size, contentType, encoding } of files.slice(start, start + BATCH))
-      learned.push(await learnFile(path, size, contentType, encoding));
+      learned.push(await fingerprintFile(path, size, contentType, encoding));
     taken(start, learned);
     await pause?.();
   }

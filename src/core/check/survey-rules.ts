@@ -1,5 +1,5 @@
 /** All rules of the survey, in the order in which their findings are shown. */
-import type { Finding } from '../site/site-object.js';
+import type { Finding } from '../findings/finding.js';
 import type { Rule, SurveyContext } from './rule.js';
 import { charsetContradictsBytes } from './rules/charset-contradicts-bytes.js';
 import { documentMissing } from './rules/document-missing.js';

@@ -9,7 +9,7 @@ import type { Quirks } from '../core/hosting/quirks.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './load.js';
-import type { Config, Destination } from './shape.js';
+import type { Config, Destination } from './config.js';
 
 interface RawPlace {
   readonly documents?: { readonly index?: string; readonly error?: string } | null;
@@ -46,7 +46,7 @@ interface RawConfig extends RawPlace {
 const many = (value: string | readonly string[] | undefined): readonly string[] =>
   value === undefined ? [] : typeof value === 'string' ? [value] : value;
 
-export function freezeConfig(parsed: ParsedConfig, file: string, folder: string): Config {
+export function buildConfig(parsed: ParsedConfig, file: string, folder: string): Config {
   const raw = parsed.raw as unknown as RawConfig;
   const config: Config = {
     file,

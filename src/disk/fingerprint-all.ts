@@ -2,29 +2,29 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import { learnBatches, type FileToLearn, type LearnJob } from './learn-batches.js';
-import type { Learned } from './learn.js';
+import { fingerprintBatches, type FileToFingerprint, type FingerprintJob } from './fingerprint-batches.js';
+import type { Fingerprint } from './fingerprint.js';
 
 /** Below this a thread costs more than it saves. */
 const WORTH_FILES = 400;
 const WORTH_BYTES = 24 * 2 ** 20;
 
 /** @returns what was learned, in the order of the files @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
-export async function learnAll(
-  files: readonly FileToLearn[],
+export async function fingerprintAll(
+  files: readonly FileToFingerprint[],
   progress?: (done: number) => void,
-): Promise<Learned[]> {
-  const results = new Array<Learned>(files.length);
-  const job: LearnJob = { files, next: new Int32Array(new SharedArrayBuffer(4)) };
+): Promise<Fingerprint[]> {
+  const results = new Array<Fingerprint>(files.length);
+  const job: FingerprintJob = { files, next: new Int32Array(new SharedArrayBuffer(4)) };
   let done = 0;
-  const take = (start: number, learned: readonly Learned[]): void => {
+  const take = (start: number, learned: readonly Fingerprint[]): void => {
     learned.forEach((each, at) => (results[start + at] = each));
     done += learned.length;
     progress?.(done);
   };
   const worker = isWorthIt(files) ? startWorker(job, take) : undefined;
   try {
-    await learnBatches(job, take, () => new Promise(setImmediate));
+    await fingerprintBatches(job, take, () => new Promise(setImmediate));
     await worker?.finished;
   } finally {
     await worker?.stop();
@@ -32,7 +32,7 @@ export async function learnAll(
   // A batch that the other thread failed on is learned here, where the failure can be reported.
   for (const [at, file] of files.entries()) {
     if (results[at] === undefined)
-      await learnBatches(
+      await fingerprintBatches(
         { files: [file], next: new Int32Array(1) },
         (_start, [learned]) => learned && (results[at] = learned),
       );
@@ -40,18 +40,18 @@ export async function learnAll(
   return results;
 }
 
-const isWorthIt = (files: readonly FileToLearn[]): boolean =>
+const isWorthIt = (files: readonly FileToFingerprint[]): boolean =>
   files.length >= WORTH_FILES || files.reduce((bytes, { size }) => bytes + size, 0) >= WORTH_BYTES;
 
 function startWorker(
-  job: LearnJob,
-  take: (start: number, learned: readonly Learned[]) => void,
+  job: FingerprintJob,
+  take: (start: number, learned: readonly Fingerprint[]) => void,
 ): { finished: Promise<void>; stop: () => Promise<unknown> } | undefined {
   const script = workerScript();
   if (script === undefined) return undefined;
   const worker = new Worker(script, { workerData: job });
   const finished = new Promise<void>((done) => {
-    worker.on('message', (message: { start: number; learned: Learned[] } | { done: true }) => {
+    worker.on('message', (message: { start: number; learned: Fingerprint[] } | { done: true }) => {
       if ('done' in message) done();
       else take(message.start, message.learned);
     });
@@ -63,7 +63,7 @@ function startWorker(
 
 /** The built worker, beside this module or one folder up; undefined when running unbundled. */
 function workerScript(): URL | undefined {
-  return ['./learn-worker.js', '../learn-worker.js']
+  return ['./fingerprint-worker.js', '../fingerprint-worker.js']
     .map((path) => new URL(path, import.meta.url))
     .find((url) => existsSync(fileURLToPath(url)));
 }

@@ -4,7 +4,7 @@ import { createReadPolicy } from '../access/read-policy.js';
 import { parseCache } from '../caching/policy.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../hosting/bucket-view.js';
 import { NO_FACTS, type Facts } from '../site/site-object.js';
-import { inspectSurvey, SURVEY_RULES } from './rules.js';
+import { inspectSurvey, SURVEY_RULES } from './survey-rules.js';
 import type { SurveyContext } from './rule.js';
 
 interface Case {
