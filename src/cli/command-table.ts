@@ -1,5 +1,6 @@
 /** The commands by name, light enough to be listed without loading any of them. */
 import type { Command } from './command.js';
+import { VERSION } from './version.js';
 import type * as Commands from './commands/index.js';
 
 export interface TableEntry {
@@ -29,8 +30,6 @@ export const COMMANDS: readonly TableEntry[] = [
   entry('demo', 'a full example, start to finish'),
 ];
 
-export const VERSION = '0.1.0';
-
 /** The help of `fenestra` alone: made without loading any command, so that it comes at once. */
 export function formatHelp(): string {
   const width = Math.max(...COMMANDS.map(({ name }) => name.length));
@@ -44,6 +43,7 @@ ${lines.join('\n')}
 Options that every command takes
   --config FILE   the config, when it is not ./fenestra.yaml
   --json          one JSON document on stdout and nothing else
+  --progress KIND line on a terminal, json for build servers, or none
   --debug         show where an unexpected failure came from
   --help          the help of a command, with an example
   --version       ${VERSION}

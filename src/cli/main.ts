@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 /** Wiring only: the command to its options to its exit code. */
-import { COMMANDS, formatHelp, VERSION } from './command-table.js';
+import { COMMANDS, formatHelp } from './command-table.js';
+import { VERSION } from './version.js';
 
 const words = process.argv.slice(2);
 const first = words[0];

@@ -3,9 +3,10 @@ import yargs, { type Argv } from 'yargs';
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
-import type { Command, CommonArgs } from './command.js';
+import type { Command } from './command.js';
 import type { TableEntry } from './command-table.js';
 import { describeMisuse } from './describe-misuse.js';
+import { commonOptions, type CommonArgs } from './options.js';
 import { createTerminal } from './terminal.js';
 
 export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
@@ -14,7 +15,12 @@ export async function runCommand(words: readonly string[], table: readonly Table
     const asked = words[0] === 'help' && words[1] !== undefined ? [words[1], '--help'] : words;
     const entry = findEntry(asked, table);
     const at = asked.indexOf(entry.name);
-    return await runEntry(entry, await entry.load(), [...asked.slice(0, at), ...asked.slice(at + 1)]);
+    return await runEntry(
+      entry,
+      await entry.load(),
+      [...asked.slice(0, at), ...asked.slice(at + 1)],
+      (again) => runCommand(again, table),
+    );
   } catch (error) {
     return reportFailure(error, debug);
   }
@@ -44,6 +50,7 @@ async function runEntry(
   entry: TableEntry,
   command: Command<never>,
   words: readonly string[],
+  runAgain: (words: readonly string[]) => Promise<number>,
 ): Promise<number> {
   let running: Promise<number | undefined> | undefined;
   let known: readonly string[] = [];
@@ -53,7 +60,7 @@ async function runEntry(
       fix: `\`fenestra ${entry.name} --help\` lists what it takes.`,
     });
   // As the only command it is yargs' default one: for others the help text is laid out each time, in case it is needed.
-  yargs([...words])
+  const parser = yargs([...words])
     .scriptName(`fenestra ${entry.name}`)
     .locale('en')
     .parserConfiguration({ 'camel-case-expansion': false })
@@ -65,18 +72,8 @@ async function runEntry(
       'Options:': 'Options',
       'Commands:': 'Commands',
       'Examples:': 'Examples',
-    })
-    .option('config', { type: 'string', default: 'fenestra.yaml', describe: 'the config', requiresArg: true })
-    .option('json', {
-      type: 'boolean',
-      default: false,
-      describe: 'one JSON document on stdout and nothing else',
-    })
-    .option('debug', {
-      type: 'boolean',
-      default: false,
-      describe: 'show where an unexpected failure came from',
-    })
+    });
+  commonOptions(parser)
     .command(
       `$0${command.positionals === undefined ? '' : ` ${command.positionals}`}`,
       command.describe,
@@ -89,7 +86,9 @@ async function runEntry(
       },
       // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
       (args) => {
-        running = command.run(args as never, createTerminal((args as unknown as CommonArgs).json));
+        const { json, progress } = args as unknown as CommonArgs;
+        const terminal = createTerminal(json, progress);
+        running = command.run(args as never, terminal, runAgain).finally(() => terminal.end());
       },
     )
     .strict()

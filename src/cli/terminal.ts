@@ -1,6 +1,15 @@
 /** The one place where commands meet the terminal: results to stdout, questions and progress to stderr. */
-import { createPaint, type Paint } from '../report/text/paint.js';
+import { createPaint, visible, type Paint } from '../report/text/paint.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import type { Progress } from '../jobs/progress.js';
+import type { Questions } from '../jobs/questions.js';
+import { createProgressJson } from './progress-json.js';
+import { createProgressLine } from './progress-line.js';
+import { createQuestions } from './terminal-questions.js';
+
+/** How progress is told: a line on a terminal, JSON lines for machines, or not at all. */
+export const PROGRESS_KINDS = ['line', 'json', 'none'] as const;
+export type ProgressKind = (typeof PROGRESS_KINDS)[number];
 
 export interface Terminal {
   readonly paint: Paint;
@@ -9,114 +18,71 @@ export interface Terminal {
   readonly json: boolean;
   /** Whether somebody is there to answer. */
   readonly interactive: boolean;
+  /** What jobs are given to tell of themselves. */
+  readonly progress: Progress;
   /** A result for people; silent with --json. */
   print(text: string): void;
   /** The one JSON document; silent without --json. */
   printJson(value: unknown): void;
-  /** A remark beside the result. */
+  /** A remark beside the result. Foreign text in it cannot paint. */
   remark(text: string): void;
-  /** Shows progress on a terminal, nothing in a pipe. Ends with `stop`. */
-  progress(label: string): ProgressLine;
-  /** Asks yes or no. @throws FenestraError DECLINED, CONFIRMATION_NEEDED */
-  confirm(question: string, option: string): Promise<void>;
-  /** Asks for a name to be typed. @throws FenestraError CONFIRMATION_WRONG, CONFIRMATION_NEEDED */
-  confirmName(question: string, name: string, given: string | undefined): Promise<void>;
+  /** What jobs are given to ask. @param sure a name that was given beforehand */
+  questions(sure?: string): Questions;
   /** Asks for a text, with a proposal that stands when nobody is there. */
   askText(question: string, proposal: string): Promise<string>;
+  /** The command has ended; so has the step that was under way. */
+  end(): void;
 }
 
-export interface ProgressLine {
-  update(done: number, all: number): void;
-  stop(): void;
-}
-
-export function createTerminal(json: boolean): Terminal {
+export function createTerminal(json: boolean, kind: ProgressKind = 'line'): Terminal {
   const coloured = (stream: NodeJS.WriteStream): boolean =>
     process.env['NO_COLOR'] === undefined && (stream.isTTY || process.env['FORCE_COLOR'] !== undefined);
   const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || 110);
   const paint = createPaint(coloured(process.stdout), width);
   const errPaint = createPaint(coloured(process.stderr), width);
   const interactive = process.stdin.isTTY && process.stderr.isTTY;
+  const line =
+    kind === 'json'
+      ? createProgressJson((text) => void process.stderr.write(text))
+      : createProgressLine(kind === 'line' && process.stderr.isTTY ? process.stderr : undefined);
+  const remark = (text: string): void => {
+    line.pause();
+    process.stderr.write(`${text}\n`);
+  };
   return {
     paint,
     errPaint,
     json,
     interactive,
+    progress: {
+      step: (name, all) => line.step(name, all),
+      advance: (bytes, objects) => line.advance(bytes, objects),
+      remark: (text) => remark(visible(text)),
+    },
     print: (text) => {
+      line.pause();
       if (!json) process.stdout.write(`${text}\n`);
     },
     printJson: (value) => {
       if (json) process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
     },
-    remark: (text) => void process.stderr.write(`${text}\n`),
-    progress: (label) => createProgress(label),
-    confirm: async (question, option) => {
-      if (!interactive) throw new FenestraError('CONFIRMATION_NEEDED', { question, option });
-      const { confirm } = await import('@inquirer/prompts');
-      const agreed = await confirm({ message: question, default: false }, { output: process.stderr }).catch(
-        declined,
-      );
-      if (!agreed) throw new FenestraError('DECLINED');
-    },
-    confirmName: async (question, name, given) => {
-      const option = `--sure ${name}`;
-      let typed = given;
-      if (typed === undefined) {
-        if (!interactive) throw new FenestraError('CONFIRMATION_NEEDED', { question, option });
-        const { input } = await import('@inquirer/prompts');
-        typed = await input(
-          { message: `${question} Type ${name} to go on:` },
-          { output: process.stderr },
-        ).catch(declined);
-      }
-      if (typed !== name)
-        throw new FenestraError('CONFIRMATION_WRONG', { given: typed, expected: name, option });
+    remark,
+    questions: (sure) => {
+      line.pause();
+      return createQuestions(interactive, sure, () => line.pause());
     },
     askText: async (question, proposal) => {
       if (!interactive) return proposal;
       const { input } = await import('@inquirer/prompts');
       return input({ message: question, default: proposal }, { output: process.stderr }).catch(declined);
     },
+    end: () => line.end(),
   };
 }
 
 /** Ctrl-C at a question declines it. */
-const declined = (error: unknown): never => {
+export const declined = (error: unknown): never => {
   if (error instanceof Error && /^(?:ExitPrompt|AbortPrompt|CancelPrompt)Error$/.test(error.name))
     throw new FenestraError('DECLINED');
   throw error;
 };
-
-function createProgress(label: string): ProgressLine {
-  if (!process.stderr.isTTY) return { update: () => undefined, stop: () => undefined };
-  let bar: { update: (done: number) => void; setTotal: (all: number) => void; stop: () => void } | undefined;
-  let stopped = false;
-  const began = Date.now();
-  const loading = import('cli-progress');
-  return {
-    update(done, all) {
-      // Work that takes no time needs no bar.
-      if (stopped || Date.now() - began < 300) return;
-      if (bar) {
-        bar.setTotal(all);
-        bar.update(done);
-        return;
-      }
-      void loading.then(({ default: progress }) => {
-        if (bar || stopped) return;
-        const made = new progress.SingleBar({
-          format: `${label} {bar} {percentage}%`,
-          hideCursor: true,
-          clearOnComplete: true,
-          stream: process.stderr,
-        });
-        made.start(all, done);
-        bar = made;
-      });
-    },
-    stop() {
-      stopped = true;
-      bar?.stop();
-    },
-  };
-}

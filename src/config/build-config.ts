@@ -35,6 +35,7 @@ interface RawConfig extends RawPlace {
   readonly destinations: Readonly<
     Record<string, RawPlace & { store: string; bucket: string; address?: string }>
   >;
+  readonly stores?: Readonly<Record<string, Readonly<Record<string, unknown>> & { kind?: string }>> | null;
   readonly otherwise?: unknown;
   readonly assign?: readonly RawRule[] | null;
   readonly links?: Config['links'];
@@ -54,6 +55,7 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     site: resolve(folder, raw.site),
     siteAsWritten: raw.site,
     storeFolder: resolve(folder, raw.storeFolder ?? '.fenestra/store'),
+    stores: Object.entries(raw.stores ?? {}).map(([name, { kind, ...options }]) => ({ name, kind, options })),
     links: raw.links ?? 'inside',
     assignments: {
       rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, ruleLine(parsed, index))),

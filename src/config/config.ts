@@ -11,6 +11,13 @@ export interface Destination {
   readonly settings: BucketSettings;
 }
 
+/** A store that the config names beside `here`. What its options mean is for its kind to say. */
+export interface StoreSetting {
+  readonly name: string;
+  readonly kind: string | undefined;
+  readonly options: Readonly<Record<string, unknown>>;
+}
+
 export interface Config {
   /** Absolute path of the config file. */
   readonly file: string;
@@ -22,6 +29,7 @@ export interface Config {
   readonly siteAsWritten: string;
   /** Absolute path of the embedded store. */
   readonly storeFolder: string;
+  readonly stores: readonly StoreSetting[];
   readonly links: 'inside' | 'follow' | 'skip';
   readonly assignments: Assignments;
   readonly allow: readonly string[];

@@ -2,7 +2,7 @@
 import { DEFAULT_QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 import { locate } from './locate.js';
 import type { ParsedConfig } from './load.js';
-import { destinationSchema, ruleSchema, schema } from './schema.js';
+import { destinationSchema, ruleSchema, schema, storeSchema } from './schema.js';
 import type { SettingInForce } from './config.js';
 
 interface Described {
@@ -44,6 +44,7 @@ export function listSettings(): { name: string; explain: string; default: string
       .map(([name, described]) => ({ name: `${prefix}.${name}`, path: [], described }));
   const all = [
     ...settings(),
+    ...below('stores.NAME', storeSchema),
     ...below('destinations.NAME', destinationSchema),
     ...below('assign[n]', ruleSchema),
   ];

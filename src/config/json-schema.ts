@@ -1,5 +1,5 @@
 /** The JSON Schema of fenestra.yaml (draft 2020-12), made from the Yup schema so that the two cannot part. */
-import { destinationSchema, schema } from './schema.js';
+import { destinationSchema, schema, storeSchema } from './schema.js';
 
 interface Described {
   readonly type: string;
@@ -21,6 +21,14 @@ export function createJsonSchema(): Record<string, unknown> {
     type: 'object',
     minProperties: 1,
     additionalProperties: destination,
+  };
+  root.properties['stores'] = {
+    ...root.properties['stores'],
+    type: 'object',
+    additionalProperties: {
+      ...convert(storeSchema.describe() as unknown as Described),
+      anyOf: [{ required: ['kind'] }, { required: ['module'] }],
+    },
   };
   return {
     $schema: 'https://json-schema.org/draft/2020-12/schema',

@@ -111,7 +111,7 @@ async function validate(
   lines: LineCounter,
 ): Promise<ConfigFault[]> {
   try {
-    await schema.required().validate(raw, { abortEarly: false });
+    await schema.required().validate(raw, { abortEarly: false, context: raw });
     return [];
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;

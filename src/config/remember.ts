@@ -3,8 +3,9 @@
  * that a survey of an unchanged site does. What is remembered holds for exactly this text, place and build.
  */
 import * as crypto from 'node:crypto';
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
+import { writeWhole } from '../files/write-whole.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import type { Config } from './config.js';
 
@@ -33,13 +34,11 @@ export function recallConfig(path: string, build: string): Config | undefined {
 /** Remembers a good config. Failing to is only a slower next time. */
 export function rememberConfig(config: Config, build: string): void {
   const path = memoPath(config.file);
-  const temporary = `${path}.${process.pid}.new`;
   try {
     const key = keyOf(config.file, readFileSync(config.file, 'utf8'), build);
     mkdirSync(dirname(path), { recursive: true });
-    writeFileSync(temporary, JSON.stringify({ key, config } satisfies Kept));
-    renameSync(temporary, path);
+    writeWhole(path, JSON.stringify({ key, config } satisfies Kept));
   } catch {
-    rmSync(temporary, { force: true });
+    // See above.
   }
 }

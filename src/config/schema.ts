@@ -337,9 +337,49 @@ const domains = () =>
     'Host names that the bucket answers to.',
   );
 
+/** The stores that the config names, wherever in it a test stands. */
+function storeNames({ options }: Context): string[] {
+  const stores = (options.context as { readonly stores?: unknown } | undefined)?.stores;
+  return typeof stores === 'object' && stores !== null ? Object.keys(stores) : [];
+}
+
+const storeSetting = mapping(
+  {
+    kind: text('a kind of store').meta({ explain: 'What kind of store it is: docs/stores.md lists them.' }),
+    folder: text('a folder').meta({
+      explain: 'Where a store on this machine lies, relative to this file.',
+      default: '.fenestra/NAME',
+    }),
+    module: text('a path').meta({
+      explain: 'A module of your own that makes the store, relative to this file.',
+    }),
+    options: yup
+      .object()
+      .default(undefined)
+      .typeError('is a mapping: `name: value` lines')
+      .meta({ explain: 'What such a module is given; never a secret.', json: { type: 'object' } }),
+  },
+  'A store beside `here`.',
+).test('sense', (value, context) => {
+  const given = (value ?? {}) as Record<string, unknown>;
+  return (
+    given['kind'] !== undefined ||
+    given['module'] !== undefined ||
+    fail(context, 'the store has neither `kind` nor `module`', 'kind: embedded')
+  );
+});
+
 const destination = mapping(
   {
-    store: oneOf(['here'] as const, 'Which store: `here` is the embedded one.').required('is missing'),
+    store: text('the name of a store')
+      .required('is missing')
+      .test('store', (value, context) => {
+        const known = ['here', ...storeNames(context)];
+        return known.includes(value)
+          ? true
+          : fail(context, `"${value}" is not one of ${known.join(', ')}`, nearestWord(value, known));
+      })
+      .meta({ explain: 'Which store: `here` is the embedded one, others stand under `stores`.' }),
     bucket: text('a bucket name')
       .required('is missing')
       .test('bucket name', (value, context) => {
@@ -369,37 +409,68 @@ const destination = mapping(
   'A place to publish to; settings here take the place of those at the top.',
 );
 
+/** Tests each value of a mapping whose names are free, and says in which the fault is. */
+async function namedFaults(
+  value: unknown,
+  each: { required(): { validate(value: unknown, options: object): Promise<unknown> } },
+  context: Context,
+): Promise<yup.ValidationError[]> {
+  const errors: yup.ValidationError[] = [];
+  for (const [name, given] of Object.entries((value ?? {}) as Record<string, unknown>)) {
+    const path = joinPath(context.path, quoteName(name));
+    try {
+      await each
+        .required()
+        .validate(given ?? {}, { abortEarly: false, strict: false, context: context.options.context });
+    } catch (error) {
+      if (!(error instanceof yup.ValidationError)) throw error;
+      for (const inner of error.inner.length > 0 ? error.inner : [error]) {
+        const params = inner.params as FaultParams | undefined;
+        errors.push(
+          context.createError({
+            path: inner.path ? `${path}.${inner.path}` : path,
+            message: inner.message,
+            params: { becomes: params?.becomes, inName: params?.inName },
+          }),
+        );
+      }
+    }
+  }
+  return errors;
+}
+
 const destinations = yup
   .object()
   .required('is missing: name at least one')
   .typeError('is a mapping of names to destinations')
   .test('destinations', async (value, context) => {
-    const errors: yup.ValidationError[] = [];
-    const entries = Object.entries((value ?? {}) as Record<string, unknown>);
-    if (entries.length === 0)
+    const errors = await namedFaults(value, destination, context);
+    if (Object.keys(value ?? {}).length === 0)
       errors.push(fail(context, 'has no destination', 'rehearsal: { store: here, bucket: my-site }'));
-    for (const [name, given] of entries) {
-      const path = joinPath(context.path, quoteName(name));
-      try {
-        await destination.required().validate(given ?? {}, { abortEarly: false, strict: false });
-      } catch (error) {
-        if (!(error instanceof yup.ValidationError)) throw error;
-        for (const inner of error.inner.length > 0 ? error.inner : [error]) {
-          const params = inner.params as FaultParams | undefined;
-          errors.push(
-            context.createError({
-              path: inner.path ? `${path}.${inner.path}` : path,
-              message: inner.message,
-              params: { becomes: params?.becomes, inName: params?.inName },
-            }),
-          );
-        }
-      }
-    }
     return errors.length > 0 ? new yup.ValidationError(errors) : true;
   })
   .meta({ explain: 'Names for places to publish to; the first is the one used without --to.' });
 
+const stores = yup
+  .object()
+  .default(undefined)
+  .typeError('is a mapping of names to stores')
+  .test('stores', async (value, context) => {
+    const errors = await namedFaults(value, storeSetting, context);
+    if (value && Object.hasOwn(value, 'here'))
+      errors.push(
+        failName(
+          context,
+          '"here" is the embedded store, which is always there; `storeFolder` says where',
+          undefined,
+          'here',
+        ),
+      );
+    return errors.length > 0 ? new yup.ValidationError(errors) : true;
+  })
+  .meta({ explain: 'Names for stores beside `here`, which is always there.' });
+
+export const storeSchema = storeSetting;
 export const destinationSchema = destination;
 export const ruleSchema = rule;
 
@@ -408,6 +479,7 @@ export const schema = mapping(
     site: text('a folder')
       .required('is missing')
       .meta({ explain: 'The folder of built files, relative to this file.' }),
+    stores,
     destinations,
     documents: documents(),
     readable: readable(),

@@ -3,8 +3,9 @@
  * A file counts as unchanged when its size, both times and its inode are the same and it was not
  * touched so shortly before the memo that a second change could hide behind the same time.
  */
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
+import { writeWhole } from '../files/write-whole.js';
 import type { Decision } from '../core/assign/cascade.js';
 import type { ObjectGroup } from '../core/site/groups.js';
 import type { Finding } from '../core/findings/finding.js';
@@ -209,19 +210,12 @@ export function writeMemo(
   const length = Buffer.alloc(4);
   length.writeUInt32LE(headBytes.length);
   const digests = Buffer.from(rows.map(({ digest }) => digest).join(''), 'latin1');
-  const temporary = `${path}.${process.pid}.new`;
   try {
     mkdirSync(dirname(path), { recursive: true });
-    writeFileSync(
-      temporary,
-      Buffer.concat([length, headBytes, names, folderNames, Buffer.from(numbers.buffer), digests]),
-    );
-    renameSync(temporary, path);
+    writeWhole(path, [length, headBytes, names, folderNames, Buffer.from(numbers.buffer), digests]);
     return true;
   } catch {
     return false;
-  } finally {
-    rmSync(temporary, { force: true });
   }
 }
 

@@ -1,9 +1,10 @@
 /** Reading site files, whole or as streams, compressed where they are to be published so. */
-import { closeSync, createReadStream, fstatSync, openSync, readSync, statSync } from 'node:fs';
+import { closeSync, createReadStream, fstatSync, openSync, readSync, statSync, type Stats } from 'node:fs';
 import { PassThrough, pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import type { Encoding } from '../core/assign/cascade.js';
 import type { FileStamp } from '../core/site/survey.js';
+import { isOlder } from './time-step.js';
 import { createEncoder, encodeBytes } from './encode.js';
 
 /** Bytes up to which a file is read at once; above, it streams. */
@@ -101,9 +102,6 @@ function* readPieces(path: string): Generator<Buffer> {
   }
 }
 
-/** File times are kept in steps; a file touched this shortly before it was surveyed could change again unseen. Milliseconds. */
-const TIME_STEP = 100;
-
 /**
  * A surveyed file, ready to be published. Bytes whose file still has the size, times and inode of the survey are
  * the bytes that were hashed then, so they need no second hashing.
@@ -124,13 +122,18 @@ export function openPublished(
   };
 }
 
+/** Whether a file still is the one that was surveyed, so that its bytes are the ones that were hashed. */
 function isUntouched(path: string, stamp: FileStamp, surveyedAt: number): boolean {
-  const { size, mtimeMs, ctimeMs, ino } = statSync(path);
-  return (
-    size === stamp.size &&
-    mtimeMs === stamp.mtimeMs &&
-    ctimeMs === stamp.ctimeMs &&
-    ino === stamp.inode &&
-    ctimeMs < surveyedAt - TIME_STEP
-  );
+  try {
+    return isSameStamp(statSync(path), stamp) && isOlder(stamp, surveyedAt);
+  } catch {
+    // Gone meanwhile, or out of reach: what was read is hashed instead.
+    return false;
+  }
 }
+
+const isSameStamp = (now: Stats, stamp: FileStamp): boolean =>
+  now.size === stamp.size &&
+  now.mtimeMs === stamp.mtimeMs &&
+  now.ctimeMs === stamp.ctimeMs &&
+  now.ino === stamp.inode;

@@ -4,14 +4,7 @@ import pRetry from 'p-retry';
 import pThrottle from 'p-throttle';
 import type { Dispatcher } from 'undici';
 import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
-import {
-  hasManners,
-  listFollowUps,
-  sliceOf,
-  type Kind,
-  type Observed,
-  type Probe,
-} from '../core/check/probe.js';
+import { sliceOf, type Kind, type Observed, type Probe } from '../core/check/probe.js';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { askEndpoint } from './ask.js';
 import { createAgent } from './connect.js';
@@ -91,9 +84,9 @@ export async function runProbes(
     } catch (error) {
       if (++silent >= GIVE_UP) throw dead(error);
       const expected = String(probe.expected.status);
-      const fix = 'see what the endpoint says of it in its own log';
+      const was = `none: ${reasonOf(error)}`;
       note(probe, place, [
-        { url, about: probe.about, aspect: 'answer', expected, observed: `none: ${reasonOf(error)}`, fix },
+        { url, about: probe.about, aspect: 'answer', expected, observed: was, cause: 'no-answer' },
       ]);
       return undefined;
     }
@@ -110,8 +103,8 @@ export async function runProbes(
       async (probe, place) => {
         const observed = await probeOne(probe, place);
         // Where the plain request fails, so would the rest, and for the same cause.
-        if (observed && hasManners(probe))
-          for (const followUp of listFollowUps(probe, observed)) await probeOne(followUp, place, observed);
+        if (observed)
+          for (const followUp of probe.followUps?.(observed) ?? []) await probeOne(followUp, place, observed);
       },
       { concurrency },
     );
@@ -135,7 +128,7 @@ class Asker {
     const send = (probe: Probe, sliced: boolean): Promise<Observed> => {
       const { body } = probe.expected;
       const slice =
-        sliced && hasManners(probe) && body.kind === 'object' ? sliceOf(body.object.size) : undefined;
+        sliced && probe.followUps && body.kind === 'object' ? sliceOf(body.object.size) : undefined;
       return askEndpoint(base, probe.request, dispatcher, { slice, keep });
     };
     this.#ask = rate === undefined ? send : pThrottle({ limit: rate, interval: 1000 })(send);

@@ -4,7 +4,7 @@ import type { AddressInfo, Socket } from 'node:net';
 import { pipeline, type Duplex } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { headerOf, type Answer, type WebRequest } from '../core/hosting/answer.js';
-import { decideFix } from '../core/hosting/diagnose.js';
+import { decideFix, type Fix } from '../core/hosting/diagnose.js';
 import { resolveHost } from '../core/hosting/host.js';
 import { renderNotice } from '../core/hosting/notice-page.js';
 import { resolve } from '../core/hosting/resolve.js';
@@ -40,10 +40,10 @@ export interface HostServerOptions {
   readonly host: string;
   /** 0 takes any free port. */
   readonly port: number;
-  /** Answers for the only bucket at the bare address too, instead of the front page. */
-  readonly onlyAtBare?: boolean;
   /** Bytes of small bodies to keep between requests. */
   readonly cacheBytes?: number;
+  /** Says in words what would help, on the emulation's own pages. */
+  readonly describeFix?: (fix: Fix) => string;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   /** Milliseconds that a client may take nothing of an answer before its connection ends. */
@@ -141,7 +141,7 @@ function createHandler(
     };
     try {
       views.look();
-      const verdict = views.resolveHost(hostOf(request), options.onlyAtBare === true, resolveHost);
+      const verdict = views.resolveHost(hostOf(request), resolveHost);
       if (verdict.kind === 'front') return answerFront(request, response, views, port());
       const resolved =
         verdict.kind === 'bucket' ? views.use(verdict.name, (view) => resolve(web, view)) : undefined;
@@ -187,7 +187,7 @@ function sendAnswer(
     ? [...answer.headers, 'Fenestra-Reason', annotation(answer)]
     : (answer.headers as string[]);
   const { body } = answer;
-  if (body.kind === 'notice') return sendNotice(web, response, answer, headers, bucket, view);
+  if (body.kind === 'notice') return sendNotice(options, web, response, answer, headers, bucket, view);
   if (body.kind === 'none' || web.method === 'HEAD') {
     response.writeHead(
       answer.status,
@@ -247,6 +247,7 @@ async function sendStream(
 }
 
 function sendNotice(
+  { describeFix }: HostServerOptions,
   web: WebRequest,
   response: ServerResponse,
   answer: Answer,
@@ -254,8 +255,8 @@ function sendNotice(
   bucket: string,
   view: BucketView | undefined,
 ): void {
-  const fix = decideFix(answer, { bucket, settings: view?.settings });
-  const page = Buffer.from(renderNotice(answer, bucket, fix));
+  const fix = describeFix && decideFix(answer, { bucket, settings: view?.settings });
+  const page = Buffer.from(renderNotice(answer, bucket, fix && describeFix(fix)));
   response.writeHead(answer.status, [
     ...headers,
     'Content-Type',

@@ -43,17 +43,16 @@ export class ViewCache {
 
   resolveHost(
     host: string | undefined,
-    onlyAtBare: boolean,
-    decide: (host: string | undefined, buckets: readonly HostedName[], onlyAtBare: boolean) => HostVerdict,
+    decide: (host: string | undefined, buckets: readonly HostedName[]) => HostVerdict,
   ): HostVerdict {
     const known = this.#verdicts.get(host ?? '');
     // As long as nothing about the bucket has changed, its names have not either.
     if (known?.view !== undefined && this.view(known.view.name) === known.view) return known.verdict;
-    const verdict = decide(host, this.buckets(), onlyAtBare);
+    const verdict = decide(host, this.buckets());
     if (this.#verdicts.size >= MOST_HOSTS) this.#verdicts.clear();
     this.#verdicts.set(host ?? '', {
       verdict,
-      view: verdict.kind === 'bucket' && !onlyAtBare ? this.view(verdict.name) : undefined,
+      view: verdict.kind === 'bucket' ? this.view(verdict.name) : undefined,
     });
     return verdict;
   }

@@ -1,8 +1,22 @@
-/** The narrow port through which the rest of Fenestra sees any store of buckets. */
-import type { Readable } from 'node:stream';
-import type { Access, BucketSettings } from '../core/hosting/bucket-view.js';
+/**
+ * The port through which the rest of Fenestra sees any store of buckets. Everything in it can be done truthfully by a
+ * store without transactions whose listings come late; what such a store cannot promise, its guarantees say.
+ */
+import type { Access, BucketSettings, BucketView } from '../core/hosting/bucket-view.js';
 import type { ReleasePlan, ReleaseRecord } from '../core/release/release.js';
 import type { SiteObject, StoredObject } from '../core/site/site-object.js';
+
+/** What a store promises. Texts and jobs ask these, never which store it is. */
+export interface Guarantees {
+  /** A release appears whole, at a single instant. */
+  readonly instant: boolean;
+  /** Earlier releases are kept: `releases` and `keepReleases` are there, and `open` takes a release. */
+  readonly history: boolean;
+  /** What was put can be read before it is committed: publications have `read`. */
+  readonly staging: boolean;
+  /** Single keys of an open bucket can be kept from the public. */
+  readonly policyByKey: boolean;
+}
 
 export interface BucketState {
   readonly name: string;
@@ -14,8 +28,35 @@ export interface BucketState {
   readonly settings: BucketSettings;
   /** The identity of the site that the current release holds whole; undefined when that is not known. */
   readonly identity?: string | undefined;
-  readonly objects: number;
-  readonly bytes: number;
+  /** How many objects, and bytes in them; undefined where only a listing could tell. */
+  readonly objects?: number | undefined;
+  readonly bytes?: number | undefined;
+}
+
+/** Both ends included, from 0. */
+export interface ByteRange {
+  readonly start: number;
+  readonly end: number;
+}
+
+/** Bytes piece by piece; a piece is only good until the next one is asked for. */
+export type Pieces = AsyncIterable<Uint8Array>;
+
+/** One release of a bucket, which stays what it is however much is published meanwhile. */
+export interface Snapshot {
+  readonly state: BucketState;
+  /** In the order of the keys' UTF-8 bytes, each key once. */
+  objects(): AsyncIterable<StoredObject>;
+  find(key: string): Promise<StoredObject | undefined>;
+  /** An object's bytes, or a part of them. @throws FenestraError BODY_DAMAGED, also half-way */
+  read(object: StoredObject, range?: ByteRange): Pieces;
+  close(): Promise<void>;
+}
+
+export interface ReadBody {
+  readonly bytes: Buffer;
+  /** Whether they are known to be the object's bytes; otherwise whoever takes them verifies them. */
+  readonly verified: boolean;
 }
 
 /** An object's bytes before they are published, already compressed where the object is. */
@@ -26,59 +67,79 @@ export interface BodySource {
   /** All the bytes; asked for only when the object is small. */
   read(): ReadBody | Promise<ReadBody>;
   /** The bytes piece by piece; whoever takes them verifies them. */
-  pieces(): Iterable<Buffer> | AsyncIterable<Buffer>;
-}
-
-export interface ReadBody {
-  readonly bytes: Buffer;
-  /** Whether they are known to be the object's bytes; otherwise whoever takes them verifies them. */
-  readonly verified: boolean;
-}
-
-export interface Progress {
-  (doneBytes: number, doneObjects: number): void;
+  pieces(): Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
 }
 
 /**
- * A store. Failures are FenestraErrors: BUCKET_MISSING, BUCKET_TAKEN, PUBLISHED_MEANWHILE, OPENED_MEANWHILE,
- * BODIES_SWEPT, STORE_FULL, STORE_UNWRITABLE, STORE_DAMAGED, BODY_DAMAGED, FILE_CHANGING, FILE_UNREADABLE.
+ * A release in the making. Until it is committed nothing of it counts; a store that is not `instant` may show single
+ * objects of it before, in the order in which they were put.
  */
-export interface BucketStore {
-  /** The store's name in the config. */
-  readonly name: string;
-  listBuckets(): Promise<BucketState[]>;
-  readBucket(bucket: string): Promise<BucketState | undefined>;
-  createBucket(bucket: string, at: number): Promise<void>;
-  changeAccess(bucket: string, access: Access): Promise<void>;
-  /** The current objects in key order. */
-  listObjects(bucket: string): Iterable<StoredObject>;
-  /** How many bytes a publish of these objects would send: bodies that the store lacks, each once. */
-  countToSend(objects: Iterable<Pick<SiteObject, 'digest' | 'size'>>): Promise<number>;
+export interface Publication {
   /**
-   * Makes the bodies durable, then the next release at a single instant, or fails and leaves the old one. What
-   * arrived before a failure is not sent again the next time.
-   * @param plan made when the bodies are there
-   * @param prove called when the bodies are there and can be opened; when it throws, no release is made
+   * Takes one body and verifies it. Done when the next one may come; what fails later fails a later call.
+   * @throws FenestraError FILE_CHANGING, FILE_UNREADABLE, STORE_FULL, STORE_UNWRITABLE
    */
-  publish(
-    bucket: string,
-    bodies: Iterable<BodySource>,
-    plan: () => ReleasePlan,
-    progress?: Progress,
-    prove?: () => Promise<void>,
-  ): Promise<ReleaseRecord>;
-  /** The objects as they were at a release, in key order; release 0 is empty. @throws FenestraError RELEASE_UNKNOWN */
-  listObjectsAt(bucket: string, release: number): Promise<StoredObject[]>;
-  /** Forgets releases beyond the newest `keep`, with the bodies that only they needed. */
-  keepReleases(bucket: string, keep: number): Promise<{ readonly bodies: number; readonly bytes: number }>;
-  /** Newest first. */
-  listReleases(bucket: string): Promise<ReleaseRecord[]>;
-  /** Opens an object's bytes, both ends of the range included. */
-  openObject(
-    object: StoredObject,
-    range?: { readonly start: number; readonly end: number },
-  ): Promise<Readable>;
-  /** Removes a bucket with its objects and releases, and the bodies that only it needed. */
-  removeBucket(bucket: string): Promise<{ readonly bodies: number; readonly bytes: number }>;
+  put(body: BodySource): Promise<void>;
+  /** Waits until everything that was put is durable and, where the store is `staging`, can be read. */
+  settle(): Promise<void>;
+  /** Reads a body of the release in the making. Only where the store is `staging`, and after `settle`. */
+  read?(object: SiteObject, range?: ByteRange): Pieces;
+  /**
+   * Makes the release, with the plan that it began with.
+   * @param at milliseconds since the epoch
+   * @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE, BODIES_SWEPT, BUCKET_MISSING
+   */
+  commit(at: number): Promise<ReleaseRecord>;
+  /** Lets go of it, committed or not; never throws. What was put may help the next publication. */
+  abandon(): Promise<void>;
+}
+
+/** What was given back. */
+export interface Removed {
+  readonly bodies: number;
+  readonly bytes: number;
+}
+
+/** A store that lies on this machine and can answer a request at once, so that its buckets can be served. */
+export interface Hosting {
+  /** What was published since becomes visible; called once in a turn of the event loop. */
+  refresh(): void;
+  buckets(): readonly BucketState[];
+  view(bucket: string): BucketView | undefined;
+  /** All bytes of a small object, verified. @throws FenestraError BODY_DAMAGED */
+  read(object: StoredObject): Promise<Buffer>;
+  /** Bytes `start` to `end`, both included. @throws FenestraError BODY_DAMAGED */
+  stream(object: StoredObject, start: number, end: number): Promise<NodeJS.ReadableStream>;
+}
+
+/** A store. Its failures are FenestraErrors; STORE_UNWRITABLE, STORE_FULL and STORE_DAMAGED may come from every call. */
+export interface Store {
+  /** Its name in the config. */
+  readonly name: string;
+  readonly guarantees: Guarantees;
+  buckets(): Promise<readonly BucketState[]>;
+  /** Undefined when there is no such bucket. */
+  bucket(name: string): Promise<BucketState | undefined>;
+  /** Makes an empty, closed bucket. @throws FenestraError BUCKET_NAME, BUCKET_TAKEN */
+  create(bucket: string, at: number): Promise<void>;
+  /** Done when visitors see it. @throws FenestraError BUCKET_MISSING */
+  changeAccess(bucket: string, access: Access): Promise<void>;
+  /** Removes a bucket with its objects and releases, and what only they needed. @throws FenestraError BUCKET_MISSING */
+  remove(bucket: string): Promise<Removed>;
+  /**
+   * @param release an earlier one, where the store has a `history`; 0 is the empty one
+   * @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN
+   */
+  open(bucket: string, release?: number): Promise<Snapshot>;
+  /** Which of these bodies a publication to a bucket would have to send. A store that cannot tell names them all. */
+  lacks(bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>>;
+  /** Begins the release that a plan describes. @throws FenestraError BUCKET_MISSING */
+  begin(bucket: string, plan: ReleasePlan): Promise<Publication>;
+  /** Newest first. Only with a `history`. @throws FenestraError BUCKET_MISSING */
+  releases?(bucket: string): Promise<readonly ReleaseRecord[]>;
+  /** Forgets releases beyond the newest `keep`, with what only they needed. Only with a `history`. */
+  keepReleases?(bucket: string, keep: number): Promise<Removed>;
+  /** Only for a store on this machine. */
+  hosting?(): Hosting;
   close(): Promise<void>;
 }

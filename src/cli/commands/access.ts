@@ -1,24 +1,15 @@
-import { createReadPolicy } from '../../core/access/read-policy.js';
-import { looksSecret } from '../../core/site/names.js';
-import { countOf, formatBytes } from '../../core/words/counts.js';
-import type { StoredObject } from '../../core/site/site-object.js';
-import { columns, visible, type Paint } from '../../report/text/paint.js';
+import { closeToPublic, openToPublic, readReaders, type Readers } from '../../jobs/access/read-access.js';
+import { openProject, type Project } from '../../jobs/project/open-project.js';
+import { needBucket, withStoreThere } from '../../jobs/project/open-store.js';
+import { formatReaders } from '../../report/text/access-text.js';
 import type { BucketState } from '../../stores/port.js';
 import { defineCommand } from '../command.js';
-import { needBucket, openProject, withStore, type Project } from '../work/project.js';
+import { sureOption, toOption } from '../options.js';
 
 interface Args {
   readonly action: 'show' | 'open' | 'close';
   readonly to: string | undefined;
   readonly sure: string | undefined;
-}
-
-interface Readers {
-  readonly objects: number;
-  readonly readable: { readonly count: number; readonly bytes: number };
-  readonly barred: readonly { readonly key: string; readonly because: string }[];
-  /** Readable keys whose names look secret. */
-  readonly risky: readonly string[];
 }
 
 export default defineCommand<Args>({
@@ -31,124 +22,42 @@ export default defineCommand<Args>({
     ['fenestra access close', 'shut everyone out, at once'],
   ],
   options: (yargs) =>
-    yargs
-      .positional('action', {
-        choices: ['show', 'open', 'close'] as const,
-        demandOption: true,
-        describe: 'what to do',
-      })
-      .option('to', {
-        type: 'string',
-        describe: 'the destination, when it is not the first',
-        requiresArg: true,
-      })
-      .option('sure', {
-        type: 'string',
-        describe: "the bucket's name, to open it without being asked",
-        requiresArg: true,
-      }),
+    sureOption(
+      toOption(
+        yargs.positional('action', {
+          choices: ['show', 'open', 'close'] as const,
+          demandOption: true,
+          describe: 'what to do',
+        }),
+      ),
+      "the bucket's name, to open it without being asked",
+    ),
   async run(args, terminal) {
     const project = await openProject(args);
     const { bucket } = project.destination;
-    await withStore(project, async (store) => {
-      const state = await needBucket(store, bucket);
-      const readers = countReaders(state, store.listObjects(bucket));
-      const { paint } = terminal;
-      if (args.action === 'open' && state.access === 'closed') {
-        terminal.print(formatReaders(state, readers, paint, 'Once open, '));
-        await terminal.confirmName(`This opens ${bucket} to everyone.`, bucket, args.sure);
-        await store.changeAccess(bucket, 'open');
+    const { paint } = terminal;
+    await withStoreThere(project, async (store) => {
+      const readers = await readReaders(store, bucket);
+      const closed = readers.bucket.access === 'closed';
+      if (args.action === 'open' && closed) {
+        terminal.print(formatReaders(readers, true, paint));
+        await openToPublic(store, bucket, terminal.questions(args.sure));
         terminal.print(`\n${paint.good('Open')}: ${bucket} answers the public at ${project.address}`);
       } else if (args.action === 'open') terminal.print(`${bucket} is open already, at ${project.address}`);
       else if (args.action === 'close') {
-        await store.changeAccess(bucket, 'closed');
+        await closeToPublic(store, readers);
         terminal.print(
-          `${paint.warn('Closed')}: ${bucket} answers 403 to everyone from now on.${state.access === 'closed' ? ' It was closed already.' : ''}`,
+          `${paint.warn('Closed')}: ${bucket} answers 403 to everyone from now on.${closed ? ' It was closed already.' : ''}`,
         );
-      } else terminal.print(formatReaders(state, readers, paint, 'Anyone can read '));
-      const now = await needBucket(store, bucket);
-      terminal.printJson(toJson(now, readers, project));
+      } else terminal.print(formatReaders(readers, false, paint));
+      terminal.printJson(toJson(await needBucket(store, bucket), readers, project));
     });
     return undefined;
   },
 });
 
-function countReaders(state: BucketState, objects: Iterable<StoredObject>): Readers {
-  const policy = createReadPolicy(state.settings.readable);
-  const barred: { key: string; because: string }[] = [];
-  const risky: string[] = [];
-  let [count, bytes, all] = [0, 0, 0];
-  for (const { key, size } of objects) {
-    all++;
-    const verdict = policy.explain(key);
-    if (!verdict.readable) barred.push({ key, because: verdict.because });
-    else {
-      count++;
-      bytes += size;
-      if (looksSecret(key)) risky.push(key);
-    }
-  }
-  return { objects: all, readable: { count, bytes }, barred, risky };
-}
-
-function formatReaders(
-  state: BucketState,
-  { objects, readable, barred, risky }: Readers,
-  paint: Paint,
-  lead: string,
-): string {
-  const open = state.access === 'open';
-  const gates = [
-    [
-      'gate 1',
-      'the bucket',
-      open ? paint.good('open') : paint.bad('closed'),
-      open ? 'it answers the public' : 'it answers 403 to everyone',
-    ],
-    [
-      'gate 2',
-      'the public-read policy',
-      readable.count > 0
-        ? paint.good(`covers ${countOf(readable.count, 'object')}`)
-        : paint.bad('covers nothing'),
-      `${readable.count} of ${objects}, ${formatBytes(readable.bytes)}`,
-    ],
-  ];
-  const who =
-    open || lead.startsWith('Once')
-      ? `${lead}${lead.startsWith('Once') ? 'anyone can read ' : ''}${countOf(readable.count, 'object')} of ${objects}.`
-      : `Nobody can read anything: the bucket is closed. Open it with: fenestra access open --sure ${state.name}`;
-  const parts = [
-    `${paint.strong(state.name)}, release ${state.release}`,
-    columns(gates, [], paint.width),
-    who,
-  ];
-  if (barred.length > 0) {
-    const rows = barred
-      .slice(0, 15)
-      .map(({ key, because }) => [paint.place(visible(key)), paint.soft(visible(because))]);
-    parts.push(
-      `${paint.strong('Readable by nobody')}: ${countOf(barred.length, 'object')}\n${columns(rows, [], paint.width)}${barred.length > 15 ? paint.soft(`\n  and ${barred.length - 15} more`) : ''}`,
-    );
-  }
-  if (risky.length > 0)
-    parts.push(
-      `${paint.bad('Readable, though it looks secret')}\n${columns(risky.slice(0, 15).map((key) => [paint.place(visible(key))]))}`,
-    );
-  return parts.join('\n\n');
-}
-
 const toJson = (
-  state: BucketState,
+  { name, access, release }: BucketState,
   { objects, readable, barred, risky }: Readers,
-  project: Project,
-): object => ({
-  bucket: state.name,
-  address: project.address,
-  access: state.access,
-  release: state.release,
-  objects,
-  readable,
-  notReadable: barred,
-  risky,
-});
+  { address }: Project,
+): object => ({ bucket: name, address, access, release, objects, readable, notReadable: barred, risky });

@@ -1,11 +1,30 @@
+import { folderMeant } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { countOf } from '../../core/words/counts.js';
+import { emptyBucket, prepareEmptying } from '../../jobs/bucket/empty-bucket.js';
+import { removeBucket } from '../../jobs/bucket/remove-bucket.js';
+import { showBucket } from '../../jobs/bucket/show-bucket.js';
+import { readMatching } from '../../jobs/project/matching.js';
+import { emulatedAddress, openProject, type Project } from '../../jobs/project/open-project.js';
+import { needBucket, openStoreIfThere, withStore, withStoreThere } from '../../jobs/project/open-store.js';
+import { bucketJson } from '../../report/json/bucket-json.js';
+import {
+  formatBucket,
+  formatBucketRemoved,
+  formatBuckets,
+  formatNothingToRemove,
+  formatRemovals,
+} from '../../report/text/bucket-text.js';
+import { formatVerified } from '../../report/text/verified-text.js';
+import type { Store } from '../../stores/port.js';
 import { defineCommand } from '../command.js';
-import { createBucket, emptyBucket, listBuckets, removeBucket, showBucket } from '../work/bucket-work.js';
-import { openProject, withStore } from '../work/project.js';
+import { matchingOption, sureOption, toOption } from '../options.js';
+import type { Terminal } from '../terminal.js';
 
 interface Args {
   readonly action: 'list' | 'create' | 'show' | 'empty' | 'remove';
   readonly name: string | undefined;
+  readonly to: string | undefined;
   readonly matching: string | undefined;
   readonly sure: string | undefined;
   readonly tree: boolean;
@@ -14,12 +33,10 @@ interface Args {
   readonly config: string;
 }
 
-export type BucketArgs = Args;
-
 export default defineCommand<Args>({
   positionals: '<action> [name]',
   describe:
-    'The buckets of the store: list, create, show, empty, remove. Without a name it is the bucket of the first destination.',
+    'The buckets of the store: list, create, show, empty, remove. Without a name it is the bucket of the destination.',
   examples: [
     ['fenestra bucket list', 'all of them'],
     ['fenestra bucket show --tree', 'what is in one, folder by folder'],
@@ -28,23 +45,22 @@ export default defineCommand<Args>({
     ['fenestra bucket remove wendle-mill --with-contents', 'take it down; asks for the name'],
   ],
   options: (yargs) =>
-    yargs
-      .positional('action', {
-        choices: ['list', 'create', 'show', 'empty', 'remove'] as const,
-        demandOption: true,
-        describe: 'what to do',
-      })
-      .positional('name', { type: 'string', describe: 'the bucket' })
-      .option('matching', {
-        type: 'string',
-        describe: 'with empty: only keys that match a pattern',
-        requiresArg: true,
-      })
-      .option('sure', {
-        type: 'string',
-        describe: "the bucket's name, to empty or remove it without being asked",
-        requiresArg: true,
-      })
+    sureOption(
+      matchingOption(
+        toOption(
+          yargs
+            .positional('action', {
+              choices: ['list', 'create', 'show', 'empty', 'remove'] as const,
+              demandOption: true,
+              describe: 'what to do',
+            })
+            .positional('name', { type: 'string', describe: 'the bucket' }),
+          'the destination whose store and bucket are meant, when it is not the first',
+        ),
+        'with empty: only keys that match a pattern',
+      ),
+      "the bucket's name, to empty or remove it without being asked",
+    )
       .option('tree', {
         type: 'boolean',
         default: false,
@@ -68,19 +84,107 @@ export default defineCommand<Args>({
         fix: `For one bucket: fenestra bucket show ${args.name}`,
       });
     const name = args.name ?? project.destination.bucket;
-    return withStore(project, async (store) => {
-      switch (args.action) {
-        case 'list':
-          return listBuckets(store, terminal);
-        case 'create':
-          return createBucket(store, name, terminal);
-        case 'show':
-          return showBucket(store, name, args, terminal);
-        case 'empty':
-          return emptyBucket(store, name, args, project, terminal);
-        case 'remove':
-          return removeBucket(store, name, args, project, terminal);
-      }
-    });
+    switch (args.action) {
+      case 'list':
+        return list(project, terminal);
+      case 'create':
+        return withStore(project, async (store) => create(store, name, terminal));
+      case 'show':
+        return withStoreThere(project, async (store) => show(store, name, args, terminal));
+      case 'empty':
+        return withStoreThere(project, async (store) => empty(store, name, args, project, terminal));
+      case 'remove':
+        return withStoreThere(project, async (store) => remove(store, name, args, project, terminal));
+    }
   },
 });
+
+async function list(project: Project, terminal: Terminal): Promise<number> {
+  const store = await openStoreIfThere(project);
+  try {
+    const buckets = (await store?.buckets()) ?? [];
+    terminal.print(formatBuckets(buckets, emulatedAddress, terminal.paint));
+    terminal.printJson({
+      store: project.destination.store,
+      buckets: buckets.map((state) => bucketJson(state, emulatedAddress(state.name))),
+    });
+    return 0;
+  } finally {
+    await store?.close();
+  }
+}
+
+async function create(store: Store, name: string, { paint, print, printJson }: Terminal): Promise<number> {
+  await store.create(name, Date.now());
+  const address = emulatedAddress(name);
+  print(`${paint.good('Created')} ${paint.strong(name)}: empty, closed, at ${address}`);
+  printJson(bucketJson(await needBucket(store, name), address));
+  return 0;
+}
+
+async function show(store: Store, name: string, args: Args, terminal: Terminal): Promise<number> {
+  const { state, objects, verified } = await showBucket(store, name, args.verify, terminal.progress);
+  const address = emulatedAddress(name);
+  terminal.print(formatBucket(state, objects, address, args.tree, terminal.paint));
+  if (verified) terminal.print(`\n${formatVerified(verified, terminal.paint)}`);
+  terminal.printJson({
+    ...bucketJson(state, address),
+    ...(verified
+      ? { verified: verified.objects, earlierReleases: verified.earlier, damaged: verified.damaged }
+      : {}),
+  });
+  return verified && verified.damaged.length > 0 ? 3 : 0;
+}
+
+async function empty(
+  store: Store,
+  name: string,
+  args: Args,
+  { config }: Project,
+  terminal: Terminal,
+): Promise<number> {
+  const matching = readMatching(args.matching);
+  const emptying = await prepareEmptying(store, name, matching);
+  const { comparison, removed, keys } = emptying;
+  const before = comparison.bucket?.release ?? 0;
+  const report = (release: number): object => ({
+    bucket: name,
+    release,
+    removed: removed.map(({ key }) => key),
+  });
+  if (removed.length === 0) {
+    const meant = matching && folderMeant(matching.pattern, keys);
+    terminal.print(formatNothingToRemove(name, comparison.held, matching?.pattern, meant));
+    terminal.printJson(report(before));
+    return 0;
+  }
+  terminal.print(`${formatRemovals(removed, terminal.paint)}\n`);
+  const record = await emptyBucket(
+    store,
+    name,
+    emptying,
+    { matching, keep: config.historyDepth },
+    terminal.progress,
+    terminal.questions(args.sure),
+  );
+  const back = store.guarantees.history ? ` fenestra restore ${before} brings them back.` : '';
+  terminal.print(
+    `${terminal.paint.warn('Removed')} ${countOf(removed.length, 'object')}: ${name} is at release ${record.release} with ${countOf(comparison.held - removed.length, 'object')}.${back}`,
+  );
+  terminal.printJson(report(record.release));
+  return 0;
+}
+
+async function remove(
+  store: Store,
+  name: string,
+  args: Args,
+  project: Project,
+  terminal: Terminal,
+): Promise<number> {
+  const questions = terminal.questions(args.sure);
+  const removed = await removeBucket(store, name, args['with-contents'], project, questions);
+  terminal.print(formatBucketRemoved(name, removed, terminal.paint));
+  terminal.printJson({ bucket: name, removed });
+  return 0;
+}

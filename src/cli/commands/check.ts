@@ -1,14 +1,16 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
 import { SAMPLE } from '../../core/check/sample.js';
 import type { Level } from '../../core/findings/finding.js';
-import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import { formatBaseline, readBaseline, writeResult } from '../../jobs/check/baseline-file.js';
+import { checkProject, DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/check-project.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
+import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
-import { formatBaseline, readBaseline, writeResult } from '../work/baseline-file.js';
-import { needBucket, openProject, surveyProject, withStore } from '../work/project.js';
-import { compareWithBucket } from '../work/publish-work.js';
-import { readUrl } from '../work/read-url.js';
-import { checkJson, needReportKinds, writeReports } from '../work/write-reports.js';
+import { failOnOption, toOption } from '../options.js';
+import { readUrl } from '../read-url.js';
+import { VERSION } from '../version.js';
 
 interface Args {
   readonly to: string | undefined;
@@ -25,9 +27,6 @@ interface Args {
   readonly rate: number | undefined;
 }
 
-/** Requests a second that an endpoint elsewhere is asked at most, unless told otherwise. */
-const POLITE = 100;
-
 export default defineCommand<Args>({
   describe:
     'Inspects the release and asks an endpoint for every address of it: status, type, caching, bytes, validators, ranges.',
@@ -37,13 +36,8 @@ export default defineCommand<Args>({
     ['fenestra check --report check.html --report check.sarif', 'reports for people and for machines'],
     ['fenestra check --everywhere', 'what other hosts would answer differently'],
   ],
-  options: (yargs) =>
-    yargs
-      .option('to', {
-        type: 'string',
-        describe: 'the destination, when it is not the first',
-        requiresArg: true,
-      })
+  options: (yargs) => {
+    const withReports = toOption(yargs)
       .option('at', {
         type: 'string',
         describe: 'the endpoint to ask; without it, our own emulation',
@@ -73,7 +67,7 @@ export default defineCommand<Args>({
         type: 'string',
         array: true,
         default: [] as string[],
-        describe: 'write a report: .html, .xml (JUnit), .sarif or .json',
+        describe: `write a report: ${describeReportKinds()}`,
         requiresArg: true,
       })
       .option('baseline', {
@@ -85,23 +79,20 @@ export default defineCommand<Args>({
         type: 'string',
         describe: 'write what was found to a file, as known from now on',
         requiresArg: true,
-      })
-      .option('fail-on', {
-        choices: ['error', 'warning', 'note'] as const,
-        default: 'error' as const,
-        describe: 'the lowest level that ends with exit code 1',
-      })
+      });
+    return failOnOption(withReports, 'the lowest level that ends with exit code 1')
       .option('concurrency', {
         type: 'number',
-        default: 16,
+        default: DEFAULT_CONCURRENCY,
         describe: 'requests under way at once',
         requiresArg: true,
       })
       .option('rate', {
         type: 'number',
-        describe: `requests a second at most; elsewhere than on this machine ${POLITE}`,
+        describe: `requests a second at most; elsewhere than on this machine ${POLITE_RATE}`,
         requiresArg: true,
-      }),
+      });
+  },
   async run(args, terminal) {
     const at = args.at === undefined ? undefined : readUrl(args.at);
     needWhole('concurrency', args.concurrency, 256);
@@ -111,55 +102,24 @@ export default defineCommand<Args>({
         what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
         fix: 'Name it with --at URL.',
       });
-    needReportKinds(args.report);
+    const reports = args.report.map((file) => ({ file, kind: findReportKind(file) }));
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
+    const saved = args['save-baseline'];
     const project = await openProject(args);
-    const { checkRelease } = await import('../work/check-release.js');
-    const { hostStore } = await import('../work/hosted-store.js');
-    const survey = await surveyProject(project, terminal);
-    return withStore(project, async (store) => {
-      const { bucket } = project.destination;
-      const state = await needBucket(store, bucket);
-      if (state.release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });
-      const { totals } = await compareWithBucket(survey, project.destination.settings, store, bucket);
-      const unpublished = totals.add + totals.replace + totals.relabel + totals.remove;
-      const view = store.view(bucket);
-      if (!view) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
-      const outcome = await checkRelease(
-        {
-          project,
-          survey,
-          view,
-          objects: [...shareHeaders(store.listObjects(bucket))],
-          hosted: hostStore(store, args.expect === 'open'),
-          unpublished,
-          asSurveyed: unpublished === 0,
-        },
-        {
-          at,
-          both: args.both,
-          all: args.all,
-          everywhere: args.everywhere,
-          expect: args.expect,
-          failOn: args['fail-on'],
-          baseline,
-          concurrency: args.concurrency,
-          rate: args.rate ?? (at && !isHere(at) ? POLITE : undefined),
-        },
-        terminal,
-      );
-      await writeReports(args.report, outcome, project);
-      if (args['save-baseline'] !== undefined)
-        writeResult('--save-baseline', args['save-baseline'], formatBaseline(outcome));
-      terminal.print(formatCheck(outcome, terminal.paint));
-      const written = [
-        ...args.report,
-        ...(args['save-baseline'] === undefined ? [] : [args['save-baseline']]),
-      ];
-      if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
-      terminal.printJson(checkJson(outcome));
-      return outcome.passed ? EXIT.done : EXIT.found;
-    });
+    const { both, all, everywhere, expect, concurrency, rate } = args;
+    const outcome = await checkProject(
+      project,
+      { at, both, all, everywhere, expect, concurrency, rate, failOn: args['fail-on'], baseline },
+      terminal.progress,
+    );
+    const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };
+    for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
+    if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
+    terminal.print(formatCheck(outcome, terminal.paint));
+    const written = [...args.report, ...(saved === undefined ? [] : [saved])];
+    if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
+    terminal.printJson(checkJson(outcome));
+    return outcome.passed ? EXIT.done : EXIT.found;
   },
 });
 
@@ -169,21 +129,4 @@ function needWhole(option: string, value: number, most: number): void {
     what: `--${option} ${value} cannot be used.`,
     fix: `Give a whole number from 1 to ${most}.`,
   });
-}
-
-const isHere = ({ hostname }: URL): boolean =>
-  hostname === 'localhost' ||
-  hostname.endsWith('.localhost') ||
-  hostname.startsWith('127.') ||
-  hostname === '[::1]';
-
-/** A large site has few different headers; each is kept once. */
-function* shareHeaders(objects: Iterable<StoredObject>): Generator<StoredObject> {
-  const known = new Map<string, ObjectHeaders>();
-  for (const object of objects) {
-    const text = JSON.stringify(object.headers);
-    let headers = known.get(text);
-    if (!headers) known.set(text, (headers = object.headers));
-    yield { ...object, headers };
-  }
 }

@@ -4,10 +4,11 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { defineCommand } from '../command.js';
-import { COMMANDS } from '../command-table.js';
-import { runCommand } from '../run-command.js';
 import type { Terminal } from '../terminal.js';
-import { untilStopped } from '../work/until-stopped.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { SILENT } from '../../jobs/progress.js';
+import { describeFix } from '../../report/text/fix-text.js';
+import { untilStopped } from '../until-stopped.js';
 
 interface Args {
   readonly once: boolean;
@@ -39,7 +40,7 @@ export default defineCommand<Args>({
         default: false,
         describe: 'the copy of the site that has every fault in it: what a check says of it',
       }),
-  async run(args, terminal) {
+  async run(args, terminal, runAgain) {
     const scratch = mkdtempSync(join(tmpdir(), 'fenestra-demo-'));
     const config = join(scratch, 'fenestra.yaml');
     try {
@@ -54,10 +55,7 @@ export default defineCommand<Args>({
         runTo(EXIT.done, title, ...words);
       const runTo = async (expected: number, title: string, ...words: string[]): Promise<void> => {
         step(title, words.join(' '));
-        const code = await runCommand(
-          [...words, '--config', config, ...(terminal.json ? ['--json'] : [])],
-          COMMANDS,
-        );
+        const code = await runAgain([...words, '--config', config, ...(terminal.json ? ['--json'] : [])]);
         if (code !== expected)
           throw new FenestraError('DEFECT', { reason: `the demo's step "${title}" ended with ${code}` });
       };
@@ -70,10 +68,12 @@ export default defineCommand<Args>({
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
       await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
-      const { hostStore, startHostServer } = await import('../work/serving.js');
-      const { EmbeddedStore } = await import('../../stores/embedded/embedded-store.js');
-      const store = EmbeddedStore.open(join(scratch, '.fenestra', 'store'));
-      const server = await startHostServer({ hosted: hostStore(store), host: '127.0.0.1', port: args.port });
+      const { serve } = await import('../../jobs/host/serve.js');
+      const server = await serve(
+        await openProject({ config }),
+        { host: '127.0.0.1', port: args.port, unpublished: false, annotate: false, describeFix },
+        SILENT,
+      );
       try {
         const base = `http://${BUCKET}.localhost:${server.port}`;
         step('The site answers 403: a new bucket is closed', 'serve');
@@ -89,7 +89,6 @@ export default defineCommand<Args>({
         if (terminal.interactive && !args.once) await untilStopped();
       } finally {
         await server.close(500);
-        await store.close();
       }
     } finally {
       rmSync(scratch, { recursive: true, force: true });

@@ -1,10 +1,11 @@
-import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
-import { formatChanges } from '../../report/text/changes-text.js';
-import { formatCounts, formatHistory, formatWhen } from '../../report/text/history-text.js';
-import { visible } from '../../report/text/paint.js';
+import { readHistory, readReleaseChanges } from '../../jobs/history/read-history.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { withStoreThere } from '../../jobs/project/open-store.js';
+import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
+import { formatHistory, formatRelease } from '../../report/text/history-text.js';
 import { defineCommand } from '../command.js';
-import { needBucket, openProject, withStore } from '../work/project.js';
-import { readReleaseNumber } from '../work/read-release-number.js';
+import { inFullOption, toOption } from '../options.js';
+import { readReleaseNumber } from '../read-release-number.js';
 
 interface Args {
   readonly release: string | undefined;
@@ -20,47 +21,25 @@ export default defineCommand<Args>({
     ['fenestra history 3', 'what release 3 changed'],
   ],
   options: (yargs) =>
-    yargs
-      .positional('release', { type: 'string', describe: 'the number of a release' })
-      .option('to', {
-        type: 'string',
-        describe: 'the destination, when it is not the first',
-        requiresArg: true,
-      })
-      .option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' }),
+    inFullOption(
+      toOption(yargs.positional('release', { type: 'string', describe: 'the number of a release' })),
+    ),
   async run(args, terminal) {
     const wanted = args.release === undefined ? undefined : readReleaseNumber(args.release);
     const project = await openProject(args);
     const { bucket } = project.destination;
-    await withStore(project, async (store) => {
-      const state = await needBucket(store, bucket);
-      const releases = await store.listReleases(bucket);
+    await withStoreThere(project, async (store) => {
       if (wanted === undefined) {
-        terminal.print(formatHistory(bucket, state.release, releases, terminal.paint));
-        terminal.printJson({
-          bucket,
-          release: state.release,
-          releases: releases.map((record) => ({ ...record, at: new Date(record.at).toISOString() })),
-        });
+        const history = await readHistory(store, bucket);
+        terminal.print(
+          formatHistory(bucket, history.release, history.releases, history.kept, terminal.paint),
+        );
+        terminal.printJson(historyJson(history));
         return;
       }
-      const record = store.readRelease(bucket, wanted);
-      const earlier = releases.find(({ release }) => release === record.release - 1);
-      const before =
-        earlier || record.release === 1 ? await store.listObjectsAt(bucket, record.release - 1) : undefined;
-      const all = before ? compareObjects(await store.listObjectsAt(bucket, record.release), before) : [];
-      const changes = all.filter(({ change }) => change !== 'keep');
-      const settings = before ? compareSettings(earlier?.settings, record.settings) : [];
-      const lost = before
-        ? ''
-        : '\nThe release before it is no longer kept, so its changes are known by their counts alone.';
-      terminal.print(
-        `${terminal.paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${record.note === '' ? '' : `: ${visible(record.note)}`}${lost}\n`,
-      );
-      terminal.print(
-        `${before ? `${formatChanges(changes, settings, terminal.paint, args['in-full'], true)}\n\n` : ''}${formatCounts(before ? countChanges(all) : record.totals)}`,
-      );
-      terminal.printJson({ bucket, ...record, at: new Date(record.at).toISOString(), changes, settings });
+      const changes = await readReleaseChanges(store, bucket, wanted);
+      terminal.print(formatRelease(bucket, changes, args['in-full'], terminal.paint));
+      terminal.printJson(releaseChangesJson(bucket, changes));
     });
     return undefined;
   },

@@ -1,12 +1,39 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/findings/finding.js';
+import { readBaseline } from '../../jobs/check/baseline-file.js';
+import { readMatching } from '../../jobs/project/matching.js';
+import { openProject } from '../../jobs/project/open-project.js';
 import { defineCommand } from '../command.js';
-import { openProject } from '../work/project.js';
-import { publishOnce, type PublishArgs } from '../work/publish-once.js';
+import {
+  dryRunOption,
+  failOnOption,
+  inFullOption,
+  matchingOption,
+  noteOption,
+  sureOption,
+  toOption,
+  yesOption,
+} from '../options.js';
+import { publishOnce, type PublishOptions } from '../publish-once.js';
+import type { Terminal } from '../terminal.js';
+import { untilStopped } from '../until-stopped.js';
 
-interface Args extends PublishArgs {
+interface Args {
   readonly config: string;
   readonly to: string | undefined;
+  readonly 'dry-run': boolean;
+  readonly yes: boolean;
+  readonly sure: string | undefined;
+  readonly 'in-full': boolean;
+  readonly diff: string | undefined;
+  readonly matching: string | undefined;
+  readonly note: string;
+  readonly save: string | undefined;
+  readonly agreed: string | undefined;
   readonly watch: boolean;
+  readonly prove: boolean;
+  readonly 'fail-on': Level;
+  readonly baseline: string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -18,37 +45,17 @@ export default defineCommand<Args>({
     ['fenestra publish --agreed changes.json', 'publish exactly that, or refuse'],
     ['fenestra publish --prove --yes', 'publish only what passes the check'],
   ],
-  options: (yargs) =>
-    yargs
-      .option('to', {
-        type: 'string',
-        describe: 'the destination, when it is not the first',
-        requiresArg: true,
-      })
-      .option('dry-run', { type: 'boolean', default: false, describe: 'show the changes and stop' })
-      .option('yes', { type: 'boolean', default: false, describe: 'publish without being asked' })
-      .option('sure', {
-        type: 'string',
-        describe: "the bucket's name, where a change asks for it",
-        requiresArg: true,
-      })
-      .option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' })
-      .option('diff', {
-        type: 'string',
-        describe: 'show how the text of one key would change, and stop',
-        requiresArg: true,
-      })
-      .option('matching', {
-        type: 'string',
-        describe: 'publish only keys that match a pattern; settings stay',
-        requiresArg: true,
-      })
-      .option('note', {
-        type: 'string',
-        default: '',
-        describe: 'a message to keep with the release',
-        requiresArg: true,
-      })
+  options: (yargs) => {
+    const withChanges = inFullOption(
+      sureOption(yesOption(dryRunOption(toOption(yargs)), 'publish without being asked')),
+    ).option('diff', {
+      type: 'string',
+      describe: 'show how the text of one key would change, and stop',
+      requiresArg: true,
+    });
+    const withNote = noteOption(
+      matchingOption(withChanges, 'publish only keys that match a pattern; settings stay'),
+    )
       .option('save', {
         type: 'string',
         describe: 'with --dry-run: keep the change list in a file',
@@ -68,54 +75,67 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'check the release where no visitor sees it, and publish it only if it passes',
-      })
-      .option('fail-on', {
-        choices: ['error', 'warning', 'note'] as const,
-        default: 'error' as const,
-        describe: 'with --prove: the lowest level that stops it',
-      })
-      .option('baseline', {
-        type: 'string',
-        describe: 'with --prove: a file of what is known already',
-        requiresArg: true,
-      }),
+      });
+    return failOnOption(withNote, 'with --prove: the lowest level that stops it').option('baseline', {
+      type: 'string',
+      describe: 'with --prove: a file of what is known already',
+      requiresArg: true,
+    });
+  },
   async run(args, terminal) {
-    if (args.save !== undefined && !args['dry-run'])
-      throw new FenestraError('USAGE', {
-        what: '--save keeps what a dry run shows.',
-        fix: 'Add --dry-run.',
-      });
-    if (args.baseline !== undefined && !args.prove)
-      throw new FenestraError('USAGE', {
-        what: '--baseline says what is known to the check of --prove, and nothing is to be proved.',
-        fix: 'Add --prove, or leave it out.',
-      });
-    if (args.prove && args['dry-run'])
-      throw new FenestraError('USAGE', {
-        what: '--prove checks what is about to be published, and a dry run publishes nothing.',
-        fix: 'Leave one of them out.',
-      });
-    if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined)) {
-      throw new FenestraError('USAGE', {
-        what: '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',
-        fix: 'Leave it out.',
-      });
-    }
-    if (args.watch && terminal.json) {
-      throw new FenestraError('USAGE', {
-        what: '--watch goes on and on, and --json prints one document.',
-        fix: 'Leave one of them out.',
-      });
-    }
+    needSense(args, terminal);
+    const options: PublishOptions = {
+      dryRun: args['dry-run'],
+      yes: args.yes,
+      sure: args.sure,
+      inFull: args['in-full'],
+      diff: args.diff,
+      matching: readMatching(args.matching),
+      note: args.note,
+      save: args.save,
+      agreed: args.agreed,
+      prove: args.prove
+        ? {
+            failOn: args['fail-on'],
+            baseline: args.baseline === undefined ? undefined : readBaseline(args.baseline),
+          }
+        : undefined,
+    };
     const project = await openProject(args);
-    if (!args.watch) await publishOnce(project, args, terminal);
+    if (!args.watch) await publishOnce(project, options, terminal);
     else {
-      const { watchAndPublish } = await import('../work/watch-publish.js');
+      const { watchAndPublish } = await import('../../jobs/publish/watch.js');
       // Whoever named the bucket meant the first publish, not whatever comes after it.
-      await watchAndPublish(project, terminal, async (now, first) =>
-        publishOnce(now, first ? args : { ...args, yes: true, sure: undefined }, terminal),
+      await watchAndPublish(project, terminal.progress, untilStopped, async (now, first) =>
+        publishOnce(now, first ? options : { ...options, yes: true, sure: undefined }, terminal),
       );
     }
     return undefined;
   },
 });
+
+/** Options that make no sense together. @throws FenestraError USAGE */
+function needSense(args: Args, terminal: Terminal): void {
+  const refuse = (what: string, fix: string): never => {
+    throw new FenestraError('USAGE', { what, fix });
+  };
+  if (args.save !== undefined && !args['dry-run'])
+    refuse('--save keeps what a dry run shows.', 'Add --dry-run.');
+  if (args.baseline !== undefined && !args.prove)
+    refuse(
+      '--baseline says what is known to the check of --prove, and nothing is to be proved.',
+      'Add --prove, or leave it out.',
+    );
+  if (args.prove && args['dry-run'])
+    refuse(
+      '--prove checks what is about to be published, and a dry run publishes nothing.',
+      'Leave one of them out.',
+    );
+  if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined))
+    refuse(
+      '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',
+      'Leave it out.',
+    );
+  if (args.watch && terminal.json)
+    refuse('--watch goes on and on, and --json prints one document.', 'Leave one of them out.');
+}

@@ -1,11 +1,14 @@
-import { compareObjects, compareSettings, countChanges } from '../../core/release/change-list.js';
 import { countOf } from '../../core/words/counts.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { withStoreThere } from '../../jobs/project/open-store.js';
+import { changesNothing } from '../../jobs/publish/comparison.js';
+import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
+import { publishJson } from '../../report/json/publish-json.js';
 import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
+import { formatDryRun } from '../../report/text/publish-text.js';
 import { defineCommand } from '../command.js';
-import { agreeToChanges } from '../work/agree.js';
-import { needBucket, openProject, withStore } from '../work/project.js';
-import { readReleaseNumber } from '../work/read-release-number.js';
-import { changesNothing, publishChanges, type Changes } from '../work/publish-work.js';
+import { dryRunOption, noteOption, sureOption, toOption, yesOption } from '../options.js';
+import { readReleaseNumber } from '../read-release-number.js';
 
 interface Args {
   readonly release: string;
@@ -22,86 +25,62 @@ export default defineCommand<Args>({
     'Publishes the state of an earlier release again, as a new release. It never opens a bucket or widens its policy.',
   examples: [['fenestra restore 3', 'show what would change, ask, and take release 3 back up']],
   options: (yargs) =>
-    yargs
-      .positional('release', { type: 'string', demandOption: true, describe: 'the number of a release' })
-      .option('to', {
-        type: 'string',
-        describe: 'the destination, when it is not the first',
-        requiresArg: true,
-      })
-      .option('yes', { type: 'boolean', default: false, describe: 'do not ask' })
-      .option('sure', {
-        type: 'string',
-        describe: "the bucket's name, where a change asks for it",
-        requiresArg: true,
-      })
-      .option('note', {
-        type: 'string',
-        default: '',
-        describe: 'a message to keep with the release',
-        requiresArg: true,
-      })
-      .option('dry-run', { type: 'boolean', default: false, describe: 'show the changes and stop' }),
+    dryRunOption(
+      noteOption(
+        sureOption(
+          yesOption(
+            toOption(
+              yargs.positional('release', {
+                type: 'string',
+                demandOption: true,
+                describe: 'the number of a release',
+              }),
+            ),
+            'do not ask',
+          ),
+        ),
+      ),
+    ),
   async run(args, terminal) {
-    const wanted = readReleaseNumber(args.release);
+    const release = readReleaseNumber(args.release);
     const project = await openProject(args);
-    const { bucket: name } = project.destination;
-    await withStore(project, async (store) => {
-      const bucket = await needBucket(store, name);
-      const record = store.readRelease(name, wanted);
-      const objects = await store.listObjectsAt(name, wanted);
-      const all = compareObjects(objects, store.listObjects(name));
-      // Who may read what is decided today, never by going back.
-      const becomes = { ...record.settings, readable: bucket.settings.readable };
-      const changes: Changes = {
-        bucket,
-        changes: all.filter(({ change }) => change !== 'keep'),
-        settings: compareSettings(bucket.settings, becomes),
-        becomes,
-        totals: countChanges(all),
-        // The bodies of every kept release are in the store.
-        toSend: 0,
-        identity: record.identity,
-      };
-      const report = (release: number | null): object => ({
-        bucket: name,
-        address: project.address,
-        release,
-        restores: wanted,
-        changes: changes.changes,
-        settings: changes.settings,
-        totals: { ...changes.totals, toSend: changes.toSend },
-        findings: [],
-        stale: [],
-      });
-      if (changesNothing(changes)) {
-        terminal.print(`Nothing would change: ${name} holds the state of release ${wanted} already.`);
-        terminal.printJson(report(bucket.release));
+    const { address } = project;
+    const { bucket } = project.destination;
+    const { paint } = terminal;
+    await withStoreThere(project, async (store) => {
+      const comparison = await prepareRestore(project, store, release, terminal.progress);
+      const report = (made: number | null): object =>
+        publishJson(
+          comparison,
+          { bucket, address, release: made, restores: release, findings: [] },
+          Date.now(),
+        );
+      const head = comparison.bucket?.release ?? 0;
+      if (changesNothing(comparison)) {
+        terminal.print(`Nothing would change: ${bucket} holds the state of release ${release} already.`);
+        terminal.printJson(report(head));
         return;
       }
-      const { paint } = terminal;
+      const { entries, settings, totals, toSend } = comparison;
       terminal.print(
-        `${paint.strong(name)}: back to the state of release ${wanted}, from release ${bucket.release}\n`,
-      );
-      terminal.print(
-        `${formatChanges(changes.changes, changes.settings, paint)}\n\n${formatTotals(changes.totals, changes.toSend)}`,
+        `${paint.strong(bucket)}: back to the state of release ${release}, from release ${head}\n\n${formatChanges(entries, settings, paint)}\n\n${formatTotals(totals, toSend)}`,
       );
       if (args['dry-run']) {
-        terminal.print(`\n${paint.soft('Nothing was published: this was a dry run.')}`);
+        terminal.print(`\n${formatDryRun(undefined, paint)}`);
         terminal.printJson(report(null));
         return;
       }
-      await agreeToChanges(changes, { objects }, project, args, terminal);
-      const made = await publishChanges(
-        changes,
-        [],
+      const made = await carryOutRestore(
+        project,
         store,
-        name,
-        { note: args.note, keep: project.config.historyDepth, restores: wanted },
-        terminal,
+        comparison,
+        { release, note: args.note, yes: args.yes },
+        terminal.progress,
+        terminal.questions(args.sure),
       );
+      const objects = totals.add + totals.replace + totals.relabel + totals.keep;
       terminal.print(
-        `\n${paint.good('Published')} release ${made.release}: the state of release ${wanted}, ${countOf(objects.length, 'object')}, at ${project.address}`,
+        `\n${paint.good('Published')} release ${made.release}: the state of release ${release}, ${countOf(objects, 'object')}, at ${address}`,
       );
       terminal.printJson(report(made.release));
     });

@@ -6,8 +6,10 @@ import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import type { Served } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
-import { DEFAULT_PORT, openProject, openStore } from '../work/project.js';
-import { untilStopped } from '../work/until-stopped.js';
+import { DEFAULT_PORT, openProject } from '../../jobs/project/open-project.js';
+import { describeFix } from '../../report/text/fix-text.js';
+import { toOption } from '../options.js';
+import { untilStopped } from '../until-stopped.js';
 
 interface Args {
   readonly to: string | undefined;
@@ -30,12 +32,7 @@ export default defineCommand<Args>({
     ],
   ],
   options: (yargs) =>
-    yargs
-      .option('to', {
-        type: 'string',
-        describe: 'the destination whose settings --unpublished uses',
-        requiresArg: true,
-      })
+    toOption(yargs, 'the destination whose store, or whose settings with --unpublished, are meant')
       .option('port', {
         type: 'number',
         default: DEFAULT_PORT,
@@ -77,39 +74,41 @@ export default defineCommand<Args>({
       });
     }
     const show = readShow(args.show);
-    const { hostStore, hostUnpublished, startHostServer } = await import('../work/serving.js');
+    // Loaded by those commands alone that serve.
+    const { serve } = await import('../../jobs/host/serve.js');
     const project = await openProject(args);
-    const store = await openStore(project);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
     logFile?.on('error', (error) =>
       terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),
     );
-    const unpublished = args.unpublished ? await hostUnpublished(project, terminal) : undefined;
     try {
-      const server = await startHostServer({
-        hosted: unpublished?.hosted ?? hostStore(store),
-        host: args.host,
-        port: args.port,
-        annotate: args.annotate,
-        ...(args.quiet && !logFile
-          ? {}
-          : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),
-        onFailure: (error) =>
-          terminal.remark(
-            `${error instanceof FenestraError ? `${error.message} ${error.fix}` : `Fenestra itself failed: ${String(error)}`}`,
-          ),
-      });
-      const names = unpublished
-        ? [project.destination.bucket]
-        : (await store.listBuckets()).map(({ name }) => name);
-      announce(server.host, server.port, names, args, terminal);
-      await untilStopped();
-      terminal.remark('Stopping; what is under way is finished first.');
-      await server.close();
+      const serving = await serve(
+        project,
+        {
+          host: args.host,
+          port: args.port,
+          unpublished: args.unpublished,
+          annotate: args.annotate,
+          describeFix,
+          ...(args.quiet && !logFile
+            ? {}
+            : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),
+          onFailure: (error) =>
+            terminal.remark(
+              `${error instanceof FenestraError ? `${error.message} ${error.fix}` : `Fenestra itself failed: ${String(error)}`}`,
+            ),
+        },
+        terminal.progress,
+      );
+      try {
+        announce(serving.host, serving.port, serving.buckets, args, terminal);
+        await untilStopped();
+        terminal.remark('Stopping; what is under way is finished first.');
+      } finally {
+        await serving.close();
+      }
     } finally {
-      await unpublished?.close();
       logFile?.end();
-      await store.close();
     }
     return undefined;
   },

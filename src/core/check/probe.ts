@@ -1,6 +1,6 @@
 /** Probes: requests to send to an endpoint, with the answer that the resolver says each must get. */
 import { resolve } from '../hosting/resolve.js';
-import type { Answer, WebRequest } from '../hosting/answer.js';
+import { headerOf, type Answer, type WebRequest } from '../hosting/answer.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
@@ -26,6 +26,8 @@ export interface Probe {
   readonly request: WebRequest;
   readonly about: Kind;
   readonly expected: Answer;
+  /** The requests that follow an object's own, once it was answered. */
+  readonly followUps?: (first: Observed) => Iterable<Probe>;
 }
 
 const ask = (view: BucketView, about: Kind, target: string, method = 'GET'): Probe => {
@@ -48,7 +50,11 @@ export function listFolders(objects: readonly StoredObject[], index: string): st
 export function* listProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
   for (const { key } of objects) {
     const probe = ask(view, 'object', keyToPath(key));
-    yield probe.expected.reason === 'unreadable' ? { ...probe, about: 'private object' } : probe;
+    const { status, body, reason } = probe.expected;
+    if (reason === 'unreadable') yield { ...probe, about: 'private object' };
+    else if (status === 200 && body.kind === 'object')
+      yield { ...probe, followUps: (first) => listFollowUps(view, probe, first) };
+    else yield probe;
   }
   for (const folder of listFolders(objects, view.settings.documents.index)) {
     yield ask(view, 'folder', folder === '' ? '/' : keyToPath(folder));
@@ -103,24 +109,35 @@ export function sliceOf(size: number): Slice | undefined {
   return { start, end: Math.min(size - 1, start + 999) };
 }
 
-/** Whether a probe is followed up: it was answered with an object. */
-export const hasManners = ({ about, expected }: Probe): boolean =>
-  about === 'object' && expected.status === 200 && expected.body.kind === 'object';
-
-/** Requests that follow an object's own, with the conditions and the range that its answer allows. */
-export function* listFollowUps(probe: Probe, first: Observed): Generator<Probe> {
+/**
+ * Requests that follow an object's own, with the conditions and the range that its answer allows. They are sent with
+ * the endpoint's own validators; what they must get is what the resolver says to the same with the validators of ours.
+ */
+function* listFollowUps(view: BucketView, probe: Probe, first: Observed): Generator<Probe> {
   const { target } = probe.request;
-  const { body } = probe.expected;
-  const follow = (about: Kind, method: string, headers: Record<string, string>): Probe => ({
-    request: { method, target, headers },
+  const { body, headers: ours } = probe.expected;
+  const follow = (about: Kind, method: string, sent: Record<string, string>, same = sent): Probe => ({
+    request: { method, target, headers: sent },
     about,
-    expected: probe.expected,
+    expected: resolve({ method, target, headers: same }, view),
   });
   yield follow('HEAD', 'HEAD', {});
   const etag = single(first.headers['etag']);
-  if (etag !== undefined) yield follow('unchanged by ETag', 'GET', { 'if-none-match': etag });
+  if (etag !== undefined)
+    yield follow(
+      'unchanged by ETag',
+      'GET',
+      { 'if-none-match': etag },
+      { 'if-none-match': headerOf(ours, 'ETag') ?? etag },
+    );
   const date = single(first.headers['last-modified']);
-  if (date !== undefined) yield follow('unchanged by date', 'GET', { 'if-modified-since': date });
+  if (date !== undefined)
+    yield follow(
+      'unchanged by date',
+      'GET',
+      { 'if-modified-since': date },
+      { 'if-modified-since': headerOf(ours, 'Last-Modified') ?? date },
+    );
   const slice = body.kind === 'object' ? sliceOf(body.object.size) : undefined;
   if (slice) yield follow('a range', 'GET', { range: `bytes=${slice.start}-${slice.end}` });
 }

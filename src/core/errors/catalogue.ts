@@ -90,6 +90,31 @@ export const CATALOGUE = {
     'The store {store} has no bucket called {name}{nearest}.',
     'Run `fenestra publish` to make it, or mend `bucket:` under the destination.',
   ),
+  HOST_UNKNOWN: entry(
+    EXIT.usage,
+    'No bucket of the store {store} answers for the host {host}; there are {known}.',
+    'Correct the address, name the destination with --to, or give a path alone.',
+  ),
+  STORE_KIND: entry(
+    EXIT.usage,
+    'The store "{name}" is of the kind "{kind}", which there is not; there are {known}.',
+    'Correct `kind:` under `stores:`.',
+  ),
+  STORE_MODULE: entry(
+    EXIT.store,
+    'The store "{name}" could not be made by {path}: {reason}.',
+    'Correct `module:` under `stores:`, or the module; docs/stores.md says what it has to export.',
+  ),
+  STORE_CANNOT: entry(
+    EXIT.refused,
+    'The store {store} cannot {what}.',
+    'Leave that out, or publish to a store that can; nothing was changed.',
+  ),
+  STORE_ELSEWHERE: entry(
+    EXIT.usage,
+    'The store {store} does not lie on this machine, so its buckets cannot be served here.',
+    'Rehearse with the store `here`, or use `fenestra serve --unpublished`.',
+  ),
   STORE_NOT_OURS: entry(
     EXIT.store,
     '{path} is not a Fenestra store: {reason}.',
@@ -183,7 +208,7 @@ export const CATALOGUE = {
   REPORT_KIND: entry(
     EXIT.usage,
     '--report {file}: the name does not say what kind of report it is.',
-    'End it in .html (for people), .xml (JUnit), .sarif or .json.',
+    'End it in {kinds}.',
   ),
   CHECK_FAILED: entry(
     EXIT.found,

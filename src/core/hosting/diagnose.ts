@@ -1,4 +1,4 @@
-/** The cure of an answer that a visitor did not hope for: a command to type or config lines to change. */
+/** What would help with an answer that a visitor did not hope for, as data; report/text says it in words. */
 import { parsePattern, folderMeant } from '../assign/pattern.js';
 import { KeyIndex } from '../site/near-key.js';
 import type { Answer } from './answer.js';
@@ -12,87 +12,94 @@ export interface Surroundings {
   keys?(): Iterable<string>;
   /** Whether the site folder has a file for a key. */
   inSite?(key: string): boolean;
-  /** The release in which a key was removed. */
-  removedIn?(key: string): number | undefined;
-  /** All buckets of the store. */
-  buckets?(): readonly string[];
+  /** The release in which the key was removed. */
+  readonly removedIn?: number | undefined;
 }
 
-/** What to do, in one line; undefined when nothing is wrong. */
-export function decideFix(answer: Answer, around: Surroundings): string | undefined {
+export type Fix =
+  | { readonly code: 'open-bucket'; readonly bucket: string }
+  /** The key is private because its name looks secret. */
+  | { readonly code: 'allow-secret-name' }
+  /** Patterns of `readable.except` keep the key private. */
+  | { readonly code: 'narrow-except'; readonly patterns: readonly string[] }
+  | { readonly code: 'trim-pattern'; readonly pattern: string }
+  | { readonly code: 'pattern-names-bucket'; readonly pattern: string; readonly becomes: string }
+  | { readonly code: 'pattern-names-folder'; readonly becomes: string }
+  | { readonly code: 'cover-key'; readonly pattern: string }
+  | { readonly code: 'publish-key'; readonly key: string }
+  /** A key that was probably meant, and how it differs. */
+  | { readonly code: 'rename-file' | 'ask-for'; readonly key: string; readonly because: string }
+  | { readonly code: 'near-key'; readonly key: string }
+  | { readonly code: 'was-removed'; readonly release: number }
+  | { readonly code: 'name-error-document' | 'correct-address' | 'new-address' }
+  | { readonly code: 'closing-slash'; readonly key: string }
+  | { readonly code: 'only-reading' | 'percent-encode' | 'shorten-address' | 'make-bucket' }
+  | { readonly code: 'drop-condition' | 'ask-existing-bytes' };
+
+/** What to do; undefined when nothing is wrong. */
+export function decideFix(answer: Answer, around: Surroundings): Fix | undefined {
   switch (answer.reason) {
     case 'closed':
-      return `fenestra access open --sure ${around.bucket}`;
+      return { code: 'open-bucket', bucket: around.bucket };
     case 'unreadable':
       return fixUnreadable(answer.key ?? '', around);
     case 'folder':
-      return `write links to it with the closing slash, which saves this redirect: /${answer.key ?? ''}/`;
+      return { code: 'closing-slash', key: answer.key ?? '' };
     case 'moved':
-      return 'link to the new address, which saves this redirect';
+      return { code: 'new-address' };
     case 'method':
-      return 'ask with GET or HEAD; a form needs a server of its own';
+      return { code: 'only-reading' };
     case 'missing':
     case 'error-document':
       return fixMissing(answer.key ?? '', answer, around);
     case 'malformed':
-      return 'percent-encode the address as UTF-8: a bare % is written %25';
+      return { code: 'percent-encode' };
     case 'too-long':
-      return 'shorten the address';
+      return { code: 'shorten-address' };
     case 'no-bucket':
-      return around.buckets && around.buckets().length > 0
-        ? `ask one of http://{${around.buckets().join(',')}}.localhost`
-        : 'fenestra publish';
+      return { code: 'make-bucket' };
     case 'precondition':
-      return 'ask again without the condition, or with the ETag that is published now';
+      return { code: 'drop-condition' };
     case 'unsatisfiable':
-      return 'ask for bytes that the object has';
+      return { code: 'ask-existing-bytes' };
     default:
       return undefined;
   }
 }
 
-function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): string {
+function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): Fix {
   const readable = settings?.readable;
-  if (!readable)
-    return `its name looks secret; if it is meant for everyone, readable: { keys: ["**"] }, then fenestra publish`;
+  if (!readable) return { code: 'allow-secret-name' };
   const covering = readable.keys.filter((pattern) => parsePattern(pattern)(key));
   const barring = readable.except.filter((pattern) => parsePattern(pattern)(key));
-  if (barring.length > 0 && covering.length > 0) {
-    return `if it is meant for everyone, take ${quote(barring)} out of readable.except, then fenestra publish`;
-  }
+  if (barring.length > 0 && covering.length > 0) return { code: 'narrow-except', patterns: barring };
   const faulty = readable.keys.find((pattern) => pattern !== pattern.trim());
-  if (faulty !== undefined)
-    return `the pattern "${faulty}" has white space around it: readable: { keys: ["${faulty.trim()}"] }`;
+  if (faulty !== undefined) return { code: 'trim-pattern', pattern: faulty };
   const named = readable.keys.find((pattern) => pattern.replace(/^\//, '').split('/')[0] === bucket);
-  if (named !== undefined)
-    return `the pattern "${named}" names the bucket, which is no part of a key: readable: { keys: ["${named.replace(/^\//, '').split('/').slice(1).join('/') || '**'}"] }`;
-  const folder = keys
-    ? readable.keys
-        .map((pattern) => folderMeant(pattern, [...keys()]))
-        .find((meant) => meant !== undefined && parsePattern(meant)(key))
-    : undefined;
-  if (folder !== undefined)
-    return `the policy names the folder and not what is in it: readable: { keys: ["${folder}"] }, then fenestra publish`;
+  if (named !== undefined) {
+    const becomes = named.replace(/^\//, '').split('/').slice(1).join('/') || '**';
+    return { code: 'pattern-names-bucket', pattern: named, becomes };
+  }
+  const all = keys ? [...keys()] : [];
+  const folder = readable.keys
+    .map((pattern) => folderMeant(pattern, all))
+    .find((meant) => meant !== undefined && parsePattern(meant)(key));
+  if (folder !== undefined) return { code: 'pattern-names-folder', becomes: folder };
   const slash = key.lastIndexOf('/');
-  const nearest = slash < 0 ? key : `${key.slice(0, slash)}/**`;
-  return `add "${nearest}" to readable.keys, then fenestra publish`;
+  return { code: 'cover-key', pattern: slash < 0 ? key : `${key.slice(0, slash)}/**` };
 }
 
-const quote = (patterns: readonly string[]): string => patterns.map((pattern) => `"${pattern}"`).join(', ');
-
-function fixMissing(key: string, answer: Answer, around: Surroundings): string {
-  if (around.inSite?.(key)) return `${key} is in the site folder and was never published: fenestra publish`;
+function fixMissing(key: string, answer: Answer, around: Surroundings): Fix {
+  if (around.inSite?.(key)) return { code: 'publish-key', key };
   const near = new KeyIndex(around.keys?.() ?? []).near(key);
   const spelling = near?.because === 'it is spelt almost so';
   if (near && !spelling)
     return near.misnamed
-      ? `${near.because}: rename the file to ${key} and fenestra publish`
-      : `${near.because}: ask for /${near.key}`;
-  const removed = around.removedIn?.(key);
-  if (removed !== undefined)
-    return `it was published until release ${removed - 1} and was removed in release ${removed}: put the file back and fenestra publish`;
-  if (near) return `did you mean /${near.key}?`;
+      ? { code: 'rename-file', key, because: near.because }
+      : { code: 'ask-for', key: near.key, because: near.because };
+  if (around.removedIn !== undefined) return { code: 'was-removed', release: around.removedIn };
+  if (near) return { code: 'near-key', key: near.key };
   if (answer.reason === 'missing' && around.settings?.documents.error === null)
-    return 'correct the address; for a friendlier page, name an error document under documents.error';
-  return 'correct the address, or publish an object under this key';
+    return { code: 'name-error-document' };
+  return { code: 'correct-address' };
 }

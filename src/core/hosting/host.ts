@@ -14,21 +14,12 @@ export type HostVerdict =
 const BARE = /^(?:localhost|127(?:\.\d{1,3}){3}|\[[0-9a-f:.]+\]|0\.0\.0\.0)$/;
 
 /**
- * Which bucket a Host header names: `NAME.localhost`, one of a bucket's own domains, or, at a bare
- * address, the only bucket there is when `onlyAtBare` says so.
+ * Which bucket a Host header names: `NAME.localhost`, or one of a bucket's own domains. A bare address shows the
+ * front page.
  */
-export function resolveHost(
-  host: string | undefined,
-  buckets: readonly HostedName[],
-  onlyAtBare = false,
-): HostVerdict {
+export function resolveHost(host: string | undefined, buckets: readonly HostedName[]): HostVerdict {
   const name = (host ?? '').replace(/:\d*$/, '').replace(/\.$/, '').toLowerCase();
-  if (name === '' || BARE.test(name)) {
-    const only = buckets.length === 1 ? buckets[0] : undefined;
-    return only && onlyAtBare
-      ? { kind: 'bucket', name: only.name, because: 'the only bucket here' }
-      : { kind: 'front' };
-  }
+  if (name === '' || BARE.test(name)) return { kind: 'front' };
   const label = name.endsWith('.localhost') ? name.slice(0, -'.localhost'.length) : undefined;
   for (const bucket of buckets) {
     if (bucket.name === label) return { kind: 'bucket', name: bucket.name, because: `${name} names it` };

@@ -9,8 +9,6 @@ export interface Target {
   readonly path: string;
   /** With its question mark; '' when there is none. */
   readonly query: string;
-  /** The authority of an absolute-form target. */
-  readonly host?: string;
 }
 
 export type TargetResult = Target | { readonly status: 400 | 414; readonly because: string };
@@ -19,15 +17,13 @@ export function parseTarget(target: string): TargetResult {
   if (target.length > MAX_TARGET)
     return { status: 414, because: `the address is ${target.length} bytes long; ${MAX_TARGET} are the most` };
   let rest = target;
-  let host: string | undefined;
   if (!rest.startsWith('/')) {
-    const absolute = /^https?:\/\/([^/?#]*)([^#]*)/i.exec(rest);
+    const absolute = /^https?:\/\/[^/?#]*([^#]*)/i.exec(rest);
     if (!absolute)
       return rest === '*'
         ? { rawPath: '*', path: '*', query: '' }
         : { status: 400, because: 'the request target is neither a path nor an address' };
-    host = absolute[1];
-    rest = absolute[2] ?? '';
+    rest = absolute[1] ?? '';
     if (!rest.startsWith('/')) rest = `/${rest}`;
   }
   const hash = rest.indexOf('#');
@@ -38,7 +34,7 @@ export function parseTarget(target: string): TargetResult {
   const path = decodePath(rawPath);
   if (path === undefined)
     return { status: 400, because: 'the address has a percent sign or bytes that do not decode as UTF-8' };
-  return { rawPath, path, query, ...(host === undefined ? {} : { host }) };
+  return { rawPath, path, query };
 }
 
 /** Percent-decoded as UTF-8; undefined when malformed, or when it holds control characters, which no key has. */

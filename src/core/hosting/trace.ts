@@ -2,7 +2,6 @@
 import type { Decision } from '../assign/cascade.js';
 import { headersToRecord, type Answer, type Recorder, type Step, type WebRequest } from './answer.js';
 import type { BucketView } from './bucket-view.js';
-import { decideFix, type Surroundings } from './diagnose.js';
 import { resolve } from './resolve.js';
 
 export interface TracedHeader {
@@ -16,14 +15,13 @@ export interface Trace {
   readonly answer: Answer;
   readonly headers: readonly TracedHeader[];
   readonly steps: readonly Step[];
-  readonly fix?: string;
 }
 
-/** @param decide what the config of today says of a key; undefined when it is not at hand */
+/** @param host how the bucket was found @param decide what the config of today says of a key; undefined when it is not at hand */
 export function traceRequest(
   request: WebRequest,
   view: BucketView,
-  around: Surroundings,
+  host: string,
   decide?: (key: string) => Decision,
 ): Trace {
   const steps: Step[] = [];
@@ -31,6 +29,10 @@ export function traceRequest(
     note: (step, outcome, because) => void steps.push({ step, outcome, because }),
   };
   const answer = resolve(request, view, recorder);
+  // The bucket is found before the resolver is asked, once the target is known to be one.
+  const target = steps.findIndex(({ step }) => step === 'target');
+  if (target >= 0 && target < steps.length - 1)
+    steps.splice(target + 1, 0, { step: 'host', outcome: view.name, because: host });
   const key = answer.body.kind === 'object' ? answer.body.object.key : answer.key;
   const decision = key === undefined ? undefined : decide?.(key);
   const headers = Object.entries(headersToRecord(answer.headers)).map(([name, value]) => ({
@@ -38,8 +40,7 @@ export function traceRequest(
     value,
     because: reasonOf(name, value, answer, view, decision),
   }));
-  const fix = decideFix(answer, around);
-  return { answer, headers, steps, ...(fix === undefined ? {} : { fix }) };
+  return { answer, headers, steps };
 }
 
 const BY_PROPERTY = {

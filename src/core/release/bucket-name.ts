@@ -1,4 +1,6 @@
 /** Bucket names: one DNS label, because the name becomes part of a host name (RFC 1035, RFC 5891). */
+import { FenestraError } from '../errors/catalogue.js';
+import { nearestWord } from '../words/nearest-word.js';
 
 /** Why a name cannot be a bucket's, or undefined. */
 export function bucketNameFault(name: string): string | undefined {
@@ -28,4 +30,28 @@ export function suggestBucketName(typed: string): string {
   return plain.length >= 3 && bucketNameFault(plain) === undefined
     ? plain
     : `${plain || 'my'}-site`.replace(/^-+/, '');
+}
+
+/** @throws FenestraError BUCKET_NAME */
+export function needBucketName(name: string): void {
+  const reason = bucketNameFault(name);
+  if (reason !== undefined)
+    throw new FenestraError('BUCKET_NAME', { name, reason, suggestion: suggestBucketName(name) });
+}
+
+/** @param isTaken whether a store has a bucket of a name */
+export function bucketTaken(name: string, isTaken: (name: string) => boolean): FenestraError {
+  let number = 2;
+  while (isTaken(`${name}-${number}`)) number++;
+  return new FenestraError('BUCKET_TAKEN', { name, suggestion: `${name}-${number}` });
+}
+
+/** @param known the buckets that the store has */
+export function bucketMissing(store: string, name: string, known: readonly string[]): FenestraError {
+  const nearest = nearestWord(name, known);
+  return new FenestraError('BUCKET_MISSING', {
+    store,
+    name,
+    nearest: nearest === undefined ? '' : `; there is ${nearest}`,
+  });
 }

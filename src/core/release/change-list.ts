@@ -4,8 +4,9 @@ import type { BucketSettings } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
 import type { ObjectHeaders, SiteObject, StoredObject } from '../site/site-object.js';
 
-export type ChangeKind = 'add' | 'replace' | 'relabel' | 'remove' | 'keep';
-export const CHANGE_KINDS: readonly ChangeKind[] = ['add', 'replace', 'relabel', 'remove', 'keep'];
+/** What happens to an object. What stays as it is is only counted, as `keep`. */
+export type ChangeKind = 'add' | 'replace' | 'relabel' | 'remove';
+export const CHANGE_KINDS: readonly ChangeKind[] = ['add', 'replace', 'relabel', 'remove'];
 
 export interface ObjectState {
   readonly size: number;
@@ -30,44 +31,75 @@ export interface SettingChange {
 
 const state = ({ size, digest, headers }: SiteObject): ObjectState => ({ size, digest, headers });
 
-/**
- * Compares a site with a bucket, both in key order.
- * @param covers limits the list to some keys: others are neither changed nor listed
- * @returns every key once, `keep` included, in key order
- */
-export function compareObjects(
-  site: readonly SiteObject[],
-  bucket: Iterable<StoredObject>,
-  covers: (key: string) => boolean = () => true,
-): Change[] {
-  const changes: Change[] = [];
-  const stored = bucket[Symbol.iterator]();
-  let row = stored.next();
-  const removeUpTo = (key: string | undefined): void => {
-    while (row.done !== true && (key === undefined || compareKeys(row.value.key, key) < 0)) {
-      if (covers(row.value.key))
-        changes.push({ key: row.value.key, change: 'remove', was: state(row.value) });
-      row = stored.next();
-    }
-  };
-  for (const object of site) {
-    removeUpTo(object.key);
-    const match = row.done !== true && row.value.key === object.key ? row.value : undefined;
-    if (match) row = stored.next();
-    if (covers(object.key)) changes.push(compareOne(object, match));
-  }
-  removeUpTo(undefined);
-  return findMoves(changes);
+/** What publishing would do to the objects of a bucket. */
+export interface ObjectComparison {
+  /** What would change, in key order: no `keep`. */
+  readonly entries: readonly Change[];
+  readonly totals: ChangeTotals;
+  /** How many objects the bucket holds, inside the part that is compared and outside. */
+  readonly held: number;
 }
 
-function compareOne(object: SiteObject, stored: StoredObject | undefined): Change {
+/** Objects in key order, as they come. */
+export type Ordered<T> = Iterable<T> | AsyncIterable<T>;
+
+/**
+ * Compares a site with a bucket, both in key order, as a merge of the two: what stays the same is counted and let go.
+ * @param covers limits the comparison to some keys: others are neither changed nor counted
+ */
+export async function compareObjects(
+  site: Ordered<SiteObject>,
+  bucket: Ordered<StoredObject>,
+  covers: (key: string) => boolean = () => true,
+): Promise<ObjectComparison> {
+  const entries: Change[] = [];
+  const totals = { add: 0, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 };
+  const note = (change: Change | undefined): void => {
+    if (!change) return void totals.keep++;
+    totals[change.change]++;
+    if ((change.change === 'add' || change.change === 'replace') && change.becomes)
+      totals.bytes += change.becomes.size;
+    entries.push(change);
+  };
+  const stored = iterate(bucket);
+  let held = 0;
+  try {
+    let row = await stored.next();
+    const removeUpTo = async (key: string | undefined): Promise<void> => {
+      while (row.done !== true && (key === undefined || compareKeys(row.value.key, key) < 0)) {
+        if (covers(row.value.key)) note({ key: row.value.key, change: 'remove', was: state(row.value) });
+        row = await stored.next();
+        held++;
+      }
+    };
+    for await (const object of site) {
+      // Asked for without waiting where nothing is to be removed: it is asked for each object.
+      if (row.done !== true && compareKeys(row.value.key, object.key) < 0) await removeUpTo(object.key);
+      const match = row.done !== true && row.value.key === object.key ? row.value : undefined;
+      if (covers(object.key)) note(compareOne(object, match));
+      if (!match) continue;
+      row = await stored.next();
+      held++;
+    }
+    await removeUpTo(undefined);
+  } finally {
+    await stored.return?.();
+  }
+  return { entries: findMoves(entries), totals, held };
+}
+
+const iterate = <T>(items: Ordered<T>): Iterator<T> | AsyncIterator<T> =>
+  Symbol.asyncIterator in items ? items[Symbol.asyncIterator]() : items[Symbol.iterator]();
+
+/** Undefined where nothing would change. */
+function compareOne(object: SiteObject, stored: StoredObject | undefined): Change | undefined {
   const becomes = state(object);
   if (!stored) return { key: object.key, change: 'add', becomes };
   if (stored.digest !== object.digest)
     return { key: object.key, change: 'replace', was: state(stored), becomes };
   if (!sameHeaders(stored.headers, object.headers))
     return { key: object.key, change: 'relabel', was: state(stored), becomes };
-  return { key: object.key, change: 'keep' };
+  return undefined;
 }
 
 function sameHeaders(a: ObjectHeaders, b: ObjectHeaders): boolean {
@@ -133,26 +165,11 @@ export interface ChangeTotals {
   readonly bytes: number;
 }
 
-export function countChanges(changes: readonly Change[]): ChangeTotals {
-  const totals = { add: 0, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 };
-  for (const { change, becomes } of changes) {
-    totals[change]++;
-    if ((change === 'add' || change === 'replace') && becomes) totals.bytes += becomes.size;
-  }
-  return totals;
-}
-
-/** Bytes of the bodies that are not there yet, each counted once. @param has whether a body is there */
-export function countToSend(
-  objects: Iterable<Pick<SiteObject, 'digest' | 'size'>>,
-  has: (digest: string) => boolean = () => false,
-): number {
-  const sent = new Set<string>();
-  let bytes = 0;
-  for (const { digest, size } of objects) {
-    if (size === 0 || sent.has(digest) || has(digest)) continue;
-    sent.add(digest);
-    bytes += size;
-  }
-  return bytes;
+/** The digests of the bodies that a change list sends: of what is added or replaced, each once. */
+export function digestsToSend(entries: readonly Change[]): Map<string, number> {
+  const sizes = new Map<string, number>();
+  for (const { change, becomes } of entries)
+    if (becomes && becomes.size > 0 && (change === 'add' || change === 'replace'))
+      sizes.set(becomes.digest, becomes.size);
+  return sizes;
 }

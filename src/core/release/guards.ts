@@ -7,12 +7,10 @@ import type { ChangeTotals } from './change-list.js';
 export interface Guarded {
   readonly access: Access;
   readonly settings: BucketSettings;
-  readonly objects: number;
 }
 
-/** Whether a publish removes more than half of a bucket. */
-export const removesMost = (totals: ChangeTotals, bucket: Guarded | undefined): boolean =>
-  bucket !== undefined && bucket.objects > 1 && totals.remove > bucket.objects / 2;
+/** Whether a publish removes more than half of what a bucket holds. @param held objects in it */
+export const removesMost = ({ remove }: ChangeTotals, held: number): boolean => held > 1 && remove > held / 2;
 
 /** The keys that nobody could read and that anyone will, because the policy of an open bucket becomes wider. */
 export function newlyReadable(

@@ -1,4 +1,5 @@
 /** Releases: the shapes of what a publish makes, and the order of the work. */
+import { FenestraError } from '../errors/catalogue.js';
 import type { Access, BucketSettings } from '../hosting/bucket-view.js';
 import type { SiteObject } from '../site/site-object.js';
 import type { Change, ChangeTotals } from './change-list.js';
@@ -17,13 +18,12 @@ export interface ReleaseRecord {
   readonly identity?: string;
 }
 
-/** Everything that one release changes. Committed at a single instant or not at all. */
+/** Everything that one release changes. */
 export interface ReleasePlan {
   /** The release that the change list was made against; 0 for a bucket without any. */
   readonly base: number;
   /** The bucket as it was then; undefined where it was yet to be made. */
   readonly bucket?: { readonly created: number; readonly access: Access } | undefined;
-  readonly at: number;
   readonly by: string;
   readonly note: string;
   readonly totals: ChangeTotals;
@@ -44,4 +44,14 @@ export function planRows(changes: readonly Change[]): { put: SiteObject[]; remov
     else if (becomes) put.push({ key, ...becomes });
   }
   return { put, remove };
+}
+
+/** @param known the releases that are kept, in any order */
+export function releaseUnknown(bucket: string, release: number, known: readonly number[]): FenestraError {
+  const [first, last] = [Math.min(...known), Math.max(...known)];
+  return new FenestraError('RELEASE_UNKNOWN', {
+    bucket,
+    release,
+    known: known.length === 0 ? 'none' : first === last ? `only ${first}` : `${first} to ${last}`,
+  });
 }

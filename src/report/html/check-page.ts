@@ -10,7 +10,12 @@ import type { Finding, Level } from '../../core/findings/finding.js';
 import { placeOf } from '../text/findings-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
 import { CHECK_STYLE } from './check-style.js';
-import { escapeHtml as text } from './escape.js';
+import { describeCause, formatDifference } from '../text/cause-text.js';
+import { escapeHtml } from '../../core/hosting/escape-html.js';
+import { visible } from '../text/paint.js';
+
+/** Everything that comes from files, addresses or endpoints passes through here. */
+const text = (words: string): string => escapeHtml(visible(words));
 
 const EXPLAINED = new Map(
   [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].map(({ name, explain }) => [name, explain]),
@@ -112,9 +117,11 @@ function findingsPart({ findings }: CheckOutcome): string {
 
 function rulePart(rule: string, group: readonly Finding[]): string {
   const level = group[0]?.level ?? 'note';
-  const items = group.slice(0, MOST_PLACES).map((finding) => {
+  const items = group.slice(0, MOST_PLACES).map((finding, at, shown) => {
     const place = placeOf(finding);
-    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${cure(finding.fix)}</li>`;
+    // Places that share a cure have it once, after the last of them.
+    const last = shown[at + 1]?.fix !== finding.fix;
+    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${last ? cure(finding.fix) : ''}</li>`;
   });
   if (group.length > MOST_PLACES)
     items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
@@ -164,16 +171,16 @@ const compares = (about: string, aspect: Aspect): boolean => COMPARED[aspect]?.t
 function causes({ failures }: EndpointOutcome): string {
   if (failures.length === 0) return '';
   return groupFailures(failures)
-    .map(({ aspect, fix, failures: group }) => {
+    .map(({ aspect, cause, failures: group }) => {
       const items = group
         .slice(0, MOST_PLACES)
         .map(
-          ({ url, about, expected, observed }) =>
-            `<li><div class="place">${text(url)}</div><div class="what">${text(about)}: must be ${text(expected)}, was ${text(observed)}</div></li>`,
+          (failure) =>
+            `<li><div class="place">${text(failure.url)}</div><div class="what">${text(failure.about)}: ${text(formatDifference(failure))}</div></li>`,
         );
       if (group.length > MOST_PLACES)
         items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
-      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(fix)}<ul>${items.join('')}</ul></section>`;
+      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}<ul>${items.join('')}</ul></section>`;
     })
     .join('\n');
 }

@@ -8,6 +8,7 @@ import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { placeOf } from '../text/findings-text.js';
 import { visible } from '../text/paint.js';
+import { describeCause, formatDifference } from '../text/cause-text.js';
 
 export function renderJunit(outcome: CheckOutcome): string {
   // Bundled it is the builder itself; as Node.js loads it, what has it inside.
@@ -53,15 +54,15 @@ const lineOf = (finding: Finding): string => {
 function addProbes(report: Builder, { matrix, failures }: CheckOutcome): void {
   for (const { about, asked, failed } of matrix) {
     const suite = report.testSuite().name(`probes: ${about}`);
-    for (const { url, aspect, expected, observed, fix } of failures.filter((each) => each.about === about)) {
-      const words = `must be ${expected}, was ${observed}`;
+    for (const failure of failures.filter((each) => each.about === about)) {
+      const { url, aspect, cause } = failure;
       fail(
         suite
           .testCase()
           .className(about)
           .name(clean(`${aspect} of ${url}`)),
-        clean(words),
-        clean(`Cure: ${fix}`),
+        clean(formatDifference(failure)),
+        clean(`Cure: ${describeCause(cause)}`),
         aspect,
       );
     }

@@ -8,6 +8,7 @@ import type { RuleHead } from '../../core/check/rule.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { Finding } from '../../core/findings/finding.js';
+import { describeCause, formatDifference } from '../text/cause-text.js';
 
 /** @param site the site folder as the config names it, to which keys are relative */
 export function renderSarif(outcome: CheckOutcome, site: string, version: string): string {
@@ -79,11 +80,13 @@ const findingResult = ({ rule, level, key, line, message, fix }: Finding): Resul
   partialFingerprints: { 'place/v1': `${rule}:${key ?? ''}` },
 });
 
-const failureResult = ({ url, about, aspect, expected, observed, fix }: Failure): Result => ({
-  ruleId: `answer-${aspect}`,
+const failureResult = (failure: Failure): Result => ({
+  ruleId: `answer-${failure.aspect}`,
   level: 'error',
-  message: { text: `${about} ${url}: must be ${expected}, was ${observed}. Cure: ${fix}` },
-  locations: [{ physicalLocation: { artifactLocation: { uri: encodeURI(decodeSafely(url)) } } }],
+  message: {
+    text: `${failure.about} ${failure.url}: ${formatDifference(failure)}. Cure: ${describeCause(failure.cause)}`,
+  },
+  locations: [{ physicalLocation: { artifactLocation: { uri: encodeURI(decodeSafely(failure.url)) } } }],
 });
 
 function decodeSafely(url: string): string {

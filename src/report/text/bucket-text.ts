@@ -1,6 +1,7 @@
 /** Buckets for a terminal. */
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
+import type { Change } from '../../core/release/change-list.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { columns, shorten, visible, type Paint } from './paint.js';
 
@@ -8,8 +9,9 @@ export interface BucketRow {
   readonly name: string;
   readonly access: 'open' | 'closed';
   readonly release: number;
-  readonly objects: number;
-  readonly bytes: number;
+  /** Undefined where only a listing could tell. */
+  readonly objects?: number | undefined;
+  readonly bytes?: number | undefined;
   readonly settings: BucketSettings;
 }
 
@@ -25,8 +27,8 @@ export function formatBuckets(
   const rows = buckets.map(({ name, access, release, objects, bytes }) => [
     paint.strong(name),
     paintAccess(paint, access),
-    formatCount(objects),
-    formatBytes(bytes),
+    objects === undefined ? paint.soft('not known') : formatCount(objects),
+    bytes === undefined ? '' : formatBytes(bytes),
     String(release),
     addressOf(name),
   ]);
@@ -51,7 +53,7 @@ export function formatBucket(
     ['access', paintAccess(paint, state.access)],
     ['address', visible([address, ...settings.domains].join(', '))],
     ['release', String(state.release)],
-    ['holds', `${countOf(state.objects, 'object')}, ${formatBytes(state.bytes)}`],
+    ['holds', `${countOf(state.objects ?? objects.length, 'object')}, ${formatBytes(state.bytes ?? 0)}`],
     ['index document', visible(settings.documents.index)],
     [
       'error document',
@@ -83,6 +85,51 @@ export function formatBucket(
     );
   }
   return parts.join('\n\n');
+}
+
+/** What would be taken out of a bucket. */
+export function formatRemovals(removed: readonly Change[], paint: Paint): string {
+  const rows = removed
+    .slice(0, MOST_REMOVALS)
+    .map(({ key, was }) => [paint.bad('remove'), visible(key), formatBytes(was?.size ?? 0)]);
+  const more =
+    removed.length > MOST_REMOVALS ? paint.soft(`\n  and ${removed.length - MOST_REMOVALS} more`) : '';
+  return `${columns(rows, [2])}${more}`;
+}
+
+const MOST_REMOVALS = 15;
+
+/** @param matching the pattern that was given @param meant the one that was probably meant */
+export function formatNothingToRemove(
+  name: string,
+  held: number,
+  matching: string | undefined,
+  meant: string | undefined,
+): string {
+  const none = matching === undefined ? '' : `, none that matches ${visible(matching)}`;
+  const hint = meant === undefined ? '' : ` Did you mean '${meant}'?`;
+  return `Nothing to remove: ${name} holds ${countOf(held, 'object')}${none}.${hint}`;
+}
+
+export function formatBucketRemoved(
+  name: string,
+  removed: {
+    readonly objects: number;
+    readonly releases: number;
+    readonly bodies: number;
+    readonly bytes: number;
+    readonly memory: number;
+  },
+  paint: Paint,
+): string {
+  const { objects, releases, bodies, bytes, memory } = removed;
+  const parts = [
+    countOf(objects, 'object'),
+    countOf(releases, 'release'),
+    `${countOf(bodies, 'body', 'bodies')} (${formatBytes(bytes)})`,
+    ...(memory > 0 ? [`what the survey remembered (${countOf(memory, 'file')})`] : []),
+  ];
+  return `${paint.warn('Removed')} ${paint.strong(name)}: ${parts.join(', ')}.`;
 }
 
 interface Folder {

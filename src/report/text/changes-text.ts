@@ -11,17 +11,10 @@ const WORDS: Readonly<Record<ChangeKind, string>> = {
   replace: 'replace',
   relabel: 'relabel',
   remove: 'remove',
-  keep: 'keep',
 };
 
 const paintChange = (paint: Paint, change: ChangeKind): string =>
-  (change === 'add'
-    ? paint.good
-    : change === 'remove'
-      ? paint.bad
-      : change === 'keep'
-        ? paint.soft
-        : paint.warn)(WORDS[change]);
+  (change === 'add' ? paint.good : change === 'remove' ? paint.bad : paint.warn)(WORDS[change]);
 
 /** @param toSend bytes that the store does not hold yet */
 export function formatTotals(totals: ChangeTotals, toSend: number): string {
@@ -41,18 +34,17 @@ export function formatChanges(
   inFull = false,
   past = false,
 ): string {
-  const real = changes.filter(({ change }) => change !== 'keep');
   const parts: string[] = [];
-  if (inFull) parts.push(real.map((change) => formatInFull(change, paint)).join('\n'));
-  else if (real.length <= LISTED)
+  if (inFull) parts.push(changes.map((change) => formatInFull(change, paint)).join('\n'));
+  else if (changes.length <= LISTED)
     parts.push(
       columns(
-        real.map((change) => row(change, paint)),
+        changes.map((change) => row(change, paint)),
         [2],
         paint.width,
       ),
     );
-  else parts.push(formatGroups(real, paint));
+  else parts.push(formatGroups(changes, paint));
   if (settings.length > 0) parts.push(formatSettings(settings, paint, past));
   return parts.filter((part) => part !== '').join('\n\n');
 }

@@ -3,6 +3,7 @@ import { groupFailures } from '../../core/check/causes.js';
 import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
 import { countOf, formatCount } from '../../core/words/counts.js';
 import { countFindings, formatFindings } from './findings-text.js';
+import { describeCause, formatDifference } from './cause-text.js';
 import { visible, type Paint } from './paint.js';
 
 const MOST_RULES = 60;
@@ -47,12 +48,12 @@ function formatProbes({ probes, at, selfTest, refused }: EndpointOutcome, paint:
 /** What shares a cause is one entry. */
 function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint): string {
   const causes = groupFailures(failures);
-  const shown = causes.slice(0, MOST_CAUSES).map(({ first, failures: group, aspect, fix }) => {
+  const shown = causes.slice(0, MOST_CAUSES).map(({ first, failures: group, aspect, cause }) => {
     const others = group.length > 1 ? ` and ${countOf(group.length - 1, 'other probe')}` : '';
     return [
       `  ${paint.bad(aspect)} ${paint.soft(first.about)} ${paint.place(visible(first.url))}${others}`,
-      `    must be ${visible(first.expected)}, was ${visible(first.observed)}`,
-      `    ${paint.soft('cure:')} ${visible(fix)}`,
+      `    ${visible(formatDifference(first))}`,
+      `    ${paint.soft('cure:')} ${visible(describeCause(cause))}`,
     ].join('\n');
   });
   if (causes.length > shown.length)

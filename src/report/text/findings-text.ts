@@ -30,13 +30,17 @@ function formatRule(group: readonly Finding[], paint: Paint): string {
   const [first] = group;
   if (!first) return '';
   const messages = groupBy(group, ({ message }) => message);
-  const lines = messages.slice(0, MOST_MESSAGES).map((same) => formatMessage(same, paint));
+  const lines = messages.slice(0, MOST_MESSAGES).map((same, at, shown) => {
+    // Places that share a cure have it once, after the last of them.
+    const next = shown[at + 1]?.[0];
+    return formatMessage(same, next?.fix !== same[0]?.fix, paint);
+  });
   const rest = messages.slice(MOST_MESSAGES).flat().length;
   if (rest > 0) lines.push(paint.soft(`    and ${formatCount(rest)} more like these`));
   return [`  ${paintLevel(paint, first.level)} ${paint.soft(first.rule)}`, ...lines].join('\n');
 }
 
-function formatMessage(same: readonly Finding[], paint: Paint): string {
+function formatMessage(same: readonly Finding[], withFix: boolean, paint: Paint): string {
   const [first] = same;
   if (!first) return '';
   const places = same
@@ -45,7 +49,8 @@ function formatMessage(same: readonly Finding[], paint: Paint): string {
     .filter((each) => each !== '');
   const more = same.length > MOST_PLACES ? ` and ${countOf(same.length - MOST_PLACES, 'other')}` : '';
   const where = places.length > 0 ? `${paint.place(visible(places.join(', ')))}${more}: ` : '';
-  return `    ${where}${visible(first.message)}\n    ${paint.soft('cure:')} ${visible(first.fix)}`;
+  const cure = withFix ? `\n    ${paint.soft('cure:')} ${visible(first.fix)}` : '';
+  return `    ${where}${visible(first.message)}${cure}`;
 }
 
 /** Where a finding is: a file and its line, or a line of the config. */

@@ -1,6 +1,7 @@
 /** Releases for a terminal. */
-import type { ChangeTotals } from '../../core/release/change-list.js';
+import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
+import { formatChanges } from './changes-text.js';
 import { columns, shorten, visible, type Paint } from './paint.js';
 
 export const formatWhen = (at: number): string =>
@@ -20,8 +21,11 @@ export function formatHistory(
   bucket: string,
   current: number,
   releases: readonly ReleaseRecord[],
+  kept: boolean,
   paint: Paint,
 ): string {
+  if (!kept)
+    return `${paint.strong(bucket)} is at release ${current}. Its store keeps no earlier ones, so there is none to go back to.`;
   if (releases.length === 0) return `${bucket} has no release yet. Run fenestra publish.`;
   const rows = releases.map(({ release, at, by, note, totals, restores }) => [
     release === current ? paint.good(`${release} now`) : String(release),
@@ -38,4 +42,30 @@ export function formatHistory(
     ),
   ]);
   return `${paint.strong(bucket)}\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows], [], paint.width)}`;
+}
+
+/** What one release changed. @param inFull every change with every property */
+export function formatRelease(
+  bucket: string,
+  {
+    record,
+    entries,
+    settings,
+    totals,
+  }: {
+    readonly record: ReleaseRecord;
+    readonly entries: readonly Change[] | undefined;
+    readonly settings: readonly SettingChange[];
+    readonly totals: ChangeTotals;
+  },
+  inFull: boolean,
+  paint: Paint,
+): string {
+  const note = record.note === '' ? '' : `: ${visible(record.note)}`;
+  const lost = entries
+    ? ''
+    : '\nThe release before it is no longer kept, so its changes are known by their counts alone.';
+  const head = `${paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${note}${lost}`;
+  const changes = entries ? formatChanges(entries, settings, paint, inFull, true) : '';
+  return [head, changes, formatCounts(totals)].filter((part) => part !== '').join('\n\n');
 }

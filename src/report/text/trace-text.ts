@@ -16,6 +16,7 @@ export interface TraceView {
   readonly because: string | undefined;
   readonly headers: readonly TracedHeader[];
   readonly steps: readonly Step[];
+  /** In words. */
   readonly fix: string | undefined;
   /** What a live endpoint really sent. */
   readonly live?: {

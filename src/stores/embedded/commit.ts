@@ -10,14 +10,14 @@ import type { ObjectRow, Rows } from './rows.js';
  * @throws FenestraError BODIES_SWEPT when bytes that were sent are gone again
  * @throws FenestraError OPENED_MEANWHILE when the public can read what was agreed on for a closed bucket
  */
-export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan): ReleaseRecord {
+export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan, at: number): ReleaseRecord {
   // A bucket that was removed and made again may be at the same number.
   const another = plan.bucket !== undefined && plan.bucket.created !== bucket.created;
   if (bucket.release !== plan.base || another) throw publishedMeanwhile(rows, bucket, plan, another);
   if (bucket.access === 'open' && plan.bucket?.access !== 'open')
     throw new FenestraError('OPENED_MEANWHILE', { bucket: bucket.name });
   const release = bucket.release + 1;
-  let { objects, bytes } = bucket;
+  let { objects = 0, bytes = 0 } = bucket;
   const change = (key: string, becomes: ObjectRow | undefined): void => {
     const was = rows.current.get([bucket.name, key]);
     rows.undo.putSync([bucket.name, release, key], was ?? null);
@@ -34,10 +34,10 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   for (const { key, digest, size, headers } of plan.put) {
     if (size > 0 && !rows.bodies.doesExist(digest))
       throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
-    change(key, { digest, size, since: plan.at, headers });
+    change(key, { digest, size, since: at, headers });
   }
   for (const key of plan.remove) change(key, undefined);
-  const { at, by, note, totals, settings, restores, identity } = plan;
+  const { by, note, totals, settings, restores, identity } = plan;
   const record: ReleaseRecord = {
     release,
     at,

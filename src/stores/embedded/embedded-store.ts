@@ -1,84 +1,63 @@
-/** The embedded store `here`: buckets in a folder, releases that appear at a single instant. */
-import type { Readable } from 'node:stream';
+/** The embedded store: buckets in a folder, releases that appear at a single instant. */
 import { setTimeout } from 'node:timers/promises';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import {
-  NEW_BUCKET_SETTINGS,
-  SEEN_WITHIN,
-  type Access,
-  type BucketView,
-} from '../../core/hosting/bucket-view.js';
-import { bucketNameFault, suggestBucketName } from '../../core/release/bucket-name.js';
-import { countToSend } from '../../core/release/change-list.js';
-import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
-import type { StoredObject } from '../../core/site/site-object.js';
-import { nearestWord } from '../../core/words/nearest-word.js';
-import type { BodySource, BucketState, BucketStore, Progress } from '../port.js';
-import { BucketViews } from './bucket-views.js';
+import { NEW_BUCKET_SETTINGS, SEEN_WITHIN, type Access } from '../../core/hosting/bucket-view.js';
+import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/bucket-name.js';
+import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
+import type { BucketState, Guarantees, Hosting, Publication, Removed, Snapshot, Store } from '../port.js';
 import { commitRelease } from './commit.js';
 import { dropGlance, keepGlance } from './glance.js';
-import { objectsAt, pruneReleases } from './history.js';
-import {
-  beginPublishing,
-  endPublishing,
-  removeDue,
-  sweepBodies,
-  type SweepOptions,
-  type Swept,
-} from './sweep.js';
-import { openBody, streamBody, type OpenedBody } from './open-body.js';
-import { putBodies } from './put-bodies.js';
+import { pruneReleases } from './history.js';
+import { hostRows } from './hosting.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
-import { AFTER, openRows, removeRows, type Rows } from './rows.js';
+import { EmbeddedPublication } from './publication.js';
+import { openRows, removeRows, type Rows } from './rows.js';
+import { EmbeddedSnapshot } from './snapshot.js';
+import { removeDue, sweepBodies, type SweepOptions } from './sweep.js';
 
-export class EmbeddedStore implements BucketStore {
-  readonly name = 'here';
+export class EmbeddedStore implements Store {
+  readonly guarantees: Guarantees = { instant: true, history: true, staging: true, policyByKey: true };
+  readonly name: string;
   readonly layout: Layout;
   readonly rows: Rows;
-  private readonly views: BucketViews;
+  #glanceIsOld: boolean;
 
-  private constructor(layout: Layout, rows: Rows) {
+  private constructor(name: string, layout: Layout, rows: Rows, glances: boolean) {
+    this.name = name;
     this.layout = layout;
     this.rows = rows;
-    this.views = new BucketViews(rows);
+    this.#glanceIsOld = glances;
   }
 
   /**
    * Opens the store in a folder, making it when there is none.
+   * @param glances whether the next command is to see the buckets' states without opening the store
    * @throws FenestraError STORE_NOT_OURS, STORE_DAMAGED, STORE_FULL or STORE_UNWRITABLE
    */
-  static open(root: string): EmbeddedStore {
+  static open(root: string, name = 'here', glances = false): EmbeddedStore {
     const layout = prepareLayout(root);
     try {
-      return new EmbeddedStore(layout, openRows(layout.rows));
+      return new EmbeddedStore(name, layout, openRows(layout.rows), glances);
     } catch (error) {
       throw asStoreError(error, root);
     }
   }
 
-  async listBuckets(): Promise<BucketState[]> {
-    this.refresh();
-    return this.bucketStates();
+  async buckets(): Promise<readonly BucketState[]> {
+    this.#refresh();
+    return this.#states();
   }
 
-  /** Every bucket, by the read transaction in force. */
-  bucketStates(): BucketState[] {
-    return [...this.rows.buckets.getRange()].map(({ value }) => value);
+  async bucket(name: string): Promise<BucketState | undefined> {
+    this.#refresh();
+    return this.rows.buckets.get(name);
   }
 
-  async readBucket(bucket: string): Promise<BucketState | undefined> {
-    this.refresh();
-    return this.rows.buckets.get(bucket);
-  }
-
-  async createBucket(bucket: string, at: number): Promise<void> {
-    const reason = bucketNameFault(bucket);
-    if (reason !== undefined)
-      throw new FenestraError('BUCKET_NAME', { name: bucket, reason, suggestion: suggestBucketName(bucket) });
-    this.transact(() => {
-      if (this.rows.buckets.doesExist(bucket)) {
-        throw new FenestraError('BUCKET_TAKEN', { name: bucket, suggestion: this.freeName(bucket) });
-      }
+  async create(bucket: string, at: number): Promise<void> {
+    needBucketName(bucket);
+    this.#transact(() => {
+      if (this.rows.buckets.doesExist(bucket))
+        throw bucketTaken(bucket, (name) => this.rows.buckets.doesExist(name));
       this.rows.buckets.putSync(bucket, {
         name: bucket,
         access: 'closed',
@@ -93,89 +72,46 @@ export class EmbeddedStore implements BucketStore {
   }
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
-    this.transact(() => {
-      this.rows.buckets.putSync(bucket, { ...this.need(bucket), access });
+    this.#transact(() => {
+      this.rows.buckets.putSync(bucket, { ...this.#need(bucket), access });
     });
     await untilServersSee();
   }
 
-  *listObjects(bucket: string): Iterable<StoredObject> {
-    this.refresh();
-    this.need(bucket);
-    for (const { key, value } of this.rows.current.getRange({ start: [bucket, ''], end: [bucket, AFTER] })) {
-      yield { key: key[1], ...value };
-    }
-  }
-
-  async countToSend(objects: Iterable<Pick<StoredObject, 'digest' | 'size'>>): Promise<number> {
-    return countToSend(objects, (digest) => this.rows.bodies.doesExist(digest));
-  }
-
-  async publish(
-    bucket: string,
-    bodies: Iterable<BodySource>,
-    plan: () => ReleasePlan,
-    progress?: Progress,
-    prove?: () => Promise<void>,
-  ): Promise<ReleaseRecord> {
-    let id: string | undefined;
+  async open(bucket: string, release?: number): Promise<Snapshot> {
+    this.#refresh();
+    const transaction = this.rows.root.useReadTransaction();
     try {
-      id = beginPublishing(this.rows, process.pid, Date.now());
-      await putBodies(this.layout, this.rows, bodies, progress);
-      await prove?.();
-      const record = this.transact(() => commitRelease(this.rows, this.need(bucket), plan()));
-      await untilServersSee();
-      return record;
+      const state = this.#need(bucket);
+      const at = this.#stateAt(state, release ?? state.release);
+      return new EmbeddedSnapshot(this.layout, this.rows, transaction, at, state.release);
     } catch (error) {
-      throw asStoreError(error, this.layout.root);
-    } finally {
-      if (id !== undefined) this.letGo(id);
+      transaction.done();
+      throw error;
     }
   }
 
-  /** On a full disk even this small note cannot be written; a publisher that has ended is forgotten anyway. */
-  private letGo(id: string): void {
-    try {
-      endPublishing(this.rows, id);
-    } catch {
-      // See above.
-    }
+  async lacks(_bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>> {
+    return new Set([...digests].filter((digest) => !this.rows.bodies.doesExist(digest)));
   }
 
-  /** Forgets releases beyond the newest `keep` of a bucket, and removes the bodies that nothing needs any more. */
-  async keepReleases(bucket: string, keep: number): Promise<Swept> {
-    const pruned = this.transact(() => pruneReleases(this.rows, bucket, this.need(bucket).release, keep));
-    if (pruned > 0) return this.sweep();
-    this.guard(() => removeDue(this.layout, this.rows, Date.now()));
-    return { bodies: 0, bytes: 0 };
+  async begin(bucket: string, plan: ReleasePlan): Promise<Publication> {
+    this.#refresh();
+    this.#need(bucket);
+    return this.#guard(
+      () =>
+        new EmbeddedPublication(this.layout, this.rows, plan, async (agreed, at) => {
+          const record = this.#transact(() => commitRelease(this.rows, this.#need(bucket), agreed, at));
+          await untilServersSee();
+          this.#glanceIsOld = true;
+          return record;
+        }),
+    );
   }
 
-  /** The objects as they were at a release. @throws FenestraError RELEASE_UNKNOWN */
-  async listObjectsAt(bucket: string, release: number): Promise<StoredObject[]> {
-    this.refresh();
-    const { release: head } = this.need(bucket);
-    if (release !== 0) this.readRelease(bucket, release);
-    return objectsAt(this.rows, bucket, head, release);
-  }
-
-  /** @throws FenestraError RELEASE_UNKNOWN */
-  readRelease(bucket: string, release: number): ReleaseRecord {
-    const record = this.rows.releases.get([bucket, release]);
-    if (record) return record;
-    const known = [
-      ...this.rows.releases.getKeys({ start: [bucket, 0], end: [bucket, Number.MAX_SAFE_INTEGER] }),
-    ].map((key) => key[1]);
-    const [first, last] = [known[0], known.at(-1)];
-    throw new FenestraError('RELEASE_UNKNOWN', {
-      bucket,
-      release,
-      known: first === undefined ? 'none' : first === last ? `only ${first}` : `${first} to ${last ?? first}`,
-    });
-  }
-
-  async listReleases(bucket: string): Promise<ReleaseRecord[]> {
-    this.refresh();
-    this.need(bucket);
+  async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
+    this.#refresh();
+    this.#need(bucket);
     const range = this.rows.releases.getRange({
       start: [bucket, Number.MAX_SAFE_INTEGER],
       end: [bucket, 0],
@@ -184,91 +120,88 @@ export class EmbeddedStore implements BucketStore {
     return [...range].map(({ value }) => value);
   }
 
-  async openObject(
-    object: StoredObject,
-    range?: { readonly start: number; readonly end: number },
-  ): Promise<Readable> {
-    const body = await this.openBody(object);
-    return streamBody(body, range?.start ?? 0, range?.end ?? object.size - 1);
+  async keepReleases(bucket: string, keep: number): Promise<Removed> {
+    const pruned = this.#transact(() => pruneReleases(this.rows, bucket, this.#need(bucket).release, keep));
+    if (pruned > 0) return this.#sweep();
+    this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
+    return { bodies: 0, bytes: 0 };
   }
 
-  /** Opens the file that an object's bytes lie in. @throws FenestraError BODY_DAMAGED */
-  async openBody(object: StoredObject): Promise<OpenedBody> {
-    return openBody(this.layout, this.rows, object);
-  }
-
-  /** The latest release that removed a key which is not there now; undefined when none kept did. */
-  removedIn(bucket: string, key: string): number | undefined {
-    for (let release = this.need(bucket).release; release > 0; release--) {
-      const before = this.rows.undo.get([bucket, release, key]);
-      if (before !== undefined) return before === null ? undefined : release;
-    }
-    return undefined;
-  }
-
-  async removeBucket(bucket: string): Promise<Swept> {
-    this.transact(() => removeRows(this.rows, this.need(bucket).name));
+  async remove(bucket: string): Promise<Removed> {
+    this.#transact(() => removeRows(this.rows, this.#need(bucket).name));
     dropGlance(this.layout);
     await untilServersSee();
     // Nobody reads what belonged to no other bucket, so it goes at once.
     try {
-      return this.sweep({ grace: 0, worthKeeping: 1 });
+      return this.#sweep({ grace: 0, worthKeeping: 1 });
     } catch (error) {
       if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
       // Where nothing can be written anew, at least whole files go.
-      return this.sweep({ grace: 0, worthKeeping: 0 });
+      return this.#sweep({ grace: 0, worthKeeping: 0 });
     }
   }
 
-  private sweep(options?: SweepOptions): Swept {
-    return this.guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
-  }
-
-  /** Lets the next command see the buckets' states without opening the store. */
-  keepGlance(): void {
-    // Inside a transaction nobody else commits.
-    this.transact(() => keepGlance(this.layout, this.bucketStates()));
+  hosting(): Hosting {
+    return hostRows(this.layout, this.rows);
   }
 
   async close(): Promise<void> {
+    // Inside a transaction nobody else commits. Failing to keep it is only a slower next time.
+    if (this.#glanceIsOld)
+      try {
+        this.#transact(() => keepGlance(this.layout, this.#states()));
+      } catch {
+        // See above.
+      }
     await this.rows.root.close();
   }
 
   /** Lets go of the read transaction, so that what other processes committed is seen. */
-  refresh(): void {
+  #refresh(): void {
     this.rows.root.resetReadTxn();
   }
 
-  /** One release of a bucket for the resolver; undefined when there is no such bucket. */
-  view(bucket: string): BucketView | undefined {
-    return this.views.view(bucket);
+  #states(): BucketState[] {
+    return [...this.rows.buckets.getRange()].map(({ value }) => value);
   }
 
-  private need(bucket: string): BucketState {
+  #need(bucket: string): BucketState {
     const state = this.rows.buckets.get(bucket);
     if (state) return state;
-    const nearest = nearestWord(
+    throw bucketMissing(
+      this.name,
       bucket,
-      this.bucketStates().map(({ name }) => name),
+      this.#states().map(({ name }) => name),
     );
-    throw new FenestraError('BUCKET_MISSING', {
-      store: this.name,
-      name: bucket,
-      nearest: nearest === undefined ? '' : `; there is ${nearest}`,
+  }
+
+  #stateAt(now: BucketState, release: number): BucketState {
+    if (release === now.release) return now;
+    const { objects: _objects, bytes: _bytes, identity: _identity, ...state } = now;
+    if (release === 0) return { ...state, release, settings: NEW_BUCKET_SETTINGS };
+    const record = this.rows.releases.get([now.name, release]);
+    if (record) return { ...state, release, settings: record.settings, identity: record.identity };
+    const known = this.rows.releases.getKeys({
+      start: [now.name, 0],
+      end: [now.name, Number.MAX_SAFE_INTEGER],
     });
+    throw releaseUnknown(
+      now.name,
+      release,
+      [...known].map((key) => key[1]),
+    );
   }
 
-  private freeName(bucket: string): string {
-    for (let number = 2; ; number++)
-      if (!this.rows.buckets.doesExist(`${bucket}-${number}`)) return `${bucket}-${number}`;
+  #sweep(options?: SweepOptions): Removed {
+    return this.#guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
   }
 
-  private transact<T>(work: () => T): T {
-    return this.guard(() => this.rows.root.transactionSync(work));
+  #transact<T>(work: () => T): T {
+    return this.#guard(() => this.rows.root.transactionSync(work));
   }
 
   /** Lets errors of the system name the store. */
-  private guard<T>(work: () => T): T {
+  #guard<T>(work: () => T): T {
     try {
       return work();
     } catch (error) {

@@ -4,17 +4,9 @@
  * writes one of its first two pages.
  */
 import * as crypto from 'node:crypto';
-import {
-  closeSync,
-  fstatSync,
-  openSync,
-  readFileSync,
-  readSync,
-  renameSync,
-  rmSync,
-  writeFileSync,
-} from 'node:fs';
+import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { writeWhole } from '../../files/write-whole.js';
 import type { BucketState } from '../port.js';
 import { guardLayout, layoutOf, PAGE_SIZE, type Layout } from './layout.js';
 
@@ -46,14 +38,11 @@ export function readAtAGlance(root: string, bucket: string): BucketState | undef
  * slower next time.
  */
 export function keepGlance(layout: Layout, buckets: readonly BucketState[]): void {
-  const path = pathOf(layout);
-  const temporary = `${path}.${process.pid}.new`;
   try {
     const glance: Glance = { key: keyOf(layout, buckets), buckets };
-    writeFileSync(temporary, JSON.stringify(glance));
-    renameSync(temporary, path);
+    writeWhole(pathOf(layout), JSON.stringify(glance));
   } catch {
-    rmSync(temporary, { force: true });
+    // See above.
   }
 }
 

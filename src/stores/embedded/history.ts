@@ -1,20 +1,41 @@
-/** Earlier states of a bucket: the current rows, walked backwards through the undo rows. */
+/** Earlier states of a bucket: the current rows, with those laid over them that the undo rows lead back to. */
+import type { Transaction } from 'lmdb';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { AFTER, withKey, type ObjectRow, type Rows } from './rows.js';
 
-/** The objects of a bucket as they were at a release that is still kept, in key order. */
-export function objectsAt(rows: Rows, bucket: string, head: number, release: number): StoredObject[] {
-  const state = new Map<string, ObjectRow>();
-  for (const { key, value } of rows.current.getRange({ start: [bucket, ''], end: [bucket, AFTER] }))
-    state.set(key[1], value);
+/** The rows in which an earlier release differs from the current one: null where it had no object of that key. */
+export function rowsBack(
+  rows: Rows,
+  bucket: string,
+  head: number,
+  release: number,
+  transaction: Transaction,
+): Map<string, ObjectRow | null> {
+  const back = new Map<string, ObjectRow | null>();
   for (let at = head; at > release; at--) {
-    for (const { key, value } of rows.undo.getRange({ start: [bucket, at, ''], end: [bucket, at, AFTER] })) {
-      if (value === null) state.delete(key[2]);
-      else state.set(key[2], value);
-    }
+    const range = { start: [bucket, at, ''], end: [bucket, at, AFTER], transaction };
+    for (const { key, value } of rows.undo.getRange(range as never)) back.set(key[2], value);
   }
-  return [...state].map(([key, row]) => withKey(key, row)).sort((a, b) => compareKeys(a.key, b.key));
+  return back;
+}
+
+/** The objects of a bucket in key order: the current rows with others laid over them. */
+export async function* listRows(
+  rows: Rows,
+  bucket: string,
+  back: ReadonlyMap<string, ObjectRow | null>,
+  transaction: Transaction,
+): AsyncGenerator<StoredObject> {
+  const over = [...back].sort(([a], [b]) => compareKeys(a, b));
+  let next = 0;
+  const range = { start: [bucket, ''], end: [bucket, AFTER], transaction };
+  for (const { key, value } of rows.current.getRange(range as never)) {
+    for (let each = over[next]; each && compareKeys(each[0], key[1]) < 0; each = over[++next])
+      if (each[1]) yield withKey(each[0], each[1]);
+    if (over[next]?.[0] !== key[1]) yield withKey(key[1], value);
+  }
+  for (let each = over[next]; each; each = over[++next]) if (each[1]) yield withKey(each[0], each[1]);
 }
 
 /** Forgets the releases beyond the newest `keep`, with the rows that lead back to them. Inside a write transaction. */
@@ -23,14 +44,9 @@ export function pruneReleases(rows: Rows, bucket: string, head: number, keep: nu
   for (const key of [...rows.releases.getKeys({ start: [bucket, 0], end: [bucket, head - keep + 1] })]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    for (const undo of [
-      ...rows.undo.getKeys({ start: [bucket, release + 1, ''], end: [bucket, release + 1, AFTER] }),
-    ])
-      rows.undo.removeSync(undo);
-    for (const undo of [
-      ...rows.undo.getKeys({ start: [bucket, release, ''], end: [bucket, release, AFTER] }),
-    ])
-      rows.undo.removeSync(undo);
+    for (const at of [release + 1, release])
+      for (const undo of [...rows.undo.getKeys({ start: [bucket, at, ''], end: [bucket, at, AFTER] })])
+        rows.undo.removeSync(undo);
     rows.releases.removeSync(key);
     pruned++;
   }

@@ -3,17 +3,15 @@ import {
   closeSync,
   existsSync,
   fstatSync,
-  fsyncSync,
   mkdirSync,
   openSync,
   readFileSync,
   readSync,
   readdirSync,
-  renameSync,
-  writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { writeWhole } from '../../files/write-whole.js';
 import { arePagesWithin } from './pages-in-use.js';
 
 export interface Layout {
@@ -55,7 +53,7 @@ export function prepareLayout(root: string): Layout {
       if (others.length > 0 && !existsSync(marker)) {
         throw new FenestraError('STORE_NOT_OURS', { path: root, reason: 'the folder holds other files' });
       }
-      writeDurably(marker, JSON.stringify({ format: FORMAT }) + '\n');
+      writeWhole(marker, JSON.stringify({ format: FORMAT }) + '\n', { durable: true });
     }
     mkdirSync(layout.packs, { recursive: true });
     mkdirSync(layout.large, { recursive: true });
@@ -140,19 +138,6 @@ const TRANSACTION = LAST_PAGE + 8;
 const lastPage = (head: Buffer, meta: number): number => Number(head.readBigUInt64LE(meta + LAST_PAGE));
 
 const transactionOf = (head: Buffer, meta: number): bigint => head.readBigUInt64LE(meta + TRANSACTION);
-
-/** Writes a small file whole: temporary name, fsync, rename. */
-export function writeDurably(path: string, text: string): void {
-  const temporary = `${path}.${process.pid}.new`;
-  const file = openSync(temporary, 'w');
-  try {
-    writeSync(file, text);
-    fsyncSync(file);
-  } finally {
-    closeSync(file);
-  }
-  renameSync(temporary, path);
-}
 
 /** Turns a system error met while writing the store into one that names the store. */
 export function asStoreError(error: unknown, path: string): unknown {

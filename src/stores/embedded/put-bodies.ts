@@ -1,21 +1,12 @@
 /** Putting bodies: small ones appended to pack files, large ones as files named by their SHA-256. */
 import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
-import {
-  closeSync,
-  fsyncSync,
-  mkdirSync,
-  openSync,
-  readSync,
-  renameSync,
-  rmSync,
-  writeSync,
-  writevSync,
-} from 'node:fs';
+import { closeSync, fsyncSync, mkdirSync, openSync, readSync, renameSync, rmSync, writevSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { BodySource, Progress } from '../port.js';
-import { asStoreError, largePath, type Layout } from './layout.js';
+import { writeAll } from '../../files/write-whole.js';
+import type { BodySource } from '../port.js';
+import { largePath, type Layout } from './layout.js';
 import type { BodyPlace, Rows } from './rows.js';
 
 /** Bytes up to which a body goes into a pack. */
@@ -24,37 +15,36 @@ const BATCH_BYTES = 32 * 2 ** 20;
 const WRITE_BYTES = 4 * 2 ** 20;
 
 /** Makes bodies durable in batches; a batch is indexed only once its bytes are on disk. */
-export async function putBodies(
-  layout: Layout,
-  rows: Rows,
-  bodies: Iterable<BodySource>,
-  progress?: Progress,
-): Promise<void> {
-  const writer = new PackWriter(layout, rows);
-  let doneBytes = 0;
-  let doneObjects = 0;
-  const seen = new Set<string>();
-  try {
-    for (const body of bodies) {
-      const { digest, size } = body.object;
-      if (!seen.has(digest) && !rows.bodies.doesExist(digest)) {
-        seen.add(digest);
-        if (size <= PACK_LIMIT) writer.append(digest, await readSmall(body));
-        else await putLarge(layout, writer, body, () => progress?.(doneBytes, doneObjects));
-      }
-      doneBytes += size;
-      doneObjects++;
-      if (progress && doneObjects % 64 === 0) {
-        progress(doneBytes, doneObjects);
-        await new Promise(setImmediate);
-      }
+export class BodyWriter {
+  readonly #layout: Layout;
+  readonly #rows: Rows;
+  readonly #writer: PackWriter;
+  readonly #taken = new Set<string>();
+  #count = 0;
+
+  constructor(layout: Layout, rows: Rows) {
+    this.#layout = layout;
+    this.#rows = rows;
+    this.#writer = new PackWriter(layout, rows);
+  }
+
+  async put(body: BodySource): Promise<void> {
+    const { digest, size } = body.object;
+    if (!this.#taken.has(digest) && !this.#rows.bodies.doesExist(digest)) {
+      this.#taken.add(digest);
+      if (size <= PACK_LIMIT) this.#writer.append(digest, await readSmall(body));
+      else await putLarge(this.#layout, this.#writer, body);
     }
-    writer.finishBatch();
-    progress?.(doneBytes, doneObjects);
-  } catch (error) {
-    throw asStoreError(error, layout.root);
-  } finally {
-    writer.close();
+    // Other work gets a turn now and then.
+    if (++this.#count % 64 === 0) await new Promise(setImmediate);
+  }
+
+  settle(): void {
+    this.#writer.finishBatch();
+  }
+
+  close(): void {
+    this.#writer.close();
   }
 }
 
@@ -70,12 +60,7 @@ async function readSmall(body: BodySource): Promise<Buffer> {
 const sha256 = (bytes: Buffer): string => crypto.hash('sha256', bytes, 'hex');
 
 /** Writes a large body to its place piece by piece under a temporary name, hashing on the way; it is never whole in memory. */
-async function putLarge(
-  layout: Layout,
-  writer: PackWriter,
-  body: BodySource,
-  progress: () => void,
-): Promise<void> {
+async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): Promise<void> {
   const { object, path } = body;
   const target = largePath(layout, object.digest);
   const temporary = join(layout.large, `${object.digest}.${process.pid}.new`);
@@ -87,11 +72,10 @@ async function putLarge(
     let pause = PAUSE_BYTES;
     for await (const piece of body.pieces()) {
       hash.update(piece);
-      writeAll(file, piece);
+      writeAll(file, Buffer.from(piece.buffer, piece.byteOffset, piece.byteLength));
       size += piece.length;
       if (size < pause) continue;
       pause += PAUSE_BYTES;
-      progress();
       await new Promise(setImmediate);
     }
     if (size !== object.size || hash.digest('hex') !== object.digest)
@@ -115,11 +99,6 @@ function writeAllOf(file: number, pieces: readonly Buffer[], bytes: number): voi
   const written = pieces.length <= MOST_PIECES ? writevSync(file, pieces) : 0;
   // A short write is rare and means that the disk is nearly full: what is left is written plainly, or fails with the reason.
   if (written < bytes) writeAll(file, Buffer.concat(pieces).subarray(written));
-}
-
-function writeAll(file: number, bytes: Buffer): void {
-  let at = 0;
-  while (at < bytes.length) at += writeSync(file, bytes, at);
 }
 
 /** Appends to a pack of its own, so that two publishers never share a file. */

@@ -1,0 +1,63 @@
+/** Options that several commands take, each read and described in one place. */
+import type { Argv } from 'yargs';
+import { PROGRESS_KINDS, type ProgressKind } from './terminal.js';
+
+/** Options that every command takes. */
+export interface CommonArgs {
+  readonly config: string;
+  readonly json: boolean;
+  readonly progress: ProgressKind;
+  readonly debug: boolean;
+}
+
+export const commonOptions = (yargs: Argv): Argv<CommonArgs> =>
+  yargs
+    .option('config', { type: 'string', default: 'fenestra.yaml', describe: 'the config', requiresArg: true })
+    .option('json', {
+      type: 'boolean',
+      default: false,
+      describe: 'one JSON document on stdout and nothing else',
+    })
+    .option('progress', {
+      choices: PROGRESS_KINDS,
+      default: 'line' as const,
+      describe: 'on stderr: a line on a terminal, a line of JSON for each step, or none',
+    })
+    .option('debug', {
+      type: 'boolean',
+      default: false,
+      describe: 'show where an unexpected failure came from',
+    });
+
+export const toOption = <T>(yargs: Argv<T>, describe = 'the destination, when it is not the first') =>
+  yargs.option('to', { type: 'string', describe, requiresArg: true });
+
+export const matchingOption = <T>(yargs: Argv<T>, describe: string) =>
+  yargs.option('matching', { type: 'string', describe, requiresArg: true });
+
+export const sureOption = <T>(yargs: Argv<T>, describe = "the bucket's name, where a change asks for it") =>
+  yargs.option('sure', { type: 'string', describe, requiresArg: true });
+
+export const yesOption = <T>(yargs: Argv<T>, describe: string) =>
+  yargs.option('yes', { type: 'boolean', default: false, describe });
+
+export const noteOption = <T>(yargs: Argv<T>) =>
+  yargs.option('note', {
+    type: 'string',
+    default: '',
+    describe: 'a message to keep with the release',
+    requiresArg: true,
+  });
+
+export const dryRunOption = <T>(yargs: Argv<T>) =>
+  yargs.option('dry-run', { type: 'boolean', default: false, describe: 'show the changes and stop' });
+
+export const inFullOption = <T>(yargs: Argv<T>) =>
+  yargs.option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' });
+
+export const failOnOption = <T>(yargs: Argv<T>, describe: string) =>
+  yargs.option('fail-on', {
+    choices: ['error', 'warning', 'note'] as const,
+    default: 'error' as const,
+    describe,
+  });

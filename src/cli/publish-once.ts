@@ -1,0 +1,153 @@
+/** One publish of a project, shown on the terminal. */
+import type { Baseline } from '../core/check/baseline.js';
+import { FenestraError } from '../core/errors/catalogue.js';
+import type { Level } from '../core/findings/finding.js';
+import { countOf } from '../core/words/counts.js';
+import type { Matching } from '../jobs/project/matching.js';
+import type { Project } from '../jobs/project/open-project.js';
+import { changesNothing } from '../jobs/publish/comparison.js';
+import {
+  carryOut,
+  compareOthers,
+  preparePublish,
+  type Prepared,
+  type Published,
+} from '../jobs/publish/publish.js';
+import type { CheckOutcome } from '../core/check/outcome.js';
+import { checkJson } from '../report/json/check-json.js';
+import { publishJson, type PublishJson } from '../report/json/publish-json.js';
+import { formatCheck } from '../report/text/check-text.js';
+import { countFindings } from '../report/text/findings-text.js';
+import { createPaint } from '../report/text/paint.js';
+import {
+  formatComparison,
+  formatDryRun,
+  formatOthers,
+  formatPublished,
+  formatSurveyFindings,
+  formatUnchanged,
+  formatWidened,
+} from '../report/text/publish-text.js';
+import { showWidened } from './show-widened.js';
+import type { Terminal } from './terminal.js';
+
+/** The options of `fenestra publish` that say what to do with one project. */
+export interface PublishOptions {
+  readonly dryRun: boolean;
+  readonly yes: boolean;
+  readonly sure: string | undefined;
+  readonly inFull: boolean;
+  readonly diff: string | undefined;
+  readonly matching: Matching | undefined;
+  readonly note: string;
+  readonly save: string | undefined;
+  readonly agreed: string | undefined;
+  readonly prove: { readonly failOn: Level; readonly baseline: Baseline | undefined } | undefined;
+}
+
+/** Surveys, compares, shows, asks, publishes. @throws FenestraError whatever stops it; then nothing is published */
+export async function publishOnce(
+  project: Project,
+  options: PublishOptions,
+  terminal: Terminal,
+): Promise<void> {
+  const { diff, save, agreed } = options;
+  const look = options.dryRun || diff !== undefined;
+  const prepared = await preparePublish(
+    project,
+    {
+      look,
+      matching: options.matching,
+      thorough: [diff, save, agreed].some((each) => each !== undefined),
+    },
+    terminal.progress,
+  );
+  try {
+    if (diff !== undefined) return await showDiff(diff, prepared, terminal);
+    await publishPrepared(prepared, look, options, terminal);
+  } finally {
+    await prepared.close();
+  }
+}
+
+async function publishPrepared(
+  prepared: Prepared,
+  look: boolean,
+  options: PublishOptions,
+  terminal: Terminal,
+): Promise<void> {
+  const { comparison, project, site, store } = prepared;
+  const { destination, address } = project;
+  const { paint } = terminal;
+  if (options.save !== undefined || options.agreed !== undefined) {
+    const { needAgreed, savePlan } = await import('../jobs/publish/saved-plan.js');
+    if (options.save !== undefined) savePlan(options.save, destination.bucket, comparison);
+    if (options.agreed !== undefined) needAgreed(options.agreed, destination.bucket, comparison);
+  }
+  const report = (release: number | null): PublishJson =>
+    publishJson(
+      comparison,
+      { bucket: destination.bucket, address, release, findings: site.findings },
+      Date.now(),
+    );
+  if (changesNothing(comparison)) {
+    const release = comparison.bucket?.release ?? 0;
+    terminal.print(formatUnchanged(destination.bucket, release, comparison.totals.keep));
+    terminal.printJson(report(release));
+    return;
+  }
+  const shown = [
+    formatComparison(comparison, destination, store?.guarantees, options.inFull, paint),
+    formatOthers(await compareOthers(prepared), paint),
+    formatSurveyFindings(site.findings, paint),
+  ];
+  terminal.print(shown.filter((part) => part !== '').join('\n\n'));
+  if (look || !store) {
+    terminal.print(`\n${formatDryRun(options.save, paint)}`);
+    terminal.printJson(report(null));
+    return;
+  }
+  const published = await carryOut(
+    prepared,
+    // What was agreed on in a file needs no further yes; what asks for the bucket's name still does.
+    { note: options.note, yes: options.yes || options.agreed !== undefined, prove: options.prove },
+    terminal.progress,
+    showWidened(terminal, options.sure, formatWidened),
+  );
+  const { state, release } = published;
+  if (published.proof) terminal.print(`\n${paint.strong('Proof')} ${formatCheck(published.proof, paint)}`);
+  if (release === null) throw refused(published, published.proof, terminal);
+  const objects = state.objects ?? objectsAfter(prepared);
+  terminal.print(
+    `\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, comparison.entries, Date.now(), paint)}`,
+  );
+  terminal.printJson(report(release));
+}
+
+const objectsAfter = ({ comparison: { totals } }: Prepared): number =>
+  totals.add + totals.replace + totals.relabel + totals.keep;
+
+async function showDiff(key: string, prepared: Prepared, terminal: Terminal): Promise<void> {
+  const { diffBody } = await import('../jobs/publish/diff-body.js');
+  const { formatBodyDiff } = await import('../report/text/diff-text.js');
+  const diff = await diffBody(key, prepared);
+  terminal.print(formatBodyDiff(diff, terminal.paint));
+  const { bucket } = prepared.project.destination;
+  terminal.printJson({
+    bucket,
+    key,
+    diff: formatBodyDiff(diff, createPaint(false, terminal.paint.width)),
+  });
+}
+
+/** A proof that failed: its outcome is the result, and the error says that nothing was published. */
+function refused({ state }: Published, proof: CheckOutcome | undefined, terminal: Terminal): FenestraError {
+  if (!proof) throw new Error('a release was refused without a proof');
+  terminal.printJson({ bucket: state.name, release: null, proof: checkJson(proof) });
+  const wrong = proof.failures.length;
+  return new FenestraError('CHECK_FAILED', {
+    bucket: state.name,
+    release: state.release,
+    what: `${countFindings(proof.findings)}${wrong > 0 ? ` and ${countOf(wrong, 'wrong answer')}` : ''}`,
+  });
+}

@@ -1,0 +1,52 @@
+/** Who can read what of a bucket, and opening and closing it. */
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import type { Access } from '../../core/hosting/bucket-view.js';
+import { looksSecret } from '../../core/site/names.js';
+import type { BucketState, Store } from '../../stores/port.js';
+import type { Questions } from '../questions.js';
+
+export interface Readers {
+  readonly bucket: BucketState;
+  readonly objects: number;
+  readonly readable: { readonly count: number; readonly bytes: number };
+  readonly barred: readonly { readonly key: string; readonly because: string }[];
+  /** Readable keys whose names look secret. */
+  readonly risky: readonly string[];
+}
+
+/** @throws FenestraError BUCKET_MISSING */
+export async function readReaders(store: Store, name: string): Promise<Readers> {
+  const snapshot = await store.open(name);
+  try {
+    const bucket = snapshot.state;
+    const policy = createReadPolicy(bucket.settings.readable);
+    const barred: { key: string; because: string }[] = [];
+    const risky: string[] = [];
+    let [count, bytes, objects] = [0, 0, 0];
+    for await (const { key, size } of snapshot.objects()) {
+      objects++;
+      const verdict = policy.explain(key);
+      if (!verdict.readable) barred.push({ key, because: verdict.because });
+      else {
+        count++;
+        bytes += size;
+        if (looksSecret(key)) risky.push(key);
+      }
+    }
+    return { bucket, objects, readable: { count, bytes }, barred, risky };
+  } finally {
+    await snapshot.close();
+  }
+}
+
+/** Opens a bucket on purpose: its name is asked for. @throws FenestraError CONFIRMATION_…, DECLINED, BUCKET_MISSING */
+export async function openToPublic(store: Store, bucket: string, questions: Questions): Promise<void> {
+  await questions.typeName({ about: 'open', bucket });
+  await store.changeAccess(bucket, 'open');
+}
+
+/** Closes a bucket. @returns what it was before @throws FenestraError BUCKET_MISSING */
+export async function closeToPublic(store: Store, { bucket }: Readers): Promise<Access> {
+  await store.changeAccess(bucket.name, 'closed');
+  return bucket.access;
+}

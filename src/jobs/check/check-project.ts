@@ -1,0 +1,81 @@
+/** The check of a project's bucket as it is published, beside its site folder. */
+import type { Baseline } from '../../core/check/baseline.js';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import type { Snapshot, Store } from '../../stores/port.js';
+import { findIn } from '../host/host-release.js';
+import { withStoreThere } from '../project/open-store.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import { changesObjects, compareWithBucket } from '../publish/comparison.js';
+import { surveyProject } from '../survey/survey-project.js';
+import type { CheckOptions } from './check-release.js';
+
+/** Requests a second that an endpoint elsewhere is asked at most, unless told otherwise. */
+export const POLITE_RATE = 100;
+export const DEFAULT_CONCURRENCY = 16;
+
+export interface CheckProjectInput extends Omit<CheckOptions, 'baseline'> {
+  readonly baseline: Baseline | undefined;
+}
+
+/** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, ENDPOINT_DEAD, BODY_DAMAGED, SITE_… */
+export async function checkProject(
+  project: Project,
+  input: CheckProjectInput,
+  progress: Progress,
+): Promise<CheckOutcome> {
+  const survey = await surveyProject(project, progress);
+  return withStoreThere(project, async (store) => {
+    const { bucket, settings } = project.destination;
+    const snapshot = await openPublished(store, bucket);
+    try {
+      progress.step('compare');
+      const unpublished = changesObjects(await compareWithBucket(survey, settings, store, bucket));
+      const objects = await listSharing(snapshot);
+      const { checkRelease } = await import('./check-release.js');
+      return await checkRelease(
+        {
+          project,
+          survey,
+          view: { ...snapshot.state, find: findIn(objects) },
+          objects,
+          read: (object, range) => snapshot.read(object, range),
+          unpublished,
+          asSurveyed: unpublished === 0,
+        },
+        { ...input, rate: input.rate ?? (input.at && !isHere(input.at) ? POLITE_RATE : undefined) },
+        progress,
+      );
+    } finally {
+      await snapshot.close();
+    }
+  });
+}
+
+async function openPublished(store: Store, bucket: string): Promise<Snapshot> {
+  const snapshot = await store.open(bucket);
+  if (snapshot.state.release > 0) return snapshot;
+  await snapshot.close();
+  throw new FenestraError('NOTHING_PUBLISHED', { bucket });
+}
+
+const isHere = ({ hostname }: URL): boolean =>
+  hostname === 'localhost' ||
+  hostname.endsWith('.localhost') ||
+  hostname.startsWith('127.') ||
+  hostname === '[::1]';
+
+/** A large site has few different headers; each is kept once. */
+async function listSharing(snapshot: Snapshot): Promise<StoredObject[]> {
+  const known = new Map<string, ObjectHeaders>();
+  const objects: StoredObject[] = [];
+  for await (const object of snapshot.objects()) {
+    const text = JSON.stringify(object.headers);
+    let headers = known.get(text);
+    if (!headers) known.set(text, (headers = object.headers));
+    objects.push({ ...object, headers });
+  }
+  return objects;
+}

@@ -1,0 +1,122 @@
+/** A whole check of one release: inspection, probes, portability, what is known already, and the verdict. */
+import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/check-findings.js';
+import { comparePortability } from '../../core/check/portability.js';
+import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
+import { passes, shareByCaching, shareByType, type CheckOutcome } from '../../core/check/outcome.js';
+import { byLevel } from '../../core/check/survey-rules.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { countOf } from '../../core/words/counts.js';
+import type { Finding, Level } from '../../core/findings/finding.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import { hostRelease, openView, readWhole, type ReadObject } from '../host/host-release.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import type { Release } from './inspect-release.js';
+import { probeEndpoint, probeOurselves, sampleOf, type ProbeSettings } from './probe-release.js';
+
+export interface CheckOptions extends ProbeSettings {
+  /** The endpoint to ask; undefined for our own emulation alone. */
+  readonly at?: URL | undefined;
+  /** Asks our own emulation too, beside the endpoint. */
+  readonly both?: boolean;
+  readonly expect: 'open' | 'closed';
+  readonly everywhere?: boolean;
+  readonly failOn: Level;
+  readonly baseline?: Baseline | undefined;
+}
+
+export interface CheckInput {
+  readonly project: Project;
+  readonly survey: SurveyedSite;
+  /** The release as it is now. */
+  readonly view: BucketView;
+  readonly objects: Release['objects'];
+  /** Reads the bytes of its objects. */
+  readonly read: ReadObject;
+  /** Objects in which the site folder differs. */
+  readonly unpublished: number;
+  /** Whether the release is the site folder as it was surveyed. */
+  readonly asSurveyed: boolean;
+  /** Whether it is not published yet, so that its bucket's access says nothing of input. */
+  readonly staged?: boolean;
+}
+
+/** @throws FenestraError ENDPOINT_DEAD, BODY_DAMAGED */
+export async function checkRelease(
+  input: CheckInput,
+  options: CheckOptions,
+  progress: Progress,
+): Promise<CheckOutcome> {
+  const began = performance.now();
+  const { view, objects, project } = input;
+  const open = openView(view);
+  const hosts = options.at ? [options.at.host] : [];
+  // Parsers of pages and styles are heavy, and only a check needs them.
+  const { inspect } = await import('./inspect-release.js');
+  const inspection = await inspect(
+    {
+      view: open,
+      objects,
+      read: async (object) => readWhole(input.read, object),
+      asSurveyed: input.asSurveyed,
+    },
+    project,
+    input.survey,
+    hosts,
+    progress,
+  );
+  const inspected = (performance.now() - began) / 1000;
+  const expected: BucketView = options.expect === 'open' ? open : { ...view, access: 'closed' };
+  const sample = sampleOf(open, objects, options.all);
+  const ourselves =
+    options.at && !options.both
+      ? undefined
+      : await probeOurselves(
+          hostRelease(options.expect === 'open' ? open : view, objects, input.read),
+          expected,
+          sample,
+          options,
+          progress,
+        );
+  const endpoint = options.at && (await probeEndpoint(options.at, expected, sample, options, progress));
+  const main = endpoint ?? ourselves;
+  if (!main) throw new Error('nothing was probed');
+  const found: Finding[] = [
+    ...accessFindings(input, options.expect),
+    // A bucket that is closed here is refused there for that very reason.
+    ...(endpoint?.refuses && (input.view.access === 'open' || options.expect === 'closed')
+      ? [endpoint.refuses]
+      : []),
+    ...inspection.findings,
+    ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
+    ...(input.unpublished > 0 ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'))] : []),
+  ].sort(byLevel);
+  const { baseline } = options;
+  const { findings, failures, known, gone } = partByBaseline(found, main.failures, baseline);
+  const beside = endpoint && ourselves;
+  return {
+    ...main,
+    failures,
+    bucket: view.name,
+    release: view.release,
+    objects: objects.length,
+    bytes: objects.reduce((sum, { size }) => sum + size, 0),
+    sample: { objects: sample.objects.length, kinds: sample.kinds },
+    ...(beside ? { beside } : {}),
+    findings,
+    ...(baseline ? { baseline: { known, gone } } : {}),
+    failOn: options.failOn,
+    passed: passes(findings, [{ failures }, ...(beside ? [beside] : [])], options.failOn),
+    inspection: { read: inspection.read, seconds: inspected },
+    seconds: (performance.now() - began) / 1000,
+    when: Date.now(),
+    byType: shareByType(objects),
+    byCaching: shareByCaching(objects, Date.now()),
+  };
+}
+
+function accessFindings({ view, staged }: CheckInput, expect: CheckOptions['expect']): Finding[] {
+  if (staged) return [];
+  if (view.access === 'closed' && expect === 'open') return [bucketClosed(view.name)];
+  return view.access === 'open' && expect === 'closed' ? [bucketOpen(view.name)] : [];
+}

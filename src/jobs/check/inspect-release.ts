@@ -1,0 +1,125 @@
+/** The inspection of a release: the survey's rules on what is published, and the rules on what its texts refer to. */
+import { parsePattern } from '../../core/assign/pattern.js';
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { isDeepEqual } from '../../core/release/plain-data.js';
+import { ReleaseReader } from '../../core/check/release-reader.js';
+import { inspectRelease } from '../../core/check/release-rules.js';
+import type { UsedAddress } from '../../core/check/release-context.js';
+import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import type { Finding } from '../../core/findings/finding.js';
+import { NO_FACTS, type StoredObject } from '../../core/site/site-object.js';
+import type { SurveyObject } from '../../core/site/survey.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import { readText } from './read-text.js';
+
+export interface Release {
+  /** As it is once its bucket is open. */
+  readonly view: BucketView;
+  /** In key order. */
+  readonly objects: readonly StoredObject[];
+  readonly read: (object: StoredObject) => Promise<Buffer>;
+  /** Whether it is the site folder as it was surveyed. */
+  readonly asSurveyed: boolean;
+}
+
+export interface Inspection {
+  readonly findings: readonly Finding[];
+  /** The addresses that the site itself refers to. */
+  readonly addresses: readonly UsedAddress[];
+  /** How many texts were read. */
+  readonly read: number;
+}
+
+/** @param hosts further hosts at which the site answers @throws FenestraError BODY_DAMAGED */
+export async function inspect(
+  release: Release,
+  project: Project,
+  survey: SurveyedSite,
+  hosts: readonly string[],
+  progress: Progress,
+): Promise<Inspection> {
+  const { view, objects } = release;
+  const reader = new ReleaseReader({
+    view,
+    objects,
+    address: project.address,
+    hosts: [...ownHosts(project), ...hosts],
+    typeLine: (key) => ruleLine(project, survey, key),
+  });
+  progress.step('inspect', { objects: objects.length });
+  let read = 0;
+  let seen = 0;
+  // A fault is shown at its first place, which had better be one that visitors can see.
+  const readable = createReadPolicy(view.settings.readable).isReadable;
+  const order = [
+    ...objects.filter(({ key }) => readable(key)),
+    ...objects.filter(({ key }) => !readable(key)),
+  ];
+  for (const object of order) {
+    seen++;
+    const kind = reader.kindOf(object);
+    if (kind === undefined) continue;
+    const text = readText(object, await release.read(object));
+    if (text === undefined) continue;
+    reader.add(object, kind, text);
+    read++;
+    progress.advance(0, seen);
+  }
+  const context = reader.finish();
+  const findings = [...inspectAsSurveyed(release, project, survey), ...inspectRelease(context)].sort(byLevel);
+  return { findings, addresses: context.addresses, read };
+}
+
+/** The line of the rule that gives a key its type. */
+function ruleLine({ config }: Project, { cascade }: SurveyedSite, key: string): number | undefined {
+  const number = cascade.decide(key).decidedBy.contentType?.rule;
+  return config.assignments.rules.find((rule) => rule.number === number)?.line;
+}
+
+/** Every host under which the config says that this site is or will be reached. */
+const ownHosts = ({ config }: Project): string[] =>
+  config.destinations.flatMap(({ address, settings }) => [
+    ...settings.domains,
+    ...(address === undefined ? [] : [new URL(address).host]),
+  ]);
+
+/** The survey's findings, of the release: they are the folder's own where both are the same. */
+function inspectAsSurveyed(
+  { view, objects, asSurveyed }: Release,
+  { config, destination }: Project,
+  survey: SurveyedSite,
+): readonly Finding[] {
+  if (asSurveyed && isDeepEqual(view.settings, destination.settings)) return survey.findings;
+  const known = new Map(survey.objects.map((object) => [object.key, object]));
+  const policy = createReadPolicy(view.settings.readable);
+  const allowed = config.allow.map(parsePattern);
+  return inspectSurvey({
+    objects: objects.map((object) => {
+      const file = known.get(object.key);
+      return {
+        ...object,
+        path: object.key,
+        stamp: { size: object.size, mtimeMs: 0, ctimeMs: 0, inode: 0 },
+        decision: survey.cascade.decide(object.key),
+        facts: file && isSame(object, file) ? file.facts : NO_FACTS,
+        public: policy.isReadable(object.key),
+      };
+    }),
+    keys: new Set(objects.map(({ key }) => key)),
+    cascade: survey.cascade,
+    assignments: config.assignments,
+    settings: view.settings,
+    buckets: config.destinations.map(({ bucket }) => bucket),
+    allowed: (key) => allowed.some((matches) => matches(key)),
+    links: survey.walked.links,
+    now: Date.now(),
+  });
+}
+
+const isSame = (object: StoredObject, file: SurveyObject | undefined): boolean =>
+  file?.digest === object.digest &&
+  file.headers['Content-Type'] === object.headers['Content-Type'] &&
+  file.headers['Cache-Control'] === object.headers['Cache-Control'];

@@ -1,0 +1,133 @@
+/** Probing a release: an endpoint, or our own emulation on a free port. */
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { endpointRefuses } from '../../core/check/check-findings.js';
+import type { EndpointOutcome } from '../../core/check/outcome.js';
+import { KINDS, listProbes } from '../../core/check/probe.js';
+import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import type { Finding } from '../../core/findings/finding.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
+import { startHostServer } from '../../server/host-server.js';
+import type { Hosted } from '../../server/hosted.js';
+import type { Progress } from '../progress.js';
+
+/** Milliseconds. */
+const TIMEOUT_MS = 5_000;
+/** Every object is asked for a few times in a row and then never again. Bytes. */
+const CACHED = 4 * 2 ** 20;
+/** Addresses that are tried before all others: when each is refused, so would be the rest. */
+const FIRST = 5;
+
+export interface ProbeSettings {
+  readonly concurrency: number;
+  readonly rate?: number | undefined;
+  readonly all: boolean;
+}
+
+export const sampleOf = (
+  { settings }: BucketView,
+  objects: readonly StoredObject[],
+  all: boolean,
+): Sample => {
+  const policy = createReadPolicy(settings.readable);
+  return sampleObjects(objects, all ? Infinity : SAMPLE, (key) => policy.isReadable(key));
+};
+
+/** Probes our own emulation of the release, started for this and ended after it. */
+export async function probeOurselves(
+  hosted: Hosted,
+  view: BucketView,
+  sample: Sample,
+  settings: ProbeSettings,
+  progress: Progress,
+): Promise<EndpointOutcome> {
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
+  try {
+    const at = new URL(`http://${view.name}.localhost:${server.port}/`);
+    const run = await probe(at, view, sample, { ...settings, rate: undefined, keep: true }, progress);
+    return outcomeOf(at, true, run);
+  } finally {
+    await server.close(500);
+  }
+}
+
+/** Probes an endpoint; one that refuses everything is one finding. @throws FenestraError ENDPOINT_DEAD */
+export async function probeEndpoint(
+  at: URL,
+  view: BucketView,
+  sample: Sample,
+  settings: ProbeSettings,
+  progress: Progress,
+): Promise<EndpointOutcome & { readonly refuses?: Finding }> {
+  const first = await probe(
+    at,
+    view,
+    { ...sample, objects: firstReadable(view, sample.objects) },
+    settings,
+    progress,
+    true,
+  );
+  const refused = first.failures.filter(
+    ({ aspect, observed }) => aspect === 'status' && /^40[13]$/.test(observed),
+  );
+  const [one] = refused;
+  if (one && refused.length === first.run)
+    return {
+      ...outcomeOf(at, false, first),
+      refused: true,
+      failures: [],
+      refuses: endpointRefuses(at.href, Number(one.observed), first.run),
+    };
+  const run = await probe(at, view, sample, settings, progress);
+  return outcomeOf(at, false, { ...run, retries: first.retries + run.retries });
+}
+
+const firstReadable = (view: BucketView, objects: readonly StoredObject[]): StoredObject[] => {
+  const policy = createReadPolicy(view.settings.readable);
+  return objects.filter(({ key }) => policy.isReadable(key)).slice(0, FIRST);
+};
+
+async function probe(
+  at: URL,
+  view: BucketView,
+  { objects }: Sample,
+  { concurrency, rate, keep }: ProbeSettings & { readonly keep?: boolean },
+  progress: Progress,
+  objectsAlone = false,
+): Promise<ProbeRun> {
+  const { runProbes } = await import('../../endpoint/index.js');
+  progress.step('probe', { objects: objects.length * 5 + 20 });
+  const options: ProbeOptions = {
+    concurrency,
+    rate,
+    keep,
+    timeoutMs: TIMEOUT_MS,
+    progress: (done) => progress.advance(0, done),
+  };
+  const probes = listProbes(view, objects);
+  return runProbes(at, objectsAlone ? take(probes, objects.length) : probes, options);
+}
+
+function* take<T>(items: Iterable<T>, most: number): Generator<T> {
+  let taken = 0;
+  for (const item of items) {
+    if (taken++ >= most) return;
+    yield item;
+  }
+}
+
+const outcomeOf = (
+  at: URL,
+  selfTest: boolean,
+  { run, failed, retries, failures, matrix }: ProbeRun,
+): EndpointOutcome => ({
+  at: at.href,
+  selfTest,
+  probes: { run, failed, retries },
+  failures,
+  matrix: KINDS.flatMap((about) => {
+    const tally = matrix.get(about);
+    return tally ? [{ about, ...tally }] : [];
+  }),
+});

@@ -1,0 +1,64 @@
+/** The releases of a bucket, and what one of them changed. */
+import {
+  compareObjects,
+  compareSettings,
+  type Change,
+  type ChangeTotals,
+  type SettingChange,
+} from '../../core/release/change-list.js';
+import { releaseUnknown, type ReleaseRecord } from '../../core/release/release.js';
+import type { Store } from '../../stores/port.js';
+import { needBucket } from '../project/open-store.js';
+import { needHistory } from './need-history.js';
+
+export interface History {
+  readonly bucket: string;
+  /** The current release. */
+  readonly release: number;
+  /** Newest first; empty where the store keeps none. */
+  readonly releases: readonly ReleaseRecord[];
+  /** Whether the store keeps earlier releases at all. */
+  readonly kept: boolean;
+}
+
+/** @throws FenestraError BUCKET_MISSING */
+export async function readHistory(store: Store, bucket: string): Promise<History> {
+  const { release } = await needBucket(store, bucket);
+  const kept = store.guarantees.history;
+  return { bucket, release, kept, releases: kept ? ((await store.releases?.(bucket)) ?? []) : [] };
+}
+
+export interface ReleaseChanges {
+  readonly record: ReleaseRecord;
+  /** Undefined where the release before is no longer kept, so that only the counts are known. */
+  readonly entries: readonly Change[] | undefined;
+  readonly settings: readonly SettingChange[];
+  readonly totals: ChangeTotals;
+}
+
+/** @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN, STORE_CANNOT */
+export async function readReleaseChanges(
+  store: Store,
+  bucket: string,
+  release: number,
+): Promise<ReleaseChanges> {
+  await needBucket(store, bucket);
+  const releases = await needHistory(store, 'tell what a release changed').releases(bucket);
+  const record = releases.find((each) => each.release === release);
+  if (!record)
+    throw releaseUnknown(
+      bucket,
+      release,
+      releases.map((each) => each.release),
+    );
+  const earlier = releases.find((each) => each.release === release - 1);
+  if (!earlier && release !== 1) return { record, entries: undefined, settings: [], totals: record.totals };
+  const [before, after] = [await store.open(bucket, release - 1), await store.open(bucket, release)];
+  try {
+    const { entries, totals } = await compareObjects(after.objects(), before.objects());
+    return { record, entries, totals, settings: compareSettings(earlier?.settings, record.settings) };
+  } finally {
+    await before.close();
+    await after.close();
+  }
+}

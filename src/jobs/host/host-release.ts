@@ -1,0 +1,65 @@
+/** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
+import { Readable } from 'node:stream';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { compareKeys } from '../../core/site/key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { Hosted } from '../../server/hosted.js';
+import type { ByteRange, Pieces } from '../../stores/port.js';
+
+/** Reads an object's bytes, or a part of them. */
+export type ReadObject = (object: StoredObject, range?: ByteRange) => Pieces;
+
+/** All bytes of an object in one piece. */
+export async function readWhole(read: ReadObject, object: StoredObject): Promise<Buffer> {
+  const pieces: Uint8Array[] = [];
+  let only: Uint8Array | undefined;
+  for await (const piece of read(object)) {
+    // One piece is kept as it is; of several each is only good until the next.
+    if (piece.length === object.size) only = piece;
+    else pieces.push(Buffer.from(piece));
+  }
+  return only ? Buffer.from(only.buffer, only.byteOffset, only.byteLength) : Buffer.concat(pieces);
+}
+
+/** Finds objects in a list in key order, which takes no memory of its own. */
+export function findIn(objects: readonly StoredObject[]): (key: string) => StoredObject | undefined {
+  return (key) => {
+    let [low, high] = [0, objects.length - 1];
+    while (low <= high) {
+      const middle = (low + high) >> 1;
+      const object = objects[middle];
+      const order = object ? compareKeys(object.key, key) : 0;
+      if (order === 0) return object;
+      if (order < 0) low = middle + 1;
+      else high = middle - 1;
+    }
+    return undefined;
+  };
+}
+
+export function hostRelease(view: BucketView, objects: readonly StoredObject[], read: ReadObject): Hosted {
+  const { name, access, release, settings } = view;
+  const bytes = objects.reduce((sum, { size }) => sum + size, 0);
+  return {
+    refresh: () => undefined,
+    buckets: () => [{ name, access, release, domains: settings.domains, objects: objects.length, bytes }],
+    view: (bucket) => (bucket === name ? view : undefined),
+    read: async (object) => readWhole(read, object),
+    stream: async (object, start, end) =>
+      Readable.from(copied(read(object, { start, end })), { objectMode: false }),
+  };
+}
+
+/** A stream keeps pieces for a while, and a piece is only good until the next one is asked for. */
+async function* copied(pieces: Pieces): AsyncGenerator<Buffer> {
+  for await (const piece of pieces) yield Buffer.from(piece);
+}
+
+const opened = new WeakMap<BucketView, BucketView>();
+
+/** The same release as it is once the bucket is open; the same view for the same release. */
+export function openView(view: BucketView): BucketView {
+  let open = opened.get(view);
+  if (!open) opened.set(view, (open = { ...view, access: 'open' }));
+  return open;
+}

@@ -1,0 +1,99 @@
+/** Adopting a folder of built files, or starting a small site, with a config that says what can be seen. */
+import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { basename, dirname, join, relative, resolve } from 'node:path';
+import { matchesRange, typeByName } from '../../core/assign/media-type.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { needBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
+import { walkSite } from '../../disk/walk.js';
+import { STARTER_FILES } from './starter-site.js';
+
+/** Where site builders usually put what they build, the likeliest first. */
+const BUILT = ['site', 'dist', 'public', 'build', '_site', 'out', 'www', 'html'];
+const ERROR_PAGES = ['not-found.html', '404.html', 'error.html', 'notfound.html', 'not_found.html'];
+
+export interface StartInput {
+  /** Of the config that is to be written. */
+  readonly config: string;
+  readonly folder: string | undefined;
+  readonly bucket: string | undefined;
+  /** Asks for the bucket's name, with a proposal. */
+  readonly askName: (proposal: string) => Promise<string>;
+}
+
+export interface Started {
+  /** Absolute. */
+  readonly config: string;
+  readonly site: string;
+  /** As the config says it. */
+  readonly siteAsWritten: string;
+  readonly adopted: boolean;
+  /** What a new site was made of. */
+  readonly made: readonly string[];
+  readonly keys: readonly string[];
+  readonly bucket: string;
+  readonly index: string;
+  readonly error: string | undefined;
+}
+
+/** @throws FenestraError CONFIG_EXISTS, BUCKET_NAME, SITE_… */
+export async function startProject(input: StartInput): Promise<Started> {
+  const file = resolve(input.config);
+  const home = resolve(file, '..');
+  if (existsSync(file)) throw new FenestraError('CONFIG_EXISTS', { file: input.config });
+  if (input.bucket !== undefined) needBucketName(input.bucket);
+  const chosen =
+    input.folder ?? BUILT.find((name) => holdsPages(join(home, name))) ?? (holdsPages(home) ? '.' : 'site');
+  const site = resolve(input.folder === undefined ? home : process.cwd(), chosen);
+  const adopted = existsSync(site) && walkSite(site).files.length > 0;
+  const bucket = input.bucket ?? (await input.askName(suggestBucketName(basename(home))));
+  needBucketName(bucket);
+  const made = adopted ? [] : startSite(site);
+  const keys = walkSite(site).files.map(({ key }) => key);
+  const index = keys.includes('index.html')
+    ? 'index.html'
+    : (keys.find((key) => /^(?:index|default|home)\.x?html?$/i.test(key)) ?? 'index.html');
+  const error =
+    ERROR_PAGES.find((page) => keys.includes(page)) ??
+    keys.find((key) => /^(?:404|error|not-?found)\.x?html?$/i.test(key));
+  const siteAsWritten = relative(home, site) || '.';
+  const { formatNewConfig } = await import('./new-config.js');
+  mkdirSync(home, { recursive: true });
+  writeFileSync(
+    file,
+    formatNewConfig({
+      site: siteAsWritten,
+      bucket,
+      index,
+      error,
+      drafts: keys.some((key) => key.startsWith('drafts/')),
+      pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
+    }),
+  );
+  await writeSchema(home);
+  return { config: file, site, siteAsWritten, adopted, made, keys, bucket, index, error };
+}
+
+/** The schema that the config refers to, beside what Fenestra keeps for itself. */
+async function writeSchema(home: string): Promise<void> {
+  const { createJsonSchema } = await import('../../config/json-schema.js');
+  const { SCHEMA_FILE } = await import('./new-config.js');
+  const file = join(home, SCHEMA_FILE);
+  mkdirSync(dirname(file), { recursive: true });
+  writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);
+}
+
+function holdsPages(folder: string): boolean {
+  try {
+    return statSync(folder).isDirectory() && readdirSync(folder).some((name) => /\.x?html?$/i.test(name));
+  } catch {
+    return false;
+  }
+}
+
+function startSite(site: string): string[] {
+  for (const [name, text] of Object.entries(STARTER_FILES)) {
+    mkdirSync(resolve(site, name, '..'), { recursive: true });
+    writeFileSync(join(site, name), text, { flag: 'wx' });
+  }
+  return Object.keys(STARTER_FILES);
+}

@@ -1,0 +1,31 @@
+/** A part of a site or a bucket, chosen by a pattern. */
+import { folderMeant, parsePattern, patternFault } from '../../core/assign/pattern.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+
+export interface Matching {
+  /** As it was written. */
+  readonly pattern: string;
+  readonly covers: (key: string) => boolean;
+}
+
+/** The one reader of `--matching`. @throws FenestraError USAGE */
+export function readMatching(pattern: string | undefined): Matching | undefined {
+  if (pattern === undefined) return undefined;
+  const fault = patternFault(pattern);
+  if (fault)
+    throw new FenestraError('USAGE', {
+      what: `--matching: ${fault.fault}.`,
+      fix: fault.becomes === undefined ? 'Correct the pattern.' : `Did you mean '${fault.becomes}'?`,
+    });
+  return { pattern, covers: parsePattern(pattern) };
+}
+
+/** A part without any key is a mistake in the pattern. @throws FenestraError USAGE */
+export function needMatch({ pattern, covers }: Matching, keys: readonly string[], where: string): void {
+  if (keys.some(covers)) return;
+  const folder = folderMeant(pattern, keys);
+  throw new FenestraError('USAGE', {
+    what: `--matching ${pattern} matches no key of ${where}.`,
+    fix: folder === undefined ? '`fenestra survey` lists the keys.' : `Did you mean '${folder}'?`,
+  });
+}

@@ -1,0 +1,50 @@
+/** A project opened: its config, and one destination of it. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
+import type { Config, Destination } from '../../config/config.js';
+import { recallConfig, rememberConfig } from '../../config/remember.js';
+import { BUILD } from './build.js';
+
+export const DEFAULT_PORT = 4680;
+
+export interface Project {
+  readonly config: Config;
+  readonly destination: Destination;
+  /** Public base address, with a closing slash. */
+  readonly address: string;
+}
+
+/** Where the emulation answers for a bucket. */
+export const emulatedAddress = (bucket: string): string => `http://${bucket}.localhost:${DEFAULT_PORT}/`;
+
+/** A config that was found good before need not be parsed and validated again. */
+async function readConfig(path: string): Promise<Config> {
+  const known = BUILD === undefined ? undefined : recallConfig(path, BUILD);
+  if (known) return known;
+  const { loadConfig } = await import('../../config/load.js');
+  const config = await loadConfig(path);
+  if (BUILD !== undefined) rememberConfig(config, BUILD);
+  return config;
+}
+
+/** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
+export async function openProject(input: {
+  /** The config file. */
+  readonly config: string;
+  /** The destination; the first without it. */
+  readonly to?: string | undefined;
+}): Promise<Project> {
+  const config = await readConfig(input.config);
+  const [first] = config.destinations;
+  const destination =
+    input.to === undefined ? first : config.destinations.find(({ name }) => name === input.to);
+  if (!destination) {
+    const names = config.destinations.map(({ name }) => name);
+    const near = nearestWord(input.to ?? '', names);
+    throw new FenestraError('DESTINATION_UNKNOWN', {
+      name: input.to ?? '',
+      known: names.join(', ') + (near === undefined ? '' : `; did you mean ${near}?`),
+    });
+  }
+  return { config, destination, address: destination.address ?? emulatedAddress(destination.bucket) };
+}

@@ -1,0 +1,87 @@
+/** The store of a project's destination. */
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { bucketMissing } from '../../core/release/bucket-name.js';
+import type { Config } from '../../config/config.js';
+import { findKind, type StorePlace } from '../../stores/kinds.js';
+import type { BucketState, Store } from '../../stores/port.js';
+import type { Project } from './open-project.js';
+
+/** @param name of a store in the config; `here` is always there */
+export function placeOf({ folder, storeFolder, stores }: Config, name: string): StorePlace {
+  const given = stores.find((store) => store.name === name);
+  return {
+    name,
+    folder,
+    kind: given?.kind,
+    options: given ? given.options : { folder: storeFolder },
+  };
+}
+
+const placeOfProject = ({ config, destination }: Project): StorePlace => placeOf(config, destination.store);
+
+/**
+ * Opens the destination's store, making it where there is none.
+ * @param glances whether the next command is to see its buckets without opening it
+ */
+export async function openStore(project: Project, glances = false): Promise<Store> {
+  const place = placeOfProject(project);
+  const kind = findKind(place);
+  ignoreState(project.config);
+  return kind.open(place, glances);
+}
+
+/** Opens the store only when there is one, so that looking changes nothing. */
+export async function openStoreIfThere(project: Project): Promise<Store | undefined> {
+  const place = placeOfProject(project);
+  return findKind(place).isThere(place) ? openStore(project) : undefined;
+}
+
+/** The state of the destination's bucket, when it can be known without opening the store. */
+export function glanceAtBucket(project: Project): BucketState | undefined {
+  const place = placeOfProject(project);
+  return findKind(place).glance?.(place, project.destination.bucket);
+}
+
+/** Opens the store, makes it where there is none, runs some work with it and closes it whatever happens. */
+export const withStore = async <T>(project: Project, work: (store: Store) => Promise<T>): Promise<T> =>
+  closing(await openStore(project), work);
+
+/** The same with a store that must be there. @throws FenestraError BUCKET_MISSING */
+export async function withStoreThere<T>(project: Project, work: (store: Store) => Promise<T>): Promise<T> {
+  const store = await openStoreIfThere(project);
+  const { store: name, bucket } = project.destination;
+  if (!store) throw bucketMissing(name, bucket, []);
+  return closing(store, work);
+}
+
+async function closing<T>(store: Store, work: (store: Store) => Promise<T>): Promise<T> {
+  try {
+    return await work(store);
+  } finally {
+    await store.close();
+  }
+}
+
+/** A bucket's state. @throws FenestraError BUCKET_MISSING */
+export async function needBucket(store: Store, bucket: string): Promise<BucketState> {
+  const state = await store.bucket(bucket);
+  if (state) return state;
+  throw bucketMissing(
+    store.name,
+    bucket,
+    (await store.buckets()).map(({ name }) => name),
+  );
+}
+
+/** What Fenestra keeps beside the config is no part of the project's history. */
+function ignoreState(config: Config): void {
+  const folder = join(config.folder, '.fenestra');
+  try {
+    mkdirSync(folder, { recursive: true });
+    const file = join(folder, '.gitignore');
+    if (!existsSync(file)) writeFileSync(file, '*\n');
+  } catch {
+    // Only a convenience: where it cannot be written the store says so itself.
+  }
+}

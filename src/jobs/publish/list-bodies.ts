@@ -1,0 +1,24 @@
+/** The bodies that a comparison needs from the site folder. */
+import { join } from 'node:path';
+import { openPublished } from '../../disk/read-file.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import type { BodySource } from '../../stores/port.js';
+import type { Comparison } from './comparison.js';
+
+export function* listBodies(
+  { objects, takenAt }: SurveyedSite,
+  { entries }: Comparison,
+  folder: string,
+): Generator<BodySource> {
+  const sent = new Set(
+    entries.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
+  );
+  if (sent.size === 0) return;
+  for (const object of objects) {
+    if (sent.has(object.key))
+      yield {
+        object,
+        ...openPublished(join(folder, object.path), object.stamp, takenAt, object.decision.encoding),
+      };
+  }
+}

@@ -1,0 +1,84 @@
+/** Proving a release before it counts: the whole check of it while it is staged, where no visitor sees it. */
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import type { Baseline } from '../../core/check/baseline.js';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/findings/finding.js';
+import { compareKeys } from '../../core/site/key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import { planRows } from '../../core/release/release.js';
+import type { Publication, Store } from '../../stores/port.js';
+import { checkRelease } from '../check/check-release.js';
+import { findIn } from '../host/host-release.js';
+import type { Progress } from '../progress.js';
+import type { Comparison } from './comparison.js';
+import type { Prepared } from './publish.js';
+
+export interface ProveOptions {
+  readonly failOn: Level;
+  readonly baseline: Baseline | undefined;
+}
+
+const CONCURRENCY = 16;
+
+/** @throws FenestraError STORE_CANNOT where the store shows nothing before it is published */
+export async function proveRelease(
+  { project, site, comparison }: Prepared,
+  store: Store,
+  publication: Publication,
+  options: ProveOptions | undefined,
+  progress: Progress,
+): Promise<CheckOutcome> {
+  const { bucket } = project.destination;
+  const read = publication.read?.bind(publication);
+  if (!read) throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
+  const objects = await stagedObjects(comparison, store, bucket, Date.now());
+  const release = (comparison.bucket?.release ?? 0) + 1;
+  return checkRelease(
+    {
+      project,
+      survey: site,
+      view: viewOf(bucket, release, comparison, objects),
+      objects,
+      read,
+      unpublished: 0,
+      asSurveyed: comparison.identity !== undefined,
+      staged: true,
+    },
+    {
+      expect: 'open',
+      all: false,
+      concurrency: CONCURRENCY,
+      failOn: options?.failOn ?? 'error',
+      baseline: options?.baseline,
+    },
+    progress,
+  );
+}
+
+/** The objects as they will be, in key order. */
+async function stagedObjects(
+  { entries, bucket }: Comparison,
+  store: Store,
+  name: string,
+  since: number,
+): Promise<readonly StoredObject[]> {
+  const staged = new Map<string, StoredObject>();
+  const snapshot = bucket ? await store.open(name) : undefined;
+  try {
+    for await (const object of snapshot?.objects() ?? []) staged.set(object.key, object);
+  } finally {
+    await snapshot?.close();
+  }
+  const { put, remove } = planRows(entries);
+  for (const object of put) staged.set(object.key, { ...object, since });
+  for (const key of remove) staged.delete(key);
+  return [...staged.values()].sort((a, b) => compareKeys(a.key, b.key));
+}
+
+const viewOf = (
+  name: string,
+  release: number,
+  { becomes }: Comparison,
+  objects: readonly StoredObject[],
+): BucketView => ({ name, access: 'open', release, settings: becomes, find: findIn(objects) });

@@ -1,0 +1,122 @@
+/** Publishing a project, in two parts: what would change, to be shown; and carrying it out, once that is agreed on. */
+import type { Baseline } from '../../core/check/baseline.js';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/findings/finding.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import type { BucketState, Store } from '../../stores/port.js';
+import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
+import { needMatch, type Matching } from '../project/matching.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import type { Questions } from '../questions.js';
+import { surveyProject } from '../survey/survey-project.js';
+import { agreeToPublish, questionOf } from './agree.js';
+import { changesObjects, compareWithBucket, compareWithSame, type Comparison } from './comparison.js';
+import { makeRelease } from './make-release.js';
+import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
+
+export interface PrepareInput {
+  /** Only looks: makes no store and publishes nothing. */
+  readonly look: boolean;
+  readonly matching?: Matching | undefined;
+  /** Whether the store itself has to be asked, even where nothing has changed by all that is known. */
+  readonly thorough?: boolean;
+}
+
+/** What a publish would do. Whoever prepares it closes it. */
+export interface Prepared {
+  readonly project: Project;
+  readonly site: SurveyedSite;
+  readonly comparison: Comparison;
+  /** Undefined where there is none yet, or none was needed to see that nothing has changed. */
+  readonly store: Store | undefined;
+  close(): Promise<void>;
+}
+
+/** Surveys the site and compares it with the bucket. @throws FenestraError SITE_…, FILE_…, STORE_…, USAGE */
+export async function preparePublish(
+  project: Project,
+  { look, matching, thorough = false }: PrepareInput,
+  progress: Progress,
+): Promise<Prepared> {
+  const site = await surveyProject(project, progress);
+  const { bucket: name, settings } = project.destination;
+  progress.step('compare');
+  const same = thorough || matching ? undefined : compareWithSame(site, settings, glanceAtBucket(project));
+  if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
+  const store = look ? await openStoreIfThere(project) : await openStore(project, true);
+  try {
+    const comparison = await compareWithBucket(site, settings, store, name, matching?.covers);
+    if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
+      needMatch(
+        matching,
+        site.objects.map(({ key }) => key),
+        'the site or the bucket',
+      );
+    return { project, site, comparison, store, close: async () => store?.close() };
+  } catch (error) {
+    await store?.close();
+    throw error;
+  }
+}
+
+/** What the other destinations hold of it. */
+export const compareOthers = async ({ project, site, store }: Prepared): Promise<OtherDestination[]> =>
+  store ? compareOtherDestinations(project, site, store) : [];
+
+export interface PublishInput {
+  readonly note: string;
+  /** Agreed beforehand; what asks for the bucket's name still does. */
+  readonly yes: boolean;
+  /** Checks the release before it counts. */
+  readonly prove?: { readonly failOn: Level; readonly baseline: Baseline | undefined } | undefined;
+}
+
+export interface Published {
+  /** The bucket as it is now. */
+  readonly state: BucketState;
+  /** Null where the proof failed and nothing was published. */
+  readonly release: number | null;
+  readonly proof?: CheckOutcome;
+}
+
+/** Asks, sends, proves, publishes. @throws FenestraError whatever stops it; then nothing is published */
+export async function carryOut(
+  prepared: Prepared,
+  input: PublishInput,
+  progress: Progress,
+  questions: Questions,
+): Promise<Published> {
+  const { project, site, comparison, store } = prepared;
+  if (!store) throw new Error('nothing was prepared that could be carried out');
+  const { bucket } = project.destination;
+  const keys = (): string[] => site.objects.map(({ key }) => key);
+  await agreeToPublish(questionOf(comparison, keys, project.destination), input.yes, questions);
+  // Loaded where something is sent: a publish that changes nothing never asks for it.
+  const { listBodies } = await import('./list-bodies.js');
+  let proof: CheckOutcome | undefined;
+  const record = await makeRelease(
+    comparison,
+    listBodies(site, comparison, project.config.site),
+    store,
+    bucket,
+    {
+      note: input.note,
+      keep: project.config.historyDepth,
+      ...(input.prove
+        ? {
+            prove: async (publication) => {
+              const { proveRelease } = await import('./prove-release.js');
+              proof = await proveRelease(prepared, store, publication, input.prove, progress);
+              return proof.passed;
+            },
+          }
+        : {}),
+    },
+    progress,
+  );
+  const state = await store.bucket(bucket);
+  if (!state) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
+  return { state, release: record?.release ?? null, ...(proof ? { proof } : {}) };
+}

@@ -1,0 +1,31 @@
+/** What a job asks before it goes on. Who asks is told by the job; how it is asked is not its business. */
+import type { ChangeTotals } from '../core/release/change-list.js';
+
+/** What is about to happen, as data. */
+export type Question =
+  | {
+      readonly about: 'publish';
+      readonly bucket: string;
+      readonly store: string;
+      readonly totals: ChangeTotals;
+      readonly toSend: number;
+    }
+  | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
+  | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
+  | { readonly about: 'open'; readonly bucket: string }
+  | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }
+  | {
+      readonly about: 'remove-bucket';
+      readonly bucket: string;
+      readonly objects: number;
+      readonly bytes: number;
+      readonly releases: number;
+    };
+
+/** How a job asks. Where nobody can answer, both throw CONFIRMATION_NEEDED. */
+export interface Questions {
+  /** @throws FenestraError DECLINED, CONFIRMATION_NEEDED */
+  agree(question: Question): Promise<void>;
+  /** Asks for the bucket's name. @throws FenestraError DECLINED, CONFIRMATION_NEEDED, CONFIRMATION_WRONG */
+  typeName(question: Question): Promise<void>;
+}

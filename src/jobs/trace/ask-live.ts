@@ -1,0 +1,57 @@
+/** What a live endpoint really sends for the address that was traced. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { headerOf, type WebRequest } from '../../core/hosting/answer.js';
+import type { Trace } from '../../core/hosting/trace.js';
+
+export interface LiveHeader {
+  readonly name: string;
+  readonly expected: string | undefined;
+  readonly observed: string | undefined;
+}
+
+export interface LiveAnswer {
+  /** The host that was asked. */
+  readonly at: string;
+  readonly status: number;
+  readonly headers: readonly LiveHeader[];
+  /** Undefined where no whole object was expected. */
+  readonly sameBytes: boolean | undefined;
+}
+
+/** Headers of the connection, which say nothing of the object. */
+const OF_THE_CONNECTION = ['date', 'connection', 'keep-alive', 'transfer-encoding'];
+const TIMEOUT_MS = 10_000;
+
+/** @throws FenestraError ENDPOINT_DEAD */
+export async function askLive(at: URL, request: WebRequest, { answer }: Trace): Promise<LiveAnswer> {
+  const { askEndpoint, createAgent, reasonOf } = await import('../../endpoint/index.js');
+  const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS });
+  try {
+    const observed = await askEndpoint(at, request, agent).catch((error: unknown) => {
+      throw new FenestraError('ENDPOINT_DEAD', { url: at.href, reason: reasonOf(error) }, error);
+    });
+    const expected = answer.headers.filter((_, index) => index % 2 === 0);
+    const got = (name: string): string | undefined => {
+      const value = observed.headers[name.toLowerCase()];
+      return Array.isArray(value) ? value.join(', ') : value;
+    };
+    const others = Object.keys(observed.headers).filter(
+      (name) => !expected.some((each) => each.toLowerCase() === name) && !OF_THE_CONNECTION.includes(name),
+    );
+    const headers = [...expected, ...others].map((name) => ({
+      name,
+      expected: headerOf(answer.headers, name),
+      observed: got(name),
+    }));
+    const { body } = answer;
+    const whole = body.kind === 'object' && !body.range && request.method === 'GET';
+    return {
+      at: at.host,
+      status: observed.status,
+      headers,
+      sameBytes: whole ? observed.digest === body.object.digest : undefined,
+    };
+  } finally {
+    await agent.destroy();
+  }
+}

@@ -1,0 +1,107 @@
+/** Why an address answers as it does, from the bucket as it is published. */
+import { createCascade } from '../../core/assign/cascade.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { Answer, WebRequest } from '../../core/hosting/answer.js';
+import { decideFix, type Fix } from '../../core/hosting/diagnose.js';
+import { resolveHost } from '../../core/hosting/host.js';
+import { traceRequest, type Trace } from '../../core/hosting/trace.js';
+import type { Snapshot, Store } from '../../stores/port.js';
+import type { Project } from '../project/open-project.js';
+import { withView } from './found-view.js';
+import { readSiteKeys } from './site-keys.js';
+
+export interface TracedAddress extends Trace {
+  readonly bucket: string;
+  readonly fix?: Fix;
+}
+
+/**
+ * @param url the whole address, where one was given: its host names the bucket
+ * @throws FenestraError BUCKET_MISSING, HOST_UNKNOWN
+ */
+export async function traceAddress(
+  project: Project,
+  store: Store,
+  request: WebRequest,
+  url: URL | undefined,
+): Promise<TracedAddress> {
+  const { bucket, because } = await chooseBucket(project, store, url);
+  const snapshot = await store.open(bucket);
+  try {
+    const { decide } = createCascade(project.config.assignments);
+    const trace = await withView({ state: snapshot.state, find: (key) => snapshot.find(key) }, (view) =>
+      traceRequest(request, view, because, decide),
+    );
+    const fix = await findFix(trace.answer, project, store, snapshot);
+    return { ...trace, bucket, ...(fix ? { fix } : {}) };
+  } finally {
+    await snapshot.close();
+  }
+}
+
+interface Chosen {
+  readonly bucket: string;
+  /** Why it is this one. */
+  readonly because: string;
+}
+
+async function chooseBucket(
+  { destination, address }: Project,
+  store: Store,
+  url: URL | undefined,
+): Promise<Chosen> {
+  const { bucket, name } = destination;
+  if (!url) return { bucket, because: `the bucket of the destination ${name}` };
+  if (url.host === new URL(address).host) return { bucket, because: `${url.host} is its address` };
+  const others = (await store.buckets()).filter((state) => state.name !== bucket);
+  const hosted = [{ name: bucket, domains: destination.settings.domains }, ...others.map(toHosted)];
+  const verdict = resolveHost(url.host, hosted);
+  if (verdict.kind === 'bucket') return { bucket: verdict.name, because: verdict.because };
+  throw new FenestraError('HOST_UNKNOWN', {
+    host: url.host,
+    store: store.name,
+    known: hosted.flatMap((each) => [`${each.name}.localhost`, ...each.domains]).join(', '),
+  });
+}
+
+const toHosted = ({ name, settings }: Snapshot['state']): { name: string; domains: readonly string[] } => ({
+  name,
+  domains: settings.domains,
+});
+
+/** Reasons for which it matters what else there is. */
+const LOOKED_AROUND: ReadonlySet<Answer['reason']> = new Set(['unreadable', 'missing', 'error-document']);
+
+async function findFix(
+  answer: Answer,
+  project: Project,
+  store: Store,
+  snapshot: Snapshot,
+): Promise<Fix | undefined> {
+  const { name: bucket, settings } = snapshot.state;
+  if (!LOOKED_AROUND.has(answer.reason)) return decideFix(answer, { bucket, settings });
+  const keys: string[] = [];
+  for await (const { key } of snapshot.objects()) keys.push(key);
+  const site = readSiteKeys(project);
+  return decideFix(answer, {
+    bucket,
+    settings,
+    keys: () => keys,
+    inSite: (key) => bucket === project.destination.bucket && site().has(key),
+    removedIn: answer.key === undefined ? undefined : await findRemoval(store, bucket, answer.key),
+  });
+}
+
+/** The latest release that removed a key which is not there now; undefined when none that is kept did. */
+async function findRemoval(store: Store, bucket: string, key: string): Promise<number | undefined> {
+  const releases = (store.guarantees.history ? await store.releases?.(bucket) : undefined) ?? [];
+  for (const { release } of releases.slice(1)) {
+    const snapshot = await store.open(bucket, release);
+    try {
+      if (await snapshot.find(key)) return release + 1;
+    } finally {
+      await snapshot.close();
+    }
+  }
+  return undefined;
+}

@@ -1,0 +1,59 @@
+/** Every kind of report of a check: what its file ends in, what it is for, and what writes it. */
+import { extname } from 'node:path';
+import type { CheckOutcome } from '../core/check/outcome.js';
+import { FenestraError } from '../core/errors/catalogue.js';
+import { checkJson } from './json/check-json.js';
+
+/** What a report says beside the outcome. */
+export interface ReportContext {
+  /** The public address of the site. */
+  readonly address: string;
+  /** The site folder, as the config writes it. */
+  readonly site: string;
+  readonly version: string;
+}
+
+export interface ReportKind {
+  /** With its dot, in lower case. */
+  readonly extension: string;
+  /** What it is, for the help and the docs. */
+  readonly help: string;
+  render(outcome: CheckOutcome, context: ReportContext): Promise<string>;
+}
+
+export const REPORT_KINDS: readonly ReportKind[] = [
+  {
+    extension: '.html',
+    help: 'one page for people',
+    render: async (outcome, { address }) =>
+      (await import('./html/check-page.js')).renderCheckPage(outcome, address),
+  },
+  {
+    extension: '.xml',
+    help: 'JUnit, for build servers',
+    render: async (outcome) => (await import('./junit/check-junit.js')).renderJunit(outcome),
+  },
+  {
+    extension: '.sarif',
+    help: 'for code review',
+    render: async (outcome, { site, version }) =>
+      (await import('./sarif/check-sarif.js')).renderSarif(outcome, site, version),
+  },
+  {
+    extension: '.json',
+    help: 'the same as --json',
+    render: async (outcome) => `${JSON.stringify(checkJson(outcome), null, 2)}\n`,
+  },
+];
+
+/** `.html (one page for people), .xml (…)` */
+export const describeReportKinds = (): string =>
+  REPORT_KINDS.map(({ extension, help }) => `${extension} (${help})`).join(', ');
+
+/** @throws FenestraError REPORT_KIND */
+export function findReportKind(file: string): ReportKind {
+  const extension = extname(file).toLowerCase();
+  const kind = REPORT_KINDS.find((each) => each.extension === extension);
+  if (kind) return kind;
+  throw new FenestraError('REPORT_KIND', { file, kinds: describeReportKinds() });
+}

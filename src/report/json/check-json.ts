@@ -1,0 +1,57 @@
+/** The one JSON document of a check. */
+import type { Failure } from '../../core/check/compare-answer.js';
+import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
+import type { Finding, Level } from '../../core/findings/finding.js';
+import { describeCause } from '../text/cause-text.js';
+
+export interface FailureJson extends Failure {
+  /** What to do about its cause. */
+  readonly fix: string;
+}
+
+export interface CheckJson {
+  /** The address that was asked. */
+  readonly at: string;
+  /** Whether it was our own emulation. */
+  readonly selfTest: boolean;
+  readonly bucket: string;
+  readonly release: number;
+  readonly passed: boolean;
+  readonly failOn: Level;
+  readonly probes: EndpointOutcome['probes'];
+  readonly sample: CheckOutcome['sample'] & { readonly of: number };
+  readonly failures: readonly FailureJson[];
+  readonly findings: readonly Finding[];
+  readonly matrix: EndpointOutcome['matrix'];
+  /** Our own emulation, asked beside an endpoint. */
+  readonly beside?: Omit<EndpointOutcome, 'failures'> & { readonly failures: readonly FailureJson[] };
+  readonly baseline?: CheckOutcome['baseline'];
+  readonly inspection: CheckOutcome['inspection'];
+  readonly seconds: number;
+}
+
+const withFixes = (failures: readonly Failure[]): FailureJson[] =>
+  failures.map((failure) => ({ ...failure, fix: describeCause(failure.cause) }));
+
+export const checkJson = (outcome: CheckOutcome): CheckJson => {
+  const { at, selfTest, bucket, release, probes, failures, findings, passed, failOn } = outcome;
+  return {
+    at,
+    selfTest,
+    bucket,
+    release,
+    passed,
+    failOn,
+    probes,
+    sample: { ...outcome.sample, of: outcome.objects },
+    failures: withFixes(failures),
+    findings,
+    matrix: outcome.matrix,
+    ...(outcome.beside
+      ? { beside: { ...outcome.beside, failures: withFixes(outcome.beside.failures) } }
+      : {}),
+    ...(outcome.baseline ? { baseline: outcome.baseline } : {}),
+    inspection: outcome.inspection,
+    seconds: outcome.seconds,
+  };
+};

@@ -1,0 +1,48 @@
+/** The JSON documents of a history. */
+import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import type { ReleaseRecord } from '../../core/release/release.js';
+
+/** A release with its time as ISO 8601. */
+export type ReleaseJson = Omit<ReleaseRecord, 'at'> & { readonly at: string };
+
+export interface HistoryJson {
+  readonly bucket: string;
+  /** The current release. */
+  readonly release: number;
+  /** Newest first. */
+  readonly releases: readonly ReleaseJson[];
+  /** Whether the store keeps earlier releases at all. */
+  readonly kept: boolean;
+}
+
+const releaseJson = (record: ReleaseRecord): ReleaseJson => ({
+  ...record,
+  at: new Date(record.at).toISOString(),
+});
+
+export const historyJson = (history: {
+  readonly bucket: string;
+  readonly release: number;
+  readonly kept: boolean;
+  readonly releases: readonly ReleaseRecord[];
+}): HistoryJson => ({ ...history, releases: history.releases.map(releaseJson) });
+
+export interface ReleaseChangesJson extends ReleaseJson {
+  readonly bucket: string;
+  /** Empty where the release before is no longer kept. */
+  readonly changes: readonly Change[];
+  readonly totals: ChangeTotals;
+}
+
+export const releaseChangesJson = (
+  bucket: string,
+  {
+    record,
+    entries,
+    settings,
+  }: {
+    readonly record: ReleaseRecord;
+    readonly entries: readonly Change[] | undefined;
+    readonly settings: readonly SettingChange[];
+  },
+): object => ({ bucket, ...releaseJson(record), changes: entries ?? [], settings });

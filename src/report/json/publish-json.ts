@@ -1,0 +1,62 @@
+/** The one JSON document of a publish, and of a restore. */
+import type { Finding } from '../../core/findings/finding.js';
+import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import { listStale } from '../../core/release/stale.js';
+
+export interface PublishJson {
+  readonly bucket: string;
+  readonly address: string;
+  /** The release that was made, or that the bucket is at where nothing changed; null where nothing was published. */
+  readonly release: number | null;
+  /** The earlier release whose state was published again. */
+  readonly restores?: number;
+  readonly changes: readonly Change[];
+  readonly settings: readonly SettingChange[];
+  readonly totals: ChangeTotals & {
+    /** Bytes that the store did not hold yet. */
+    readonly toSend: number;
+  };
+  readonly findings: readonly Finding[];
+  /** What visitors may still hold of the old release, the longest first. */
+  readonly stale: readonly { readonly key: string; readonly until: string; readonly because: string }[];
+  /** Keys that the store could not keep from the public, so that they were not sent. */
+  readonly withheld: readonly string[];
+}
+
+interface Compared {
+  readonly entries: readonly Change[];
+  readonly settings: readonly SettingChange[];
+  readonly totals: ChangeTotals;
+  readonly toSend: number;
+  readonly withheld: readonly string[];
+}
+
+/** @param now milliseconds since the epoch */
+export const publishJson = (
+  { entries, settings, totals, toSend, withheld }: Compared,
+  about: {
+    readonly bucket: string;
+    readonly address: string;
+    readonly release: number | null;
+    readonly findings: readonly Finding[];
+    readonly restores?: number;
+  },
+  now: number,
+): PublishJson => {
+  const { bucket, address, release, findings, restores } = about;
+  return {
+    bucket,
+    address,
+    release,
+    ...(restores === undefined ? {} : { restores }),
+    changes: entries,
+    settings,
+    totals: { ...totals, toSend },
+    findings,
+    stale: listStale(entries, now).map((stale) => ({
+      ...stale,
+      until: new Date(stale.until).toISOString(),
+    })),
+    withheld,
+  };
+};

@@ -1,0 +1,96 @@
+/** The one JSON document of a survey. */
+import type { Candidate } from '../../core/assign/cascade.js';
+import type { Finding } from '../../core/findings/finding.js';
+import type { ObjectHeaders } from '../../core/site/site-object.js';
+import type { SurveyObject } from '../../core/site/survey.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+
+export interface SurveyedObjectJson {
+  readonly key: string;
+  /** Bytes, as they are published. */
+  readonly size: number;
+  /** SHA-256, hexadecimal. */
+  readonly digest: string;
+  readonly contentType: string | null;
+  readonly cacheControl: string | null;
+  readonly headers: ObjectHeaders;
+  readonly public: boolean;
+  /** The rule or default behind each property. */
+  readonly decidedBy: {
+    readonly contentType: string | null;
+    readonly cache: string | null;
+    readonly encoding?: string;
+    readonly language?: string;
+    readonly disposition?: string;
+  };
+  /** The media type that the leading bytes give away. */
+  readonly sniffed?: string;
+  /** Rules and defaults that matched and did not decide, by property. */
+  readonly lost: Readonly<Record<string, readonly string[]>>;
+}
+
+export interface SurveyJson {
+  /** Absolute path. */
+  readonly site: string;
+  readonly objects: readonly SurveyedObjectJson[];
+  readonly totals: {
+    readonly objects: number;
+    readonly bytes: number;
+    readonly public: number;
+    /** Dot files and files of the system. */
+    readonly leftOut: number;
+    /** Files that were read because they were new or changed. */
+    readonly read: number;
+  };
+  readonly findings: readonly Finding[];
+}
+
+export const surveyJson = (
+  site: string,
+  survey: SurveyedSite,
+  objects: readonly SurveyObject[] = survey.objects,
+  findings: readonly Finding[] = survey.findings,
+): SurveyJson => ({
+  site,
+  objects: objects.map((object) => objectJson(object, survey.cascade.explain(object.key))),
+  totals: {
+    objects: objects.length,
+    bytes: objects.reduce((bytes, { size }) => bytes + size, 0),
+    public: objects.filter((object) => object.public).length,
+    leftOut: survey.walked.leftOut,
+    read: survey.read,
+  },
+  findings,
+});
+
+function objectJson(
+  { key, size, digest, headers, decision, public: open, facts }: SurveyObject,
+  candidates: readonly Candidate[],
+): SurveyedObjectJson {
+  const { contentType, cache, encoding, language, disposition } = decision.decidedBy;
+  return {
+    key,
+    size,
+    digest,
+    contentType: headers['Content-Type'] ?? null,
+    cacheControl: headers['Cache-Control'] ?? null,
+    headers,
+    public: open,
+    decidedBy: {
+      contentType: contentType?.by ?? null,
+      cache: cache?.by ?? null,
+      ...(encoding ? { encoding: encoding.by } : {}),
+      ...(language ? { language: language.by } : {}),
+      ...(disposition ? { disposition: disposition.by } : {}),
+    },
+    ...(facts.sniffed === '' ? {} : { sniffed: facts.sniffed }),
+    lost: listLost(candidates),
+  };
+}
+
+function listLost(candidates: readonly Candidate[]): Record<string, string[]> {
+  const lost: Record<string, string[]> = {};
+  for (const { property, by, outcome } of candidates)
+    if (outcome !== 'decided') (lost[property] ??= []).push(by);
+  return lost;
+}

@@ -1,0 +1,131 @@
+/** What a publish says on the terminal. */
+import type { Access } from '../../core/hosting/bucket-view.js';
+import type { Finding } from '../../core/findings/finding.js';
+import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import { listStale } from '../../core/release/stale.js';
+import { countOf, formatBytes } from '../../core/words/counts.js';
+import type { Guarantees } from '../../stores/port.js';
+import { formatChanges, formatTotals } from './changes-text.js';
+import { countFindings, formatFindings } from './findings-text.js';
+import { columns, visible, type Paint } from './paint.js';
+
+interface Compared {
+  readonly bucket?: { readonly access: Access; readonly release: number } | undefined;
+  readonly entries: readonly Change[];
+  readonly settings: readonly SettingChange[];
+  readonly totals: ChangeTotals;
+  readonly toSend: number;
+  readonly withheld: readonly string[];
+}
+
+interface Destination {
+  readonly name: string;
+  readonly store: string;
+  readonly bucket: string;
+}
+
+export function formatComparison(
+  { bucket, entries, settings, totals, toSend, withheld }: Compared,
+  { name, store, bucket: where }: Destination,
+  guarantees: Guarantees | undefined,
+  inFull: boolean,
+  paint: Paint,
+): string {
+  const state = bucket
+    ? `${bucket.access}, at release ${bucket.release}`
+    : 'a new bucket, closed until you open it';
+  const parts = [
+    `${paint.strong(where)} in ${store} (${name}): ${state}`,
+    formatChanges(entries, settings, paint, inFull),
+    formatTotals(totals, toSend),
+  ];
+  if (withheld.length > 0)
+    parts.push(
+      `${paint.warn(`${countOf(withheld.length, 'object')} that nobody may read are not sent`)}: ${store} cannot keep single keys from the public\n${listKeys(withheld, paint)}`,
+    );
+  if (guarantees?.instant === false)
+    parts.push(
+      paint.soft(
+        `${store} makes no release at one instant: until it is done visitors may meet new objects beside old ones.`,
+      ),
+    );
+  return parts.join('\n\n');
+}
+
+const LISTED = 20;
+
+function listKeys(keys: readonly string[], paint: Paint): string {
+  const more = keys.length > LISTED ? paint.soft(`\n  and ${keys.length - LISTED} more`) : '';
+  return `${columns(keys.slice(0, LISTED).map((key) => [visible(key)]))}${more}`;
+}
+
+/** Keys that become readable by a wider policy. */
+export const formatWidened = (keys: readonly string[], paint: Paint): string =>
+  `${paint.warn(`${countOf(keys.length, 'key')} that nobody could read will be readable by anyone`)}\n${listKeys(keys, paint)}`;
+
+/** One line for each other destination; '' when there is none. */
+export const formatOthers = (
+  others: readonly {
+    readonly name: string;
+    readonly bucket: string;
+    readonly release: number;
+    readonly objects: number;
+    readonly settings: number;
+  }[],
+  paint: Paint,
+): string =>
+  others
+    .map(({ name, bucket, release, objects, settings }) => {
+      const parts = [
+        objects > 0 ? countOf(objects, 'object') : '',
+        settings > 0 ? countOf(settings, 'setting') : '',
+      ].filter((part) => part !== '');
+      const what = parts.length === 0 ? 'holds just this' : `differs in ${parts.join(' and ')}`;
+      return paint.soft(`${name} (${bucket}, release ${release}) ${what}`);
+    })
+    .join('\n');
+
+/** Errors in full, the rest counted; '' when there is none. */
+export function formatSurveyFindings(findings: readonly Finding[], paint: Paint): string {
+  if (findings.length === 0) return '';
+  const errors = findings.filter(({ level }) => level === 'error');
+  const rest = errors.length === findings.length ? '' : paint.soft(' (fenestra survey --findings shows all)');
+  return `${paint.strong('Findings')}: ${countFindings(findings)}${rest}${errors.length > 0 ? `\n${formatFindings(errors, paint)}` : ''}`;
+}
+
+export const formatUnchanged = (bucket: string, release: number, objects: number): string =>
+  `Nothing has changed: ${bucket} is at release ${release} with ${countOf(objects, 'object')}.`;
+
+/** @param saved the file that the change list is in */
+export const formatDryRun = (saved: string | undefined, paint: Paint): string =>
+  paint.soft(
+    `Nothing was published: this was a dry run.${saved === undefined ? '' : ` The change list is in ${saved}.`}`,
+  );
+
+/** @param now milliseconds since the epoch */
+export function formatPublished(
+  release: number,
+  state: { readonly name: string; readonly access: Access },
+  contents: { readonly objects: number; readonly bytes: number | undefined },
+  address: string,
+  entries: readonly Change[],
+  now: number,
+  paint: Paint,
+): string {
+  const bytes = contents.bytes === undefined ? '' : `, ${formatBytes(contents.bytes)}`;
+  const lines = [
+    `${paint.good('Published')} release ${release} of ${paint.strong(state.name)}: ${countOf(contents.objects, 'object')}${bytes}, at ${address}`,
+  ];
+  if (state.access === 'closed')
+    lines.push(
+      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(`fenestra access open --sure ${state.name}`)}`,
+    );
+  // Nobody holds anything of a bucket that nobody could read.
+  const stale = state.access === 'open' ? listStale(entries, now) : [];
+  const [longest] = stale;
+  if (longest)
+    lines.push(
+      `${paint.warn('Visitors may still hold')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${new Date(longest.until).toISOString().slice(0, 16).replace('T', ' ')}; ${longest.because}. A new name cures that.`,
+    );
+  return lines.join('\n');
+}

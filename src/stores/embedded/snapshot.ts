@@ -1,0 +1,53 @@
+/** One release of a bucket, held by a read transaction of its own: whatever is published meanwhile, it stays. */
+import type { Transaction } from 'lmdb';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
+import { listRows, rowsBack } from './history.js';
+import type { Layout } from './layout.js';
+import { readBody } from './open-body.js';
+import { withKey, type ObjectRow, type Rows } from './rows.js';
+
+/** No published key is longer, and LMDB refuses longer ones. Bytes. */
+export const MOST_KEY = 1024;
+
+export class EmbeddedSnapshot implements Snapshot {
+  readonly state: BucketState;
+  readonly #layout: Layout;
+  readonly #rows: Rows;
+  readonly #transaction: Transaction;
+  readonly #back: ReadonlyMap<string, ObjectRow | null>;
+  #open = true;
+
+  /** @param transaction is let go of when the snapshot is closed @param head the release that the rows hold now */
+  constructor(layout: Layout, rows: Rows, transaction: Transaction, state: BucketState, head: number) {
+    this.#layout = layout;
+    this.#rows = rows;
+    this.#transaction = transaction;
+    this.state = state;
+    this.#back =
+      state.release === head ? new Map() : rowsBack(rows, state.name, head, state.release, transaction);
+  }
+
+  objects(): AsyncIterable<StoredObject> {
+    return listRows(this.#rows, this.state.name, this.#back, this.#transaction);
+  }
+
+  async find(key: string): Promise<StoredObject | undefined> {
+    if (key.length > MOST_KEY) return undefined;
+    const back = this.#back.get(key);
+    const row =
+      back === undefined
+        ? this.#rows.current.get([this.state.name, key], { transaction: this.#transaction })
+        : back;
+    return row ? withKey(key, row) : undefined;
+  }
+
+  read(object: StoredObject, range?: ByteRange): Pieces {
+    return readBody(this.#layout, this.#rows, object, range);
+  }
+
+  async close(): Promise<void> {
+    if (this.#open) this.#transaction.done();
+    this.#open = false;
+  }
+}
