@@ -5,7 +5,8 @@ import { expect, it } from 'vitest';
 import { CATALOGUE } from '../src/core/errors/catalogue.js';
 import { RELEASE_RULES } from '../src/core/check/release-rules.js';
 import { SURVEY_RULES } from '../src/core/check/survey-rules.js';
-import { COMMANDS, VERSION } from '../src/cli/command-table.js';
+import { COMMANDS } from '../src/cli/command-table.js';
+import { VERSION } from '../src/cli/version.js';
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
   (name) => name.endsWith('.ts') && !name.endsWith('.test.ts'),

@@ -8,7 +8,7 @@ import { promisify } from 'node:util';
 import fc from 'fast-check';
 import send from 'send';
 import { afterAll, beforeAll, describe, expect, it, test } from 'vitest';
-import { hostStore } from '../src/cli/work/hosted-store.js';
+import { hostStore } from '../src/jobs/host/host-store.js';
 import { startHostServer } from '../src/server/host-server.js';
 import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
 import { ask, sendRaw } from './helpers/ask.js';

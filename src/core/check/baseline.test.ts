@@ -17,7 +17,7 @@ const failure = (url: string): Failure => ({
   aspect: 'type',
   expected: 'a',
   observed: 'b',
-  fix: '',
+  cause: 'own-type',
 });
 
 it('knows a finding again after edits have moved it, and a failure at another endpoint', () => {

@@ -11,7 +11,7 @@ import { pruneReleases } from './history.js';
 import { hostRows } from './hosting.js';
 import { asStoreError, prepareLayout, type Layout } from './layout.js';
 import { EmbeddedPublication } from './publication.js';
-import { openRows, removeRows, type Rows } from './rows.js';
+import { LAST_RELEASE, openRows, releasesOf, removeRows, type Rows } from './rows.js';
 import { EmbeddedSnapshot } from './snapshot.js';
 import { removeDue, sweepBodies, type SweepOptions } from './sweep.js';
 
@@ -112,12 +112,8 @@ export class EmbeddedStore implements Store {
   async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
     this.#refresh();
     this.#need(bucket);
-    const range = this.rows.releases.getRange({
-      start: [bucket, Number.MAX_SAFE_INTEGER],
-      end: [bucket, 0],
-      reverse: true,
-    });
-    return [...range].map(({ value }) => value);
+    const range = this.rows.releases.getRange(releasesOf(bucket, 0, LAST_RELEASE));
+    return [...range].map(({ value }) => value).reverse();
   }
 
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
@@ -146,14 +142,18 @@ export class EmbeddedStore implements Store {
   }
 
   async close(): Promise<void> {
-    // Inside a transaction nobody else commits. Failing to keep it is only a slower next time.
-    if (this.#glanceIsOld)
-      try {
-        this.#transact(() => keepGlance(this.layout, this.#states()));
-      } catch {
-        // See above.
-      }
+    if (this.#glanceIsOld) this.keepGlance();
     await this.rows.root.close();
+  }
+
+  /** Lets the next command see the buckets' states without opening the store; failing to only makes it slower. */
+  keepGlance(): void {
+    try {
+      // Inside a transaction nobody else commits.
+      this.#transact(() => keepGlance(this.layout, this.#states()));
+    } catch {
+      // See above.
+    }
   }
 
   /** Lets go of the read transaction, so that what other processes committed is seen. */
@@ -181,10 +181,7 @@ export class EmbeddedStore implements Store {
     if (release === 0) return { ...state, release, settings: NEW_BUCKET_SETTINGS };
     const record = this.rows.releases.get([now.name, release]);
     if (record) return { ...state, release, settings: record.settings, identity: record.identity };
-    const known = this.rows.releases.getKeys({
-      start: [now.name, 0],
-      end: [now.name, Number.MAX_SAFE_INTEGER],
-    });
+    const known = this.rows.releases.getKeys(releasesOf(now.name, 0, LAST_RELEASE));
     throw releaseUnknown(
       now.name,
       release,

@@ -17,10 +17,9 @@ afterEach(async () => {
   rmSync(root, { recursive: true });
 });
 
-const publish = (note: string): Promise<unknown> =>
-  store.publish('mill', [], () => ({
+const publish = async (note: string): Promise<void> => {
+  const publication = await store.begin('mill', {
     base: 0,
-    at: 1,
     by: 'test',
     note,
     totals: { add: 0, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 },
@@ -28,34 +27,37 @@ const publish = (note: string): Promise<unknown> =>
     put: [],
     remove: [],
     identity: 'this site',
-  }));
+  });
+  await publication.commit(1);
+  await publication.abandon();
+};
 
 it('shows a bucket as the store does, until anything is committed', async () => {
   const commits: (() => unknown)[] = [
-    () => store.createBucket('mill', 1),
+    () => store.create('mill', 1),
     () => publish('first'),
     () => store.changeAccess('mill', 'open'),
-    () => store.createBucket('other', 2),
-    () => store.removeBucket('other'),
+    () => store.create('other', 2),
+    () => store.remove('other'),
   ];
   for (const commit of commits) {
     await commit();
     expect(readAtAGlance(root, 'mill')).toBeUndefined();
     store.keepGlance();
-    expect(readAtAGlance(root, 'mill')).toEqual(await store.readBucket('mill'));
+    expect(readAtAGlance(root, 'mill')).toEqual(await store.bucket('mill'));
     expect(readAtAGlance(root, 'mill')).toMatchObject({ name: 'mill' });
     expect(readAtAGlance(root, 'nothing')).toBeUndefined();
   }
   // Opening, looking and keeping commit nothing.
   const again = EmbeddedStore.open(root);
-  expect(await again.listBuckets()).toHaveLength(1);
+  expect(await again.buckets()).toHaveLength(1);
   await again.close();
   store.keepGlance();
   expect(readAtAGlance(root, 'mill')).toMatchObject({ access: 'open', release: 1, identity: 'this site' });
 });
 
 it('is not believed when it was changed or cut short, and leaves nothing behind', async () => {
-  await store.createBucket('mill', 1);
+  await store.create('mill', 1);
   store.keepGlance();
   const path = join(root, 'glance.json');
   const text = readFileSync(path, 'utf8');
@@ -65,6 +67,6 @@ it('is not believed when it was changed or cut short, and leaves nothing behind'
   }
   writeFileSync(path, text);
   expect(readAtAGlance(root, 'mill')).toMatchObject({ access: 'closed' });
-  await store.removeBucket('mill');
+  await store.remove('mill');
   expect(existsSync(path)).toBe(false);
 });

@@ -2,7 +2,7 @@
 import type { Transaction } from 'lmdb';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { AFTER, withKey, type ObjectRow, type Rows } from './rows.js';
+import { objectsOf, releasesOf, undoOf, withKey, type ObjectRow, type Rows } from './rows.js';
 
 /** The rows in which an earlier release differs from the current one: null where it had no object of that key. */
 export function rowsBack(
@@ -14,8 +14,8 @@ export function rowsBack(
 ): Map<string, ObjectRow | null> {
   const back = new Map<string, ObjectRow | null>();
   for (let at = head; at > release; at--) {
-    const range = { start: [bucket, at, ''], end: [bucket, at, AFTER], transaction };
-    for (const { key, value } of rows.undo.getRange(range as never)) back.set(key[2], value);
+    const range = { ...undoOf(bucket, at, at), transaction };
+    for (const { key, value } of rows.undo.getRange(range)) back.set(key[2], value);
   }
   return back;
 }
@@ -29,8 +29,7 @@ export async function* listRows(
 ): AsyncGenerator<StoredObject> {
   const over = [...back].sort(([a], [b]) => compareKeys(a, b));
   let next = 0;
-  const range = { start: [bucket, ''], end: [bucket, AFTER], transaction };
-  for (const { key, value } of rows.current.getRange(range as never)) {
+  for (const { key, value } of rows.current.getRange({ ...objectsOf(bucket), transaction })) {
     for (let each = over[next]; each && compareKeys(each[0], key[1]) < 0; each = over[++next])
       if (each[1]) yield withKey(each[0], each[1]);
     if (over[next]?.[0] !== key[1]) yield withKey(key[1], value);
@@ -41,12 +40,11 @@ export async function* listRows(
 /** Forgets the releases beyond the newest `keep`, with the rows that lead back to them. Inside a write transaction. */
 export function pruneReleases(rows: Rows, bucket: string, head: number, keep: number): number {
   let pruned = 0;
-  for (const key of [...rows.releases.getKeys({ start: [bucket, 0], end: [bucket, head - keep + 1] })]) {
+  for (const key of [...rows.releases.getKeys(releasesOf(bucket, 0, head - keep))]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    for (const at of [release + 1, release])
-      for (const undo of [...rows.undo.getKeys({ start: [bucket, at, ''], end: [bucket, at, AFTER] })])
-        rows.undo.removeSync(undo);
+    for (const undo of [...rows.undo.getKeys(undoOf(bucket, release, release + 1))])
+      rows.undo.removeSync(undo);
     rows.releases.removeSync(key);
     pruned++;
   }

@@ -63,8 +63,33 @@ export function openRows(path: string, readOnly = false): Rows {
   };
 }
 
-/** The end of every key that begins with this string: no key holds U+FFFF. */
-export const AFTER = '\uffff';
+/** The range of a bucket's objects. No sign of a bucket's name sorts before the one at the end. */
+export const objectsOf = (bucket: string): { start: [string, string]; end: [string, string] } => ({
+  start: [bucket, ''],
+  end: [`${bucket}!`, ''],
+});
+
+/** The range of what some releases of a bucket changed, both included. */
+export const undoOf = (
+  bucket: string,
+  first: number,
+  last: number,
+): { start: [string, number, string]; end: [string, number, string] } => ({
+  start: [bucket, first, ''],
+  end: [bucket, last + 1, ''],
+});
+
+/** The range of a bucket's releases, both included. */
+export const releasesOf = (
+  bucket: string,
+  first: number,
+  last: number,
+): { start: [string, number]; end: [string, number] } => ({
+  start: [bucket, first],
+  end: [bucket, last + 1],
+});
+
+export const LAST_RELEASE = Number.MAX_SAFE_INTEGER - 1;
 
 export const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
   key,
@@ -76,12 +101,8 @@ export const withKey = (key: string, { digest, size, since, headers }: ObjectRow
 
 /** Removes a bucket with its objects and releases. Inside a write transaction. */
 export function removeRows({ buckets, current, undo, releases }: Rows, bucket: string): void {
-  const last = Number.MAX_SAFE_INTEGER;
-  for (const key of [...current.getKeys({ start: [bucket, ''], end: [bucket, AFTER] })])
-    current.removeSync(key);
-  for (const key of [...undo.getKeys({ start: [bucket, 0, ''], end: [bucket, last, AFTER] })])
-    undo.removeSync(key);
-  for (const key of [...releases.getKeys({ start: [bucket, 0], end: [bucket, last] })])
-    releases.removeSync(key);
+  for (const key of [...current.getKeys(objectsOf(bucket))]) current.removeSync(key);
+  for (const key of [...undo.getKeys(undoOf(bucket, 0, LAST_RELEASE))]) undo.removeSync(key);
+  for (const key of [...releases.getKeys(releasesOf(bucket, 0, LAST_RELEASE))]) releases.removeSync(key);
   buckets.removeSync(bucket);
 }
