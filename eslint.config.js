@@ -1,38 +1,6 @@
 import js from '@eslint/js';
 import tseslint from 'typescript-eslint';
 
-/** The walls: what each folder under src/ may not import. Imports run downwards only. */
-const FORBIDDEN = {
-  core: ['disk', 'stores', 'server', 'endpoint', 'config', 'report', 'cli'],
-  disk: ['stores', 'server', 'endpoint', 'config', 'report', 'cli'],
-  stores: ['disk', 'server', 'endpoint', 'config', 'report', 'cli'],
-  server: ['disk', 'stores', 'endpoint', 'config', 'report', 'cli'],
-  endpoint: ['disk', 'stores', 'server', 'config', 'report', 'cli'],
-  config: ['disk', 'stores', 'server', 'endpoint', 'report', 'cli'],
-  report: ['disk', 'stores', 'server', 'endpoint', 'config', 'cli'],
-};
-
-const wall = (folder) => {
-  const patterns = [
-    {
-      regex: `^\\.\\./(?:.*/)?(?:${FORBIDDEN[folder].join('|')})/`,
-      message: `src/${folder} stands below these folders: imports run cli → report, server, stores, disk, config → core.`,
-    },
-    { regex: '^yargs', message: 'Arguments are read in src/cli alone.' },
-  ];
-  if (folder === 'core') {
-    patterns.push({
-      regex: '^node:(?!buffer$)',
-      message: 'The core is pure: no terminal, no network, no process, no files.',
-    });
-  }
-  return {
-    files: [`src/${folder}/**/*.ts`],
-    ignores: ['**/*.test.ts'],
-    rules: { 'no-restricted-imports': ['error', { patterns }] },
-  };
-};
-
 export default tseslint.config(
   { ignores: ['dist/', 'demo/', 'node_modules/', 'docs/'] },
   js.configs.recommended,
@@ -91,5 +59,4 @@ export default tseslint.config(
       ],
     },
   },
-  ...Object.keys(FORBIDDEN).map(wall),
 );

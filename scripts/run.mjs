@@ -23,15 +23,10 @@ function install() {
   const marker = join('node_modules', '.package-lock.json');
   const current = existsSync(marker) && statSync(marker).mtimeMs >= statSync('package-lock.json').mtimeMs;
   if (current) return;
-  // Every dependency with a native part ships it inside its package, so no install script has to run. The versions
-  // are those of the lock file; `npm ci` would also insist on the packages of other platforms, which no one here needs.
-  const out = spawnSync(
-    'npm',
-    ['install', '--no-save', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'],
-    {
-      encoding: 'utf8',
-    },
-  );
+  // Every dependency with a native part ships it inside its package, so no install script has to run.
+  const out = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--ignore-scripts', '--loglevel=error'], {
+    encoding: 'utf8',
+  });
   if (out.status !== 0) {
     process.stderr.write(`${out.stdout}${out.stderr}`);
     process.exit(out.status ?? 1);
@@ -63,7 +58,9 @@ const steps = {
   },
   lint: () => {
     run(bin('eslint'), ['--max-warnings', '0', '.']);
-    run(bin('prettier'), ['--check', '--log-level', 'warn', 'src', 'test', 'scripts', '*.js', '*.ts']);
+    run(bin('prettier'), ['--check', '--log-level', 'warn', 'src', 'test', 'scripts', '*.js', '*.ts', '.dependency-cruiser.mjs']);
+    // The walls between the folders, and no circles.
+    run(bin('depcruise'), ['src', '--config', '.dependency-cruiser.mjs', '--output-type', 'err']);
     run(bin('tsc'), []);
   },
   test: () => {

@@ -434,7 +434,11 @@ describe('trace', () => {
       reason: 'unreadable',
       fix: expect.stringContaining('readable.except') as string,
     });
-    expect(await fenestraJson(home, 'trace', 'http://x.example/Visit/')).toMatchObject({
+    expect(await fenestra(home, 'trace', 'http://x.example/Visit/')).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/answers for the host x\.example; there are test-mill\.localhost/) as string,
+    });
+    expect(await fenestraJson(home, 'trace', 'http://test-mill.localhost:99/Visit/')).toMatchObject({
       status: 404,
       fix: expect.stringContaining('/visit/index.html') as string,
     });

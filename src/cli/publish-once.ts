@@ -6,13 +6,8 @@ import { countOf } from '../core/words/counts.js';
 import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
-import {
-  carryOut,
-  compareOthers,
-  preparePublish,
-  type Prepared,
-  type Published,
-} from '../jobs/publish/publish.js';
+import type { Prepared } from '../jobs/publish/prepared.js';
+import { carryOut, compareOthers, preparePublish, type Published } from '../jobs/publish/publish.js';
 import type { CheckOutcome } from '../core/check/outcome.js';
 import { checkJson } from '../report/json/check-json.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';

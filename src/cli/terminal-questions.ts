@@ -2,7 +2,6 @@
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Questions } from '../jobs/questions.js';
 import { formatQuestion } from '../report/text/question-text.js';
-import { declined } from './terminal.js';
 
 /** @param sure the name that was given beforehand @param before called before anything is asked */
 export function createQuestions(
@@ -40,3 +39,10 @@ export function createQuestions(
     },
   };
 }
+
+/** Ctrl-C at a question declines it. */
+export const declined = (error: unknown): never => {
+  if (error instanceof Error && /^(?:ExitPrompt|AbortPrompt|CancelPrompt)Error$/.test(error.name))
+    throw new FenestraError('DECLINED');
+  throw error;
+};

@@ -1,11 +1,10 @@
 /** The one place where commands meet the terminal: results to stdout, questions and progress to stderr. */
 import { createPaint, visible, type Paint } from '../report/text/paint.js';
-import { FenestraError } from '../core/errors/catalogue.js';
 import type { Progress } from '../jobs/progress.js';
 import type { Questions } from '../jobs/questions.js';
 import { createProgressJson } from './progress-json.js';
 import { createProgressLine } from './progress-line.js';
-import { createQuestions } from './terminal-questions.js';
+import { createQuestions, declined } from './terminal-questions.js';
 
 /** How progress is told: a line on a terminal, JSON lines for machines, or not at all. */
 export const PROGRESS_KINDS = ['line', 'json', 'none'] as const;
@@ -79,10 +78,3 @@ export function createTerminal(json: boolean, kind: ProgressKind = 'line'): Term
     end: () => line.end(),
   };
 }
-
-/** Ctrl-C at a question declines it. */
-export const declined = (error: unknown): never => {
-  if (error instanceof Error && /^(?:ExitPrompt|AbortPrompt|CancelPrompt)Error$/.test(error.name))
-    throw new FenestraError('DECLINED');
-  throw error;
-};

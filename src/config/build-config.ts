@@ -8,7 +8,7 @@ import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.j
 import type { Quirks } from '../core/hosting/quirks.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
-import type { ParsedConfig } from './load.js';
+import type { ParsedConfig } from './parsed-config.js';
 import type { Config, Destination } from './config.js';
 
 interface RawPlace {

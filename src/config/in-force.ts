@@ -1,7 +1,7 @@
 /** Every setting in force, with where it comes from and one line of explanation. */
 import { DEFAULT_QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 import { locate } from './locate.js';
-import type { ParsedConfig } from './load.js';
+import type { ParsedConfig } from './parsed-config.js';
 import { destinationSchema, ruleSchema, schema, storeSchema } from './schema.js';
 import type { SettingInForce } from './config.js';
 

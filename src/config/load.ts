@@ -6,6 +6,7 @@ import { ValidationError } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { buildConfig } from './build-config.js';
 import { locate } from './locate.js';
+import type { ParsedConfig } from './parsed-config.js';
 import { schema, type FaultParams } from './schema.js';
 import type { Config, ConfigFault } from './config.js';
 
@@ -33,12 +34,6 @@ export async function loadConfig(path: string): Promise<Config> {
   const parsed = await parseConfig(text);
   if ('faults' in parsed) throw faultsError(path, parsed.faults);
   return buildConfig(parsed, file, dirname(file));
-}
-
-export interface ParsedConfig {
-  readonly raw: Record<string, unknown>;
-  readonly document: Document;
-  readonly lines: LineCounter;
 }
 
 /** Parses and validates a config's text; all faults at once, in the order of the file. Touches nothing. */

@@ -3,31 +3,7 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { embedded } from './embedded/kind.js';
 import { module } from './module/kind.js';
-import type { BucketState, Store } from './port.js';
-
-/** Where a store is to be found, as the config says it. */
-export interface StorePlace {
-  /** Its name in the config. */
-  readonly name: string;
-  /** Undefined for the kind of the store `here`. */
-  readonly kind: string | undefined;
-  /** Absolute path of the folder that the config stands in. */
-  readonly folder: string;
-  readonly options: Readonly<Record<string, unknown>>;
-}
-
-export interface StoreKind {
-  /** One line for the docs. */
-  readonly explain: string;
-  /** The option that chooses this kind when it is given without `kind`. */
-  readonly chosenBy?: string;
-  /** Whether there is anything to look at; a store elsewhere is always there. */
-  isThere(place: StorePlace): boolean;
-  /** Makes it where there is none. @param glances see `glance` */
-  open(place: StorePlace, glances: boolean): Promise<Store>;
-  /** A bucket's state without opening the store, where that is known for certain. */
-  glance?(place: StorePlace, bucket: string): BucketState | undefined;
-}
+import type { StoreKind, StorePlace } from './kind.js';
 
 export const STORE_KINDS: ReadonlyMap<string, StoreKind> = new Map([
   ['embedded', embedded],

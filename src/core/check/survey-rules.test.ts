@@ -160,7 +160,7 @@ const BAD: readonly [string, Case, RegExp][] = [
     /answers 403 to everything \| readable: \{ keys: \["assets\/\*\*"\]/,
   ],
   [
-    'policy-covers-nothing',
+    'policy-names-bucket',
     { keys: ['a.css'], settings: { readable: { keys: ['test-mill/**'], except: [] } } },
     /readable: \{ keys: \["\*\*"\]/,
   ],

@@ -3,7 +3,8 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
-import { findKind, type StorePlace } from '../../stores/kinds.js';
+import type { StorePlace } from '../../stores/kind.js';
+import { findKind } from '../../stores/kinds.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import type { Project } from './open-project.js';
 

@@ -8,7 +8,7 @@ import { decodeBytes } from '../../disk/encode.js';
 import { readPublished } from '../../disk/read-file.js';
 import type { Store } from '../../stores/port.js';
 import { readWhole } from '../host/host-release.js';
-import type { Prepared } from './publish.js';
+import type { Prepared } from './prepared.js';
 
 /** Larger texts are not compared. Bytes. */
 const MOST_BYTES = 2_000_000;

@@ -12,7 +12,7 @@ import { checkRelease } from '../check/check-release.js';
 import { findIn } from '../host/host-release.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from './comparison.js';
-import type { Prepared } from './publish.js';
+import type { Prepared } from './prepared.js';
 
 export interface ProveOptions {
   readonly failOn: Level;

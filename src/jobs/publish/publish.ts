@@ -3,8 +3,7 @@ import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Level } from '../../core/findings/finding.js';
-import type { SurveyedSite } from '../../disk/survey-site.js';
-import type { BucketState, Store } from '../../stores/port.js';
+import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { needMatch, type Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
@@ -12,8 +11,9 @@ import type { Progress } from '../progress.js';
 import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { agreeToPublish, questionOf } from './agree.js';
-import { changesObjects, compareWithBucket, compareWithSame, type Comparison } from './comparison.js';
+import { changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
 import { makeRelease } from './make-release.js';
+import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
 
 export interface PrepareInput {
@@ -22,16 +22,6 @@ export interface PrepareInput {
   readonly matching?: Matching | undefined;
   /** Whether the store itself has to be asked, even where nothing has changed by all that is known. */
   readonly thorough?: boolean;
-}
-
-/** What a publish would do. Whoever prepares it closes it. */
-export interface Prepared {
-  readonly project: Project;
-  readonly site: SurveyedSite;
-  readonly comparison: Comparison;
-  /** Undefined where there is none yet, or none was needed to see that nothing has changed. */
-  readonly store: Store | undefined;
-  close(): Promise<void>;
 }
 
 /** Surveys the site and compares it with the bucket. @throws FenestraError SITE_…, FILE_…, STORE_…, USAGE */

@@ -1,6 +1,6 @@
 /** The embedded store as a kind: light to load, since most commands only glance at it. */
 import { resolve } from 'node:path';
-import type { StoreKind, StorePlace } from '../kinds.js';
+import type { StoreKind, StorePlace } from '../kind.js';
 import { readAtAGlance } from './glance.js';
 import { storeExists } from './layout.js';
 

@@ -2,7 +2,7 @@
 import { resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { StoreKind } from '../kinds.js';
+import type { StoreKind } from '../kind.js';
 import type { Store } from '../port.js';
 
 /** What such a module exports as its default. */

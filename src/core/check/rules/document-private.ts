@@ -1,6 +1,6 @@
 import { createReadPolicy } from '../../access/read-policy.js';
 import { siteRule } from '../rule.js';
-import { coversNothing } from './policy-covers-nothing.js';
+import { coversNothing } from '../read-policy-faults.js';
 
 export const documentPrivate = siteRule(
   {

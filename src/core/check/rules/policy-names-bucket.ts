@@ -1,4 +1,4 @@
-import { coversNothing } from './policy-covers-nothing.js';
+import { listNamesOfBuckets } from '../read-policy-faults.js';
 import { siteRule } from '../rule.js';
 
 export const policyNamesBucket = siteRule(
@@ -11,22 +11,10 @@ export const policyNamesBucket = siteRule(
     fix: 'Leave the name out.',
   },
   function* (context) {
-    if (coversNothing(context)) return;
-    const { settings, objects, buckets } = context;
-    for (const list of ['keys', 'except'] as const) {
-      for (const pattern of settings.readable?.[list] ?? []) {
-        const named = namedBucket(pattern, buckets);
-        if (named === undefined || objects.some(({ key }) => key.startsWith(`${named}/`))) continue;
-        const rest = pattern.replace(/^\/?[^/]+\/?/, '') || '**';
-        yield {
-          message: `"${pattern}" under readable.${list} begins with the name of the bucket ${named}, which is no part of a key`,
-          fix: `readable: { ${list}: ["${rest}"] }`,
-        };
-      }
-    }
+    for (const { list, pattern, bucket, becomes } of listNamesOfBuckets(context))
+      yield {
+        message: `"${pattern}" under readable.${list} begins with the name of the bucket ${bucket}, which is no part of a key`,
+        fix: `readable: { ${list}: ["${becomes}"] }`,
+      };
   },
 );
-
-/** The bucket that a pattern begins with the name of. */
-export const namedBucket = (pattern: string, buckets: readonly string[]): string | undefined =>
-  buckets.find((bucket) => pattern.replace(/^\//, '').split('/', 1)[0] === bucket);

@@ -1,7 +1,6 @@
 import { folderMeant, parsePattern } from '../../assign/pattern.js';
+import { coversNothing, listNamesOfBuckets } from '../read-policy-faults.js';
 import { siteRule } from '../rule.js';
-import { coversNothing } from './policy-covers-nothing.js';
-import { namedBucket } from './policy-names-bucket.js';
 
 export const readableMatchesNothing = siteRule(
   {
@@ -13,13 +12,15 @@ export const readableMatchesNothing = siteRule(
     fix: 'Correct the pattern; what is in a folder is drafts/**.',
   },
   function* (context) {
-    const { objects, settings, buckets } = context;
+    const { objects, settings } = context;
     if (settings.readable === null || coversNothing(context)) return;
     const keys = objects.map(({ key }) => key);
+    // Those have a rule of their own.
+    const named = new Set(listNamesOfBuckets(context).map(({ pattern }) => pattern));
     for (const list of ['keys', 'except'] as const) {
       for (const pattern of settings.readable[list]) {
         const matches = parsePattern(pattern);
-        if (keys.some((key) => matches(key)) || namedBucket(pattern, buckets) !== undefined) continue;
+        if (keys.some((key) => matches(key)) || named.has(pattern)) continue;
         const meant = folderMeant(pattern, keys);
         yield {
           message: `"${pattern}" under readable.${list} matches no object, so it ${list === 'keys' ? 'opens' : 'protects'} nothing`,

@@ -1,0 +1,61 @@
+// What may import what: the folders under src/ from the top floor down, and nothing in a circle, not even a type.
+const FLOORS = {
+  cli: ['library', 'jobs', 'report', 'server', 'stores', 'disk', 'endpoint', 'config', 'files', 'core'],
+  library: ['jobs', 'report', 'server', 'stores', 'disk', 'endpoint', 'config', 'core'],
+  jobs: ['server', 'stores', 'disk', 'endpoint', 'config', 'files', 'core'],
+  report: ['server', 'stores', 'disk', 'endpoint', 'config', 'files', 'core'],
+  server: ['core'],
+  stores: ['files', 'core'],
+  disk: ['files', 'core'],
+  endpoint: ['core'],
+  config: ['files', 'core'],
+  files: [],
+  core: [],
+};
+
+const walls = Object.entries(FLOORS).map(([folder, below]) => ({
+  name: `wall-of-${folder}`,
+  comment: `src/${folder} may import ${below.length > 0 ? below.join(', ') : 'nothing else'} under src/.`,
+  severity: 'error',
+  from: { path: `^src/${folder}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: '^src/', pathNot: `^src/(?:${[folder, ...below].join('|')})/` },
+}));
+
+export default {
+  forbidden: [
+    ...walls,
+    {
+      name: 'no-circle',
+      comment: 'Nothing under src/ imports itself by a detour, not even for a type.',
+      severity: 'error',
+      from: { path: '^src/' },
+      to: { circular: true },
+    },
+    {
+      name: 'only-the-table-names-a-kind',
+      comment: 'A kind of store is imported by the table of kinds alone.',
+      severity: 'error',
+      from: { path: '^src/', pathNot: ['^src/stores/kinds\\.ts$', '^src/stores/([^/]+)/', '\\.test\\.ts$'] },
+      to: { path: '^src/stores/(?!contract/)[^/]+/' },
+    },
+    {
+      name: 'arguments-in-cli-alone',
+      severity: 'error',
+      from: { path: '^src/(?!cli/)' },
+      to: { path: 'node_modules/yargs' },
+    },
+    {
+      name: 'pure-core',
+      comment: 'The core is pure: no terminal, no network, no process, no files.',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'], pathNot: '^(?:node:)?buffer$' },
+    },
+  ],
+  options: {
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    doNotFollow: { path: 'node_modules' },
+    enhancedResolveOptions: { extensions: ['.ts', '.js', '.mjs', '.json'] },
+  },
+};

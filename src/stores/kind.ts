@@ -1,0 +1,26 @@
+/** What a kind of store is. */
+import type { BucketState, Store } from './port.js';
+
+/** Where a store is to be found, as the config says it. */
+export interface StorePlace {
+  /** Its name in the config. */
+  readonly name: string;
+  /** Undefined for the kind of the store `here`. */
+  readonly kind: string | undefined;
+  /** Absolute path of the folder that the config stands in. */
+  readonly folder: string;
+  readonly options: Readonly<Record<string, unknown>>;
+}
+
+export interface StoreKind {
+  /** One line for the docs. */
+  readonly explain: string;
+  /** The option that chooses this kind when it is given without `kind`. */
+  readonly chosenBy?: string;
+  /** Whether there is anything to look at; a store elsewhere is always there. */
+  isThere(place: StorePlace): boolean;
+  /** Makes it where there is none. @param glances see `glance` */
+  open(place: StorePlace, glances: boolean): Promise<Store>;
+  /** A bucket's state without opening the store, where that is known for certain. */
+  glance?(place: StorePlace, bucket: string): BucketState | undefined;
+}
