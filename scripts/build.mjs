@@ -73,6 +73,8 @@ const { metafile } = await build({
     fenestra: 'src/cli/main.ts',
     'fingerprint-worker': 'src/disk/fingerprint-worker.ts',
     reference: 'src/cli/reference.ts',
+    index: 'src/library/index.ts',
+    'store-contract': 'src/stores/contract/contract.ts',
   },
   outdir: staging,
   bundle: true,

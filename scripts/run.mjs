@@ -52,6 +52,11 @@ function build() {
 
 const steps = {
   build: () => build(),
+  // What goes into the package: the types of the library beside the program.
+  pack: () => {
+    build();
+    run(bin('tsc'), ['--project', 'tsconfig.types.json']);
+  },
   demo: () => {
     build();
     run(process.execPath, ['dist/fenestra.js', 'demo', ...rest]);

@@ -2,7 +2,6 @@
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Level } from '../core/findings/finding.js';
-import { countOf } from '../core/words/counts.js';
 import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
@@ -12,7 +11,7 @@ import type { CheckOutcome } from '../core/check/outcome.js';
 import { checkJson } from '../report/json/check-json.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
 import { formatCheck } from '../report/text/check-text.js';
-import { countFindings } from '../report/text/findings-text.js';
+import { describeOutcome } from '../report/text/findings-text.js';
 import { createPaint } from '../report/text/paint.js';
 import {
   formatComparison,
@@ -139,10 +138,9 @@ async function showDiff(key: string, prepared: Prepared, terminal: Terminal): Pr
 function refused({ state }: Published, proof: CheckOutcome | undefined, terminal: Terminal): FenestraError {
   if (!proof) throw new Error('a release was refused without a proof');
   terminal.printJson({ bucket: state.name, release: null, proof: checkJson(proof) });
-  const wrong = proof.failures.length;
   return new FenestraError('CHECK_FAILED', {
     bucket: state.name,
     release: state.release,
-    what: `${countFindings(proof.findings)}${wrong > 0 ? ` and ${countOf(wrong, 'wrong answer')}` : ''}`,
+    what: describeOutcome(proof),
   });
 }

@@ -143,3 +143,15 @@ export interface Store {
   hosting?(): Hosting;
   close(): Promise<void>;
 }
+
+/** What a module that makes a store exports as its default: the config names it with `module`. */
+export interface StoreModule {
+  (place: {
+    /** The store's name in the config. */
+    readonly name: string;
+    /** Absolute path of the folder that the config stands in. */
+    readonly folder: string;
+    /** What the config says under `options`. */
+    readonly options: Readonly<Record<string, unknown>>;
+  }): Store | Promise<Store>;
+}

@@ -3,13 +3,13 @@ import { SAMPLE } from '../../core/check/sample.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline, writeResult } from '../../jobs/check/baseline-file.js';
 import { checkProject, DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/check-project.js';
+import { readUrl } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
 import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
 import { failOnOption, toOption } from '../options.js';
-import { readUrl } from '../read-url.js';
 import { VERSION } from '../version.js';
 
 interface Args {

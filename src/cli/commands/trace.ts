@@ -1,16 +1,15 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { WebRequest } from '../../core/hosting/answer.js';
-import { parseKey } from '../../core/site/key.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { askLive } from '../../jobs/trace/ask-live.js';
+import { readTraceRequest, readUrl } from '../../jobs/trace/read-request.js';
 import { traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { toOption } from '../options.js';
-import { readUrl } from '../read-url.js';
 
 interface Args {
   readonly address: string;
@@ -95,21 +94,6 @@ function readRequest(args: Args): { request: WebRequest; url: URL | undefined } 
       });
     headers[match[1].toLowerCase()] = match[2] ?? '';
   }
-  const url = /^https?:\/\//i.test(args.address) ? readUrl(args.address) : undefined;
-  const target = url
-    ? targetOf(url, args.address)
-    : args.address.startsWith('/')
-      ? args.address
-      : `/${args.address}`;
-  return { request: { method, target: encodeBare(target), headers }, url };
+  const { target, url } = readTraceRequest(args.address);
+  return { request: { method, target, headers }, url };
 }
-
-/** The path as typed, since parsing a URL would take its dot segments away. */
-const targetOf = (url: URL, typed: string): string =>
-  /^https?:\/\/[^/?#]*([/?][^#]*)/i.exec(typed)?.[1]?.replace(/^\?/, '/?') ?? url.pathname;
-
-/** Letters that a shell lets one type and that a browser would percent-encode. */
-const encodeBare = (target: string): string =>
-  parseKey(target).fault === undefined
-    ? target.replace(/[^\x21-\x7e]+/g, (letters) => encodeURIComponent(letters))
-    : target;

@@ -252,6 +252,18 @@ export class FenestraError extends Error {
   readonly exit: number;
   readonly details: Details;
 
+  /** By what it is and not by which copy of this file made it: a store of one's own may bring another copy. */
+  static override [Symbol.hasInstance](value: unknown): boolean {
+    return (
+      value instanceof Object &&
+      'code' in value &&
+      typeof value.code === 'string' &&
+      Object.hasOwn(CATALOGUE, value.code) &&
+      'exit' in value &&
+      'fix' in value
+    );
+  }
+
   constructor(code: ErrorCode, details: Details = {}, cause?: unknown) {
     const { message, fix, exit } = CATALOGUE[code];
     super(fill(message, details), cause === undefined ? undefined : { cause });

@@ -2,7 +2,6 @@
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
-import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Level } from '../../core/findings/finding.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -21,7 +20,7 @@ export interface ProveOptions {
 
 const CONCURRENCY = 16;
 
-/** @throws FenestraError STORE_CANNOT where the store shows nothing before it is published */
+/** @throws FenestraError BODY_DAMAGED, PORT_IN_USE, … */
 export async function proveRelease(
   { project, site, comparison }: Prepared,
   store: Store,
@@ -31,7 +30,7 @@ export async function proveRelease(
 ): Promise<CheckOutcome> {
   const { bucket } = project.destination;
   const read = publication.read?.bind(publication);
-  if (!read) throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
+  if (!read) throw new Error(`${store.name} guarantees staging, and its publications cannot be read`);
   const objects = await stagedObjects(comparison, store, bucket, Date.now());
   const release = (comparison.bucket?.release ?? 0) + 1;
   return checkRelease(

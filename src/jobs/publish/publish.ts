@@ -81,6 +81,8 @@ export async function carryOut(
   const { project, site, comparison, store } = prepared;
   if (!store) throw new Error('nothing was prepared that could be carried out');
   const { bucket } = project.destination;
+  if (input.prove && !store.guarantees.staging)
+    throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const keys = (): string[] => site.objects.map(({ key }) => key);
   await agreeToPublish(questionOf(comparison, keys, project.destination), input.yes, questions);
   // Loaded where something is sent: a publish that changes nothing never asks for it.

@@ -27,10 +27,11 @@ export const historyJson = (history: {
   readonly releases: readonly ReleaseRecord[];
 }): HistoryJson => ({ ...history, releases: history.releases.map(releaseJson) });
 
-export interface ReleaseChangesJson extends ReleaseJson {
+export interface ReleaseChangesJson extends Omit<ReleaseJson, 'settings'> {
   readonly bucket: string;
   /** Empty where the release before is no longer kept. */
   readonly changes: readonly Change[];
+  readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
 }
 
@@ -45,4 +46,4 @@ export const releaseChangesJson = (
     readonly entries: readonly Change[] | undefined;
     readonly settings: readonly SettingChange[];
   },
-): object => ({ bucket, ...releaseJson(record), changes: entries ?? [], settings });
+): ReleaseChangesJson => ({ bucket, ...releaseJson(record), changes: entries ?? [], settings });

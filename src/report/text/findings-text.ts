@@ -63,6 +63,18 @@ export const placeOf = ({ key, line }: Finding): string =>
       ? key
       : `${key}:${line}`;
 
+/** What a check found, in a few words: `2 errors and 3 wrong answers`. */
+export function describeOutcome({
+  findings,
+  failures,
+}: {
+  readonly findings: readonly Finding[];
+  readonly failures: readonly unknown[];
+}): string {
+  const wrong = failures.length > 0 ? ` and ${countOf(failures.length, 'wrong answer')}` : '';
+  return `${countFindings(findings)}${wrong}`;
+}
+
 /** `2 errors, 1 warning`, or `no findings`. */
 export function countFindings(findings: readonly Finding[]): string {
   const parts = (['error', 'warning', 'note'] as const)

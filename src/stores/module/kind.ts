@@ -3,19 +3,7 @@ import { resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoreKind } from '../kind.js';
-import type { Store } from '../port.js';
-
-/** What such a module exports as its default. */
-export interface StoreModule {
-  (place: {
-    /** The store's name in the config. */
-    readonly name: string;
-    /** Absolute path of the folder that the config stands in. */
-    readonly folder: string;
-    /** What the config says under `options`. */
-    readonly options: Readonly<Record<string, unknown>>;
-  }): Store | Promise<Store>;
-}
+import type { Store, StoreModule } from '../port.js';
 
 const METHODS = [
   'buckets',

@@ -1,0 +1,40 @@
+/** An address as somebody types it: a path, or a whole URL. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { parseKey } from '../../core/site/key.js';
+
+/** A web address. @throws FenestraError URL_INVALID */
+export function readUrl(text: string): URL {
+  let url: URL;
+  try {
+    url = new URL(text);
+  } catch (error) {
+    throw new FenestraError('URL_INVALID', { url: text, reason: 'it does not parse as one' }, error);
+  }
+  if (url.protocol !== 'http:' && url.protocol !== 'https:')
+    throw new FenestraError('URL_INVALID', { url: text, reason: `it begins with ${url.protocol}` });
+  return url;
+}
+
+export interface TraceTarget {
+  /** The request target. */
+  readonly target: string;
+  /** The whole address, where one was given. */
+  readonly url: URL | undefined;
+}
+
+/** @throws FenestraError URL_INVALID */
+export function readTraceRequest(address: string): TraceTarget {
+  const url = /^https?:\/\//i.test(address) ? readUrl(address) : undefined;
+  const target = url ? targetOf(url, address) : address.startsWith('/') ? address : `/${address}`;
+  return { target: encodeBare(target), url };
+}
+
+/** The path as typed, since parsing a URL would take its dot segments away. */
+const targetOf = (url: URL, typed: string): string =>
+  /^https?:\/\/[^/?#]*([/?][^#]*)/i.exec(typed)?.[1]?.replace(/^\?/, '/?') ?? url.pathname;
+
+/** Letters that a shell lets one type and that a browser would percent-encode. */
+const encodeBare = (target: string): string =>
+  parseKey(target).fault === undefined
+    ? target.replace(/[^\x21-\x7e]+/g, (letters) => encodeURIComponent(letters))
+    : target;

@@ -1,0 +1,52 @@
+/** One publish of a project, as data. */
+import { FenestraError } from '../core/errors/catalogue.js';
+import type { Project } from '../jobs/project/open-project.js';
+import { readMatching } from '../jobs/project/matching.js';
+import type { Progress } from '../jobs/progress.js';
+import { changesNothing } from '../jobs/publish/comparison.js';
+import { carryOut, preparePublish } from '../jobs/publish/publish.js';
+import { publishJson, type PublishJson } from '../report/json/publish-json.js';
+import { describeOutcome } from '../report/text/findings-text.js';
+import type { PublishOptions } from './project.js';
+import { answerWithoutAsking } from './questions.js';
+
+/** @throws FenestraError CHECK_FAILED where it was to be proved and does not pass */
+export async function publishOnce(
+  project: Project,
+  { dryRun = false, matching, note = '', sure, prove = false }: PublishOptions,
+  progress: Progress,
+): Promise<PublishJson> {
+  const prepared = await preparePublish(
+    project,
+    { look: dryRun, matching: readMatching(matching) },
+    progress,
+  );
+  try {
+    const { comparison, site } = prepared;
+    const { bucket } = project.destination;
+    const report = (release: number | null): PublishJson =>
+      publishJson(
+        comparison,
+        { bucket, address: project.address, release, findings: site.findings },
+        Date.now(),
+      );
+    if (changesNothing(comparison)) return report(comparison.bucket?.release ?? 0);
+    if (dryRun) return report(null);
+    const failOn = typeof prove === 'object' ? (prove.failOn ?? 'error') : 'error';
+    const { release, proof, state } = await carryOut(
+      prepared,
+      { note, yes: true, prove: prove === false ? undefined : { failOn, baseline: undefined } },
+      progress,
+      answerWithoutAsking(sure),
+    );
+    if (release === null && proof)
+      throw new FenestraError('CHECK_FAILED', {
+        bucket,
+        release: state.release,
+        what: describeOutcome(proof),
+      });
+    return report(release);
+  } finally {
+    await prepared.close();
+  }
+}

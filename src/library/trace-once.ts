@@ -1,0 +1,29 @@
+/** One trace, as data. */
+import type { WebRequest } from '../core/hosting/answer.js';
+import type { Project } from '../jobs/project/open-project.js';
+import { withStoreThere } from '../jobs/project/open-store.js';
+import { askLive } from '../jobs/trace/ask-live.js';
+import { readTraceRequest, readUrl } from '../jobs/trace/read-request.js';
+import { traceAddress } from '../jobs/trace/trace-address.js';
+import { traceJson, type TraceJson } from '../report/json/trace-json.js';
+import type { TraceOptions } from './project.js';
+
+/** @throws FenestraError URL_INVALID, HOST_UNKNOWN, BUCKET_MISSING, ENDPOINT_DEAD */
+export async function traceOnce(
+  project: Project,
+  address: string,
+  { method = 'GET', headers = {}, at }: TraceOptions,
+): Promise<TraceJson> {
+  const { target, url } = readTraceRequest(address);
+  const request: WebRequest = {
+    method: method.toUpperCase(),
+    target,
+    headers: Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value])),
+  };
+  return withStoreThere(project, async (store) => {
+    const traced = await traceAddress(project, store, request, url);
+    const endpoint = at === undefined ? undefined : readUrl(String(at));
+    const live = endpoint && (await askLive(endpoint, request, traced));
+    return traceJson(new URL(target, endpoint ?? url?.origin ?? project.address).href, traced, live);
+  });
+}
