@@ -2,3 +2,4 @@
 export { askEndpoint } from './ask.js';
 export { createAgent } from './connect.js';
 export { reasonOf, runProbes } from './run-probes.js';
+export { fetchOnce } from './fetch-once.js';

@@ -68,10 +68,15 @@ export async function openProject(options: OpenOptions = {}): Promise<Project> {
         { host, port, unpublished, annotate: false, describeFix },
         progress,
       );
+      const address = `http://${bucket}.localhost:${serving.port}/`;
       return {
-        address: `http://${bucket}.localhost:${serving.port}/`,
+        address,
         port: serving.port,
         buckets: serving.buckets,
+        async fetch(path, init = {}) {
+          const { fetchOnce } = await import('../endpoint/index.js');
+          return fetchOnce(new URL(path, address), init);
+        },
         close: async () => serving.close(500),
       };
     },

@@ -79,6 +79,14 @@ export interface Served {
   readonly port: number;
   /** Every bucket that was there when it began. */
   readonly buckets: readonly string[];
+  /**
+   * Asks the project's bucket for a path and follows no redirect. Unlike the global `fetch` it knows where names under
+   * `localhost` are on every machine.
+   */
+  fetch(
+    path: string,
+    init?: { readonly method?: string; readonly headers?: Readonly<Record<string, string>> },
+  ): Promise<Response>;
   close(): Promise<void>;
 }
 
