@@ -17,6 +17,7 @@ import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
 import { sweepBodies } from '../src/stores/embedded/sweep.js';
 import type { StoredObject } from '../src/core/site/site-object.js';
 import { ask } from './helpers/ask.js';
+import { chance, SEED } from './helpers/chance.js';
 import {
   CONFIG,
   ERROR_PAGE,
@@ -64,7 +65,7 @@ async function readStore(
   }
 }
 
-describe('a publish that is killed', () => {
+describe(`a publish that is killed (FENESTRA_SEED=${SEED})`, () => {
   const FILES = 2500;
   const body = (key: string, version: number): string =>
     `${key} version ${version} `.repeat(key.startsWith('big') ? 20_000 : 20);
@@ -83,6 +84,7 @@ describe('a publish that is killed', () => {
     let whole = Date.now() - began;
     let expected = 1;
     let killed = 0;
+    const moment = chance('killed');
     for (let round = 1; round <= 100; round++) {
       // Each round changes some of the files, so that there is always something to lose.
       const version = round;
@@ -95,7 +97,7 @@ describe('a publish that is killed', () => {
         { cwd: home, stdio: 'ignore' },
       );
       const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
-      const timer = setTimeout(() => child.kill('SIGKILL'), Math.random() * whole * 0.9);
+      const timer = setTimeout(() => child.kill('SIGKILL'), moment() * whole * 0.9);
       const code = await ended;
       clearTimeout(timer);
       if (code === null) killed++;
@@ -154,11 +156,12 @@ describe('buckets that come and go in one store', () => {
 
   it('lose nothing to each other, and nothing that is whole is called damaged', async () => {
     const home = makeProject(files, config);
+    const moment = chance('beside');
     for (let round = 0; round < 6; round++) {
       await fenestra(home, 'publish', '--to', 'one', '--yes');
       // The same bytes are needed by one bucket from the moment on in which the other lets go of them.
       const removed = fenestra(home, 'bucket', 'remove', 'mill-one', '--with-contents', '--sure', 'mill-one');
-      await wait(Math.random() * 250);
+      await wait(moment() * 250);
       const published = await fenestra(home, 'publish', '--to', 'two', '--yes');
       expect([(await removed).err, published.err]).toEqual(['', '']);
       const shown = await fenestra(home, 'bucket', 'show', 'mill-two', '--verify');

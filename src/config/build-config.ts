@@ -2,7 +2,8 @@
 import { resolve } from 'node:path';
 import { isMap, isSeq, type LineCounter } from 'yaml';
 import type { ReadableSetting } from '../core/access/read-policy.js';
-import type { AssignRule, Encoding } from '../core/assign/cascade.js';
+import type { AssignRule } from '../core/assign/cascade.js';
+import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Property } from '../core/assign/properties.js';
 import { parseCache, type CachePolicy } from '../core/caching/policy.js';
 import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
 import type { Quirks } from '../core/hosting/quirks.js';
@@ -19,15 +20,10 @@ interface RawPlace {
   readonly quirks?: Partial<Quirks> | null;
 }
 
-interface RawRule {
+interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
   readonly to?: string | string[];
   readonly type?: string | string[];
   readonly ifUnset?: boolean;
-  readonly contentType?: string;
-  readonly cache?: unknown;
-  readonly encoding?: Encoding;
-  readonly language?: string;
-  readonly disposition?: string;
 }
 
 interface RawConfig extends RawPlace {
@@ -108,13 +104,18 @@ function toRule(raw: RawRule, index: number, line: number): AssignRule {
     ...(raw.to === undefined ? {} : { to: many(raw.to) }),
     ...(raw.type === undefined ? {} : { type: many(raw.type) }),
     ...(raw.ifUnset === true ? { ifUnset: true } : {}),
-    ...(raw.contentType === undefined ? {} : { contentType: raw.contentType }),
-    ...(raw.cache === undefined ? {} : { cache: policy(raw.cache) }),
-    ...(raw.encoding === undefined ? {} : { encoding: raw.encoding }),
-    ...(raw.language === undefined ? {} : { language: raw.language }),
-    ...(raw.disposition === undefined ? {} : { disposition: raw.disposition }),
+    ...toValues(raw),
   };
 }
+
+/** What a rule gives. Validation has seen to it that each is of its shape. */
+const toValues = (raw: RawRule): AssignedValues =>
+  Object.fromEntries(
+    PROPERTIES.filter((property) => raw[property] !== undefined).map((property) => [
+      property,
+      ASSIGNABLE[property].shape.is === 'cache' ? policy(raw[property]) : raw[property],
+    ]),
+  );
 
 function ruleLine(
   { document, lines }: { document: ParsedConfig['document']; lines: LineCounter },

@@ -1,5 +1,6 @@
 /** The one Yup schema of fenestra.yaml. Faults, `config show`, the JSON Schema and docs/config.md all come from it. */
 import * as yup from 'yup';
+import { ASSIGNABLE, PROPERTIES, type Property, type PropertyEntry } from '../core/assign/properties.js';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { parseCache, type MAPPING_KEYS } from '../core/caching/policy.js';
@@ -176,6 +177,25 @@ const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
 /** A path step that Yup can carry whatever the name holds. */
 const quoteName = (name: string): string => (/^\w+$/.test(name) ? name : `["${name.replace(/"/g, '\\"')}"]`);
 
+/** The schema of a property, by its shape. */
+function assignable({ shape, explain }: PropertyEntry): yup.Schema {
+  switch (shape.is) {
+    case 'media type':
+      return contentType(explain);
+    case 'cache':
+      return cache(explain);
+    case 'choice':
+      return oneOf(shape.choices, explain);
+    case 'text':
+      return text(shape.what)
+        .matches(shape.pattern, shape.fault)
+        .meta({
+          explain,
+          json: { type: 'string', ...(shape.json === undefined ? {} : { pattern: shape.json }) },
+        });
+  }
+}
+
 const rule = mapping(
   {
     to: oneOrMany(pattern(), 'The keys that it is for: a pattern, or a list of them.', PATTERN_JSON),
@@ -185,21 +205,9 @@ const rule = mapping(
       .strict()
       .typeError('is true or false')
       .meta({ explain: 'Yields to any other rule, and to every default but the last.' }),
-    contentType: contentType('The Content-Type, sent as written.'),
-    cache: cache('How long it may be kept.'),
-    encoding: oneOf(['gzip', 'br'] as const, 'Compresses at publish time and labels the object.'),
-    language: text('a language tag')
-      .matches(
-        /^[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*(?:, ?[A-Za-z]{2,8}(?:-[A-Za-z0-9]{1,8})*)*$/,
-        'is a language tag such as en or en-GB',
-      )
-      .meta({ explain: 'The Content-Language.', json: { type: 'string' } }),
-    disposition: text('a disposition')
-      .matches(/^(?:inline|attachment)(?:\s*;\s*[\x20-\x7e]+)?$/, 'begins with inline or attachment')
-      .meta({
-        explain: 'The Content-Disposition, such as `attachment`.',
-        json: { type: 'string', pattern: '^(inline|attachment)' },
-      }),
+    ...(Object.fromEntries(
+      PROPERTIES.map((property) => [property, assignable(ASSIGNABLE[property])]),
+    ) as Record<Property, ReturnType<typeof assignable>>),
   },
   'A rule: what it is for (`to`, `type`) and what it gives.',
 ).test('sense', (value, context) => {
@@ -214,9 +222,7 @@ const rule = mapping(
       'type',
     );
   }
-  const gives = ['contentType', 'cache', 'encoding', 'language', 'disposition'].some(
-    (name) => given[name] !== undefined,
-  );
+  const gives = PROPERTIES.some((name) => given[name] !== undefined);
   return gives || fail(context, 'the rule gives nothing: add `cache` or `contentType`', 'cache: 1 hour');
 });
 
@@ -323,7 +329,10 @@ const moved = () =>
 const quirks = () =>
   mapping(
     Object.fromEntries(
-      Object.entries(QUIRKS).map(([name, { choices, explain }]) => [name, oneOf(choices, explain)]),
+      Object.entries(QUIRKS).map(([name, { choices, explain }]) => [
+        name,
+        oneOf<string | number>(choices, explain),
+      ]),
     ),
     'Points on which real hosts differ, and what the emulation does.',
   );

@@ -10,7 +10,7 @@ import {
   type BrotliCompress,
   type Gzip,
 } from 'node:zlib';
-import type { Encoding } from '../core/assign/cascade.js';
+import type { Encoding } from '../core/assign/properties.js';
 
 const BROTLI = { params: { [constants.BROTLI_PARAM_QUALITY]: 9, [constants.BROTLI_PARAM_LGWIN]: 22 } };
 const GZIP = { level: 9 };

@@ -1,5 +1,5 @@
 /** Learning many files in batches that several threads can share. */
-import type { Encoding } from '../core/assign/cascade.js';
+import type { Encoding } from '../core/assign/properties.js';
 import { fingerprintFile, type Fingerprint } from './fingerprint.js';
 
 export interface FileToFingerprint {

@@ -2,9 +2,9 @@
 import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
 import { statSync } from 'node:fs';
-import { isAscii, isUtf8 } from 'node:buffer';
+import { isUtf8 } from 'node:buffer';
 import { FenestraError } from '../core/errors/catalogue.js';
-import type { Encoding } from '../core/assign/cascade.js';
+import type { Encoding } from '../core/assign/properties.js';
 import { essence, isText } from '../core/assign/media-type.js';
 import { isJson, isPage, isStyle } from '../core/assign/defaults.js';
 import type { Facts } from '../core/site/site-object.js';
@@ -69,23 +69,24 @@ async function fingerprintLarge(
 
 /** Whether bytes that come in pieces are UTF-8; a character may be cut between two pieces. */
 class Utf8Check {
+  readonly #decoder = new TextDecoder('utf-8', { fatal: true });
   #valid = true;
-  #rest: Buffer = Buffer.alloc(0);
 
-  add(piece: Buffer): void {
-    if (!this.#valid) return;
-    const bytes = this.#rest.length > 0 ? Buffer.concat([this.#rest, piece]) : piece;
-    let end = bytes.length;
-    // Back to the start of the last character, at most three bytes away.
-    while (end > 0 && end > bytes.length - 3 && ((bytes[end - 1] ?? 0) & 0xc0) === 0x80) end--;
-    if (end > 0 && (bytes[end - 1] ?? 0) >= 0xc0) end--;
-    else end = bytes.length;
-    this.#valid = isUtf8(bytes.subarray(0, end));
-    this.#rest = Buffer.from(bytes.subarray(end));
+  add(piece: Uint8Array): void {
+    this.#valid &&= this.#decodes(piece, true);
   }
 
   holds(): boolean {
-    return this.#valid && isUtf8(this.#rest);
+    return this.#valid && this.#decodes(new Uint8Array(), false);
+  }
+
+  #decodes(piece: Uint8Array, stream: boolean): boolean {
+    try {
+      this.#decoder.decode(piece, { stream });
+      return true;
+    } catch {
+      return false;
+    }
   }
 }
 
@@ -100,7 +101,6 @@ function readFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | 
     sniffed: '',
     charset,
     utf8: textual ? readsAsText : true,
-    ascii: charset === '' || isAscii(bytes),
     emails,
   };
   if ((textual && readsAsText && !bytes.includes(0)) || bytes.length === 0 || looksAsNamed(type, bytes))

@@ -2,7 +2,7 @@
 import { closeSync, createReadStream, fstatSync, openSync, readSync, statSync, type Stats } from 'node:fs';
 import { PassThrough, pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
-import type { Encoding } from '../core/assign/cascade.js';
+import type { Encoding } from '../core/assign/properties.js';
 import type { FileStamp } from '../core/site/survey.js';
 import { isOlder } from './time-step.js';
 import { createEncoder, encodeBytes } from './encode.js';

@@ -1,6 +1,7 @@
 /** Surveying the site: every file to an object, reading only the files that are not known from last time. */
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
+import { isAlsoSources, isText } from '../core/assign/media-type.js';
 import { createReadPolicy, type ReadableSetting } from '../core/access/read-policy.js';
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
@@ -151,7 +152,11 @@ async function readRows(
   );
   unknown.forEach(({ row, file, decision }, at) => {
     const each = learned[at];
-    if (each) rows[row] = { file, decision, ...each };
+    if (!each) return;
+    const textual = isText(each.facts.sniffed) && isAlsoSources(decision.headers['Content-Type'] ?? '');
+    // What was sniffed contradicted the name, which meant something else.
+    const facts = textual ? { ...each.facts, sniffed: '' } : each.facts;
+    rows[row] = { file, ...each, facts, decision: textual ? cascade.decide(file.key, true) : decision };
   });
   return { rows, read: unknown.length };
 }

@@ -10,7 +10,7 @@ import { renderNotice } from '../core/hosting/notice-page.js';
 import { resolve } from '../core/hosting/resolve.js';
 import type { BucketView } from '../core/hosting/bucket-view.js';
 import type { StoredObject } from '../core/site/site-object.js';
-import { BodyCache } from './body-cache.js';
+import { LRUCache } from 'lru-cache';
 import { renderFrontPage } from './front-page.js';
 import type { Hosted } from './hosted.js';
 import { endSlowReaders } from './slow-readers.js';
@@ -59,6 +59,9 @@ export interface RunningServer {
   /** Stops listening, lets what is under way finish within the grace time, then ends it. */
   close(graceMs?: number): Promise<void>;
 }
+
+/** Small bodies by their digest, the least recently used given up first. */
+type BodyCache = LRUCache<string, Buffer>;
 
 const SMALL = 256 * 1024;
 const TIMEOUT_MS = 60_000;
@@ -129,7 +132,12 @@ function createHandler(
   port: () => number,
 ): (request: IncomingMessage, response: ServerResponse) => void {
   const { hosted } = options;
-  const bodies = new BodyCache(options.cacheBytes ?? CACHE_BYTES);
+  const bodies: BodyCache = new LRUCache({
+    maxSize: options.cacheBytes ?? CACHE_BYTES,
+    // One body may not push out most others.
+    maxEntrySize: Math.ceil((options.cacheBytes ?? CACHE_BYTES) / 8),
+    sizeCalculation: ({ length }) => Math.max(1, length),
+  });
   const views = new ViewCache(hosted);
 
   return (request, response) => {
@@ -218,7 +226,7 @@ function sendAnswer(
   response.on('error', endBroken);
   options.hosted.read(object).then(
     (bytes) => {
-      bodies.put(object.digest, bytes);
+      bodies.set(object.digest, bytes);
       send(bytes);
     },
     (error: unknown) => fail(options, response, error),

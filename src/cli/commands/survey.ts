@@ -1,7 +1,7 @@
 import { groupObjects } from '../../core/site/groups.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
-import { findObject, needSelection, selectObjects } from '../../jobs/survey/select-objects.js';
+import { explainObject, findObject, needSelection, selectObjects } from '../../jobs/survey/select-objects.js';
 import { surveyProject } from '../../jobs/survey/survey-project.js';
 import { surveyJson } from '../../report/json/survey-json.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
@@ -47,7 +47,7 @@ export default defineCommand<Args>({
     const survey = await surveyProject(project, terminal.progress);
     if (args.explain !== undefined) {
       const object = findObject(survey, args.explain);
-      const candidates = survey.cascade.explain(object.key);
+      const candidates = explainObject(survey, object);
       const { key, headers, public: open } = object;
       terminal.print(formatExplanation(object, candidates, terminal.paint));
       terminal.printJson({ key, headers, public: open, cascade: candidates });

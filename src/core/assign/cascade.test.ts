@@ -1,8 +1,6 @@
 import { describe, expect, it, test } from 'vitest';
 import { parseCache } from '../caching/policy.js';
 import { createCascade, type AssignRule } from './cascade.js';
-import { folderMeant, parsePattern, patternFault } from './pattern.js';
-import { hasContentHash, isLeftOut, looksSecret } from '../site/names.js';
 
 const cache = (value: unknown) => {
   const result = parseCache(value);
@@ -115,70 +113,4 @@ describe('rules', () => {
     expect(made.decide('a/x.png')).toBe(made.decide('a/y.png'));
     expect(made.matching('b.png')).toEqual([1, 3]);
   });
-});
-
-describe('patterns', () => {
-  test.each([
-    ['*.png', 'a/b/c.png', true],
-    ['*.png', 'c.pngx', false],
-    ['posters/**', 'posters/a/b', true],
-    ['posters/**', 'x/posters/a', false],
-    ['/index.html', 'index.html', true],
-    ['/index.html', 'a/index.html', false],
-    ['index.html', 'a/index.html', true],
-    ['**/*.map', 'a.map', true],
-    ['**', '.well-known/x', true],
-    ['*', '.hidden', true],
-    ['a/*', 'a/.b', true],
-    ['a/*', 'a/b/c', false],
-    ['*.{jpg,png}', 'x/a.jpg', true],
-    ['[ab].txt', 'b.txt', true],
-    ['*.PNG', 'a.png', false],
-    ['a(1).txt', 'a(1).txt', true],
-    ['drafts', 'drafts/x', false],
-    ['film/*.mp4', 'film/wheel.mp4', true],
-    ['**/index.html', 'index.html', true],
-  ])('%s on %s: %s', (pattern, key, matches) => {
-    expect(parsePattern(pattern)(key)).toBe(matches);
-  });
-  test.each([
-    ['drafts/', 'drafts/**'],
-    [' **', '**'],
-    ['!x', 'x'],
-    ['../x', 'x'],
-    ['', '**'],
-    ['/', '**'],
-    ['a{b', undefined],
-  ])('%j is a fault, meant was %j', (pattern, becomes) => {
-    const fault = patternFault(pattern);
-    expect(fault).toBeDefined();
-    expect(fault?.becomes).toBe(becomes);
-  });
-  it('sees that a folder was named instead of what is in it', () => {
-    expect(folderMeant('drafts', ['drafts/a', 'b'])).toBe('drafts/**');
-    expect(folderMeant('drafts', ['drafts', 'drafts/a'])).toBeUndefined();
-    expect(folderMeant('*.png', ['a'])).toBeUndefined();
-  });
-});
-
-test.each([
-  ['app.3f9c2a7b.js', true],
-  ['main-Dk3xQz9a.css', true],
-  ['chunk-7QMB4T3X.js', false],
-  ['app.js', false],
-  ['report-20240131.pdf', false],
-  ['lib-1.12.2.js', false],
-  ['decadefaced.html', false],
-  ['photo-IMG12345.jpg', false],
-  ['0123456789abcdef0123456789abcdef.png', true],
-  ['my-Application2.js', false],
-])('%s carries a content hash: %s', (key, hashed) => {
-  expect(hasContentHash(key)).toBe(hashed);
-});
-
-it('knows litter and secrets by their names', () => {
-  expect(['.git', '.DS_Store', 'Thumbs.db', '__MACOSX'].every(isLeftOut)).toBe(true);
-  expect(['.well-known', 'a.txt'].some(isLeftOut)).toBe(false);
-  expect(['server.pem', 'a/id_rsa', 'private/x', 'secrets.json', 'passwd'].every(looksSecret)).toBe(true);
-  expect(['monkey.png', 'index.html', 'keynote.html', 'library/secrets.html'].some(looksSecret)).toBe(false);
 });

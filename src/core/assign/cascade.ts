@@ -2,15 +2,12 @@
 import type { CachePolicy } from '../caching/policy.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 import { cacheDefault, type DefaultCache } from './defaults.js';
-import { matchesRange, typeByName, withCharset } from './media-type.js';
+import { isAlsoSources, matchesRange, typeByName, withCharset } from './media-type.js';
 import { parsePattern, type Matcher } from './pattern.js';
-
-export const PROPERTIES = ['contentType', 'cache', 'encoding', 'language', 'disposition'] as const;
-export type Property = (typeof PROPERTIES)[number];
-export type Encoding = 'gzip' | 'br';
+import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Encoding, type Property } from './properties.js';
 
 /** One rule under `assign`, as the config gives it. */
-export interface AssignRule {
+export interface AssignRule extends AssignedValues {
   /** Position under `assign`, from 1. */
   readonly number: number;
   /** Line of the config where the rule starts, from 1. */
@@ -18,11 +15,6 @@ export interface AssignRule {
   readonly to?: readonly string[];
   readonly type?: readonly string[];
   readonly ifUnset?: boolean;
-  readonly contentType?: string;
-  readonly cache?: CachePolicy;
-  readonly encoding?: Encoding;
-  readonly language?: string;
-  readonly disposition?: string;
 }
 
 export interface Assignments {
@@ -69,9 +61,10 @@ export const ruleLabel = (rule: AssignRule): string => `rule ${rule.number}, lin
 
 export interface Cascade {
   /** Decides every property. Equal decisions are the same object, so that they can be counted and stored once. */
-  decide(key: string): Decision;
+  /** @param textual whether the bytes are known to be text, where the name alone does not tell */
+  decide(key: string, textual?: boolean): Decision;
   /** Every rule and default that took part, in order, with what became of it. */
-  explain(key: string): Candidate[];
+  explain(key: string, textual?: boolean): Candidate[];
   /** The numbers of the rules that match a key, whether they decide anything or not. */
   matching(key: string): number[];
 }
@@ -80,26 +73,26 @@ export function createCascade({ rules, otherwise }: Assignments): Cascade {
   const compiled = rules.map((rule) => ({ rule, matchesKey: matcherOf(rule) }));
   const interned = new Map<string, Decision>();
 
-  const bidsOf = (key: string): Map<Property, Bid[]> => {
+  const bidsOf = (key: string, textual: boolean): Map<Property, Bid[]> => {
     const matched = compiled.filter((each) => each.matchesKey(key));
-    const bids = new Map<Property, Bid[]>(PROPERTIES.map((property) => [property, []]));
     const byPath = matched.filter(({ rule }) => rule.type === undefined);
     const encodingByPath = winner(ruleBids(byPath, 'encoding'))?.value as Encoding | undefined;
-    const typeBids = [...defaultTypeBids(key, encodingByPath), ...ruleBids(byPath, 'contentType')];
-    bids.set('contentType', typeBids);
+    const typeBids = [...defaultTypeBids(key, encodingByPath, textual), ...ruleBids(byPath, 'contentType')];
     const type = String(winner(typeBids)?.value ?? '');
     const taking = matched.filter(
       ({ rule }) => rule.type === undefined || rule.type.some((range) => matchesRange(range, type)),
     );
-    bids.set('cache', [cacheBid(cacheDefault(key, type), otherwise), ...ruleBids(taking, 'cache')]);
-    bids.set('encoding', [...(/\.svgz$/i.test(key) ? [SVGZ] : []), ...ruleBids(taking, 'encoding')]);
-    bids.set('language', ruleBids(taking, 'language'));
-    bids.set('disposition', ruleBids(taking, 'disposition'));
+    const bids = new Map(
+      PROPERTIES.map((property): [Property, Bid[]] => [property, ruleBids(taking, property)]),
+    );
+    bids.set('contentType', typeBids);
+    bids.get('cache')?.unshift(cacheBid(cacheDefault(key, type), otherwise));
+    if (/\.svgz$/i.test(key)) bids.get('encoding')?.unshift(SVGZ);
     return bids;
   };
 
-  const decide = (key: string): Decision => {
-    const bids = bidsOf(key);
+  const decide = (key: string, textual = false): Decision => {
+    const bids = bidsOf(key, textual);
     const won = PROPERTIES.map((property) => winner(bids.get(property) ?? []));
     const signature = won.map((bid) => (bid ? `${bid.by}\u0001${valueText(bid.value)}` : '')).join('\u0002');
     const known = interned.get(signature);
@@ -109,8 +102,8 @@ export function createCascade({ rules, otherwise }: Assignments): Cascade {
     return decision;
   };
 
-  const explain = (key: string): Candidate[] => {
-    const bids = bidsOf(key);
+  const explain = (key: string, textual = false): Candidate[] => {
+    const bids = bidsOf(key, textual);
     return PROPERTIES.flatMap((property) => {
       const list = bids.get(property) ?? [];
       const won = winner(list);
@@ -137,6 +130,12 @@ export function createCascade({ rules, otherwise }: Assignments): Cascade {
   return { decide, explain, matching };
 }
 
+const SOURCES: Bid = {
+  by: 'default: the bytes are text',
+  tier: TIER.default,
+  value: withCharset('text/plain'),
+};
+
 const SVGZ: Bid = { by: 'default: svgz is compressed SVG', tier: TIER.default, value: 'gzip' };
 
 function matcherOf(rule: AssignRule): Matcher {
@@ -159,9 +158,10 @@ function ruleBids(matched: readonly CompiledRule[], property: Property): Bid[] {
   return bids;
 }
 
-function defaultTypeBids(key: string, encoding: Encoding | undefined): Bid[] {
+function defaultTypeBids(key: string, encoding: Encoding | undefined, textual: boolean): Bid[] {
   const plain = encoding !== undefined && /\.(?:gz|br)$/i.test(key) ? key.replace(/\.\w+$/, '') : key;
   const type = typeByName(plain);
+  if (type !== undefined && textual && isAlsoSources(type)) return [SOURCES];
   return type === undefined
     ? []
     : [{ by: 'default: by extension', tier: TIER.default, value: withCharset(type) }];
@@ -188,24 +188,23 @@ const valueText = (value: string | CachePolicy): string => {
   return lines.length > 0 ? lines.join(' · ') : 'no cache header';
 };
 
+/** @param won in the order of the properties */
 function toDecision(won: readonly (Bid | undefined)[]): Decision {
-  const [type, cache, encoding, language, disposition] = won;
   const headers: Record<string, string> = {};
-  if (type) headers['Content-Type'] = String(type.value);
-  const policy = cache?.value as CachePolicy | undefined;
-  Object.assign(headers, policy?.headers);
-  if (encoding) headers['Content-Encoding'] = String(encoding.value);
-  if (language) headers['Content-Language'] = String(language.value);
-  if (disposition) headers['Content-Disposition'] = String(disposition.value);
   const decidedBy: Partial<Record<Property, Decider>> = {};
+  let cacheWords = 'no cache header';
+  let encoding: Encoding | undefined;
   PROPERTIES.forEach((property, index) => {
     const bid = won[index];
-    if (bid) decidedBy[property] = { by: bid.by, ...(bid.rule === undefined ? {} : { rule: bid.rule }) };
+    if (!bid) return;
+    decidedBy[property] = { by: bid.by, ...(bid.rule === undefined ? {} : { rule: bid.rule }) };
+    if (typeof bid.value === 'string') {
+      headers[ASSIGNABLE[property].headers[0]] = bid.value;
+      if (property === 'encoding') encoding = bid.value as Encoding;
+    } else {
+      Object.assign(headers, bid.value.headers);
+      cacheWords = bid.value.words;
+    }
   });
-  return {
-    headers,
-    cacheWords: policy?.words ?? 'no cache header',
-    ...(encoding ? { encoding: encoding.value as Encoding } : {}),
-    decidedBy,
-  };
+  return { headers, cacheWords, ...(encoding === undefined ? {} : { encoding }), decidedBy };
 }

@@ -79,8 +79,8 @@ test.each(TYPES)('%s is %s', (key, type) => {
 
 test.each([
   ['text/html', 'text/html; charset=utf-8'],
-  ['application/json', 'application/json; charset=utf-8'],
-  ['application/geo+json', 'application/geo+json; charset=utf-8'],
+  ['application/json', 'application/json'],
+  ['application/geo+json', 'application/geo+json'],
   ['image/svg+xml', 'image/svg+xml; charset=utf-8'],
   ['image/png', 'image/png'],
   ['text/html; charset=latin1', 'text/html; charset=latin1'],

@@ -68,7 +68,6 @@ export const isText = (type: string): boolean => type.startsWith('text/') || TEX
 
 /**
  * Names whose public registration differs from what a site means by them, or that have no extension.
- * `.ts` is registered for MPEG transport streams first; `.md` and the rest are served as the registry says.
  */
 const BY_NAME: Readonly<Record<string, string>> = {
   'apple-app-site-association': 'application/json',
@@ -99,12 +98,19 @@ export function typeByName(key: string): string | undefined {
   return cache.get(ending);
 }
 
-/** A type with `charset=utf-8` where the type is text and says nothing of its charset. */
+/** Whether a charset is UTF-8, as people write it. */
+export const isUtf8Name = (charset: string): boolean => /^utf-?8$/i.test(charset);
+
+/** Whether an extension of this type means sources to one and films to another: only the bytes tell. */
+export const isAlsoSources = (type: string): boolean => essence(type) === 'video/mp2t';
+
+/**
+ * A type with `charset=utf-8` where the type is text and says nothing of its charset. JSON is always UTF-8 and has no
+ * such parameter (RFC 8259 section 11).
+ */
 export function withCharset(type: string): string {
   if (type.includes(';')) return type;
   const wants =
-    type.startsWith('text/') ||
-    /^(?:application\/(?:javascript|json|xml)|image\/svg\+xml)$/.test(type) ||
-    /\+(?:json|xml)$/.test(type);
+    type.startsWith('text/') || /^application\/(?:javascript|xml)$/.test(type) || type.endsWith('+xml');
   return wants ? `${type}; charset=utf-8` : type;
 }

@@ -42,30 +42,32 @@ export function parseDuration(text: string): DurationResult {
 
 function unitOf(word: string): Unit | undefined {
   const single = word.endsWith('s') ? word.slice(0, -1) : word;
-  return single in UNITS ? (single as Unit) : undefined;
+  return Object.hasOwn(UNITS, single) ? (single as Unit) : undefined;
 }
 
-const ABBREVIATED: Readonly<Record<string, Unit>> = {
-  s: 'second',
-  sec: 'second',
-  secs: 'second',
-  m: 'minute',
-  min: 'minute',
-  mins: 'minute',
-  h: 'hour',
-  hr: 'hour',
-  hrs: 'hour',
-  d: 'day',
-  w: 'week',
-  wk: 'week',
-  mo: 'month',
-  y: 'year',
-  yr: 'year',
-  yrs: 'year',
-};
+const ABBREVIATED: ReadonlyMap<string, Unit> = new Map(
+  Object.entries({
+    s: 'second',
+    sec: 'second',
+    secs: 'second',
+    m: 'minute',
+    min: 'minute',
+    mins: 'minute',
+    h: 'hour',
+    hr: 'hour',
+    hrs: 'hour',
+    d: 'day',
+    w: 'week',
+    wk: 'week',
+    mo: 'month',
+    y: 'year',
+    yr: 'year',
+    yrs: 'year',
+  } as const),
+);
 
 const nearestUnit = (word: string): Unit =>
-  ABBREVIATED[word] ?? (closest(word.replace(/s$/, ''), Object.keys(UNITS)) as Unit);
+  ABBREVIATED.get(word) ?? (closest(word.replace(/s$/, ''), Object.keys(UNITS)) as Unit);
 
 const plural = (amount: number, unit: Unit): string => (amount === 1 ? unit : `${unit}s`);
 

@@ -82,9 +82,9 @@ const BAD: readonly [string, Case, RegExp][] = [
     /not UTF-8.*charset=windows-1252/,
   ],
   [
-    'charset-contradicts-bytes',
-    { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: false } },
-    /the page declares iso-8859-1/,
+    'charset-disagrees',
+    { keys: ['a.html'], facts: { charset: 'iso-8859-1' } },
+    /sent as utf-8, but the file declares iso-8859-1 \| declare utf-8 in it/,
   ],
   [
     'long-kept-name',
@@ -227,9 +227,14 @@ describe('what is no fault', () => {
       'private personal data',
       { keys: ['members/a.csv'], settings: { readable: { keys: ['**'], except: ['members/**'] } } },
     ],
+    ['a page that declares UTF8 as people write it', { keys: ['a.html'], facts: { charset: 'utf8' } }],
     [
-      'a page declared in another charset that is plain ASCII',
-      { keys: ['a.html'], facts: { charset: 'iso-8859-1', ascii: true } },
+      "the authors' addresses in a package's manifest",
+      {
+        keys: ['demo/package.json'],
+        facts: { emails: true },
+        rules: [{ to: ['*.json'], cache: cache('1 day') }],
+      },
     ],
     ['source text beside its page', { keys: ['a.html.txt', 'a.html'] }],
     ['an archive for download', { keys: ['python-3.11.zip', 'changelog.gz', 'notes.tar.gz'] }],

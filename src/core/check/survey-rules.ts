@@ -2,6 +2,7 @@
 import type { Finding } from '../findings/finding.js';
 import type { Rule, SurveyContext } from './rule.js';
 import { charsetContradictsBytes } from './rules/charset-contradicts-bytes.js';
+import { charsetDisagrees } from './rules/charset-disagrees.js';
 import { documentMissing } from './rules/document-missing.js';
 import { documentPrivate } from './rules/document-private.js';
 import { doubleExtension } from './rules/double-extension.js';
@@ -34,6 +35,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   readableMatchesNothing,
   typeContradictsBytes,
   charsetContradictsBytes,
+  charsetDisagrees,
   doubleExtension,
   typeUnknown,
   personalDataShared,

@@ -1,79 +1,68 @@
 /** Points on which real bucket hosts differ, each with the setting that our emulation uses. */
 
-export interface Quirks {
-  readonly folderWithoutSlash: 'redirect' | 'index' | 'missing';
-  readonly folderRedirectStatus: 301 | 302 | 307 | 308;
-  readonly missingKey: 404 | 403;
-  readonly closedBucket: 403 | 401;
-  readonly refusalDocument: 'notice' | 'error';
-  readonly indexDocuments: 'every-folder' | 'root';
-  readonly errorDocumentStatus: 'as-is' | 200;
-  readonly unlabelledType: 'application/octet-stream' | 'binary/octet-stream' | 'none';
-}
-
-export interface QuirkEntry {
-  readonly choices: readonly (string | number)[];
+export interface QuirkEntry<C extends string | number = string | number> {
+  /** What hosts do; the first is what our emulation does unless it is told otherwise. */
+  readonly choices: readonly C[];
   readonly explain: string;
   /** What a site must avoid so that it works whichever way a host decides. */
   readonly portable: string;
 }
 
-export const DEFAULT_QUIRKS: Quirks = {
-  folderWithoutSlash: 'redirect',
-  folderRedirectStatus: 302,
-  missingKey: 404,
-  closedBucket: 403,
-  refusalDocument: 'notice',
-  indexDocuments: 'every-folder',
-  errorDocumentStatus: 'as-is',
-  unlabelledType: 'application/octet-stream',
-};
+const quirk = <const C extends string | number>(entry: QuirkEntry<C>): QuirkEntry<C> => entry;
 
-export const QUIRKS: Readonly<Record<keyof Quirks, QuirkEntry>> = {
-  folderWithoutSlash: {
+/** The one table of quirks: the config, the docs and the types are made from it. */
+export const QUIRKS = {
+  folderWithoutSlash: quirk({
     choices: ['redirect', 'index', 'missing'],
     explain:
       'What `/visit` answers when only `visit/index.html` exists: a redirect to `/visit/`, the index document itself, or that it is missing.',
     portable: 'Write links to folders with their closing slash.',
-  },
-  folderRedirectStatus: {
-    choices: [301, 302, 307, 308],
+  }),
+  folderRedirectStatus: quirk({
+    choices: [302, 301, 307, 308],
     explain: 'The status of the redirect from `/visit` to `/visit/`.',
     portable: 'Do not rely on the redirect being remembered, or on its being asked for again.',
-  },
-  missingKey: {
+  }),
+  missingKey: quirk({
     choices: [404, 403],
     explain:
       'What a key that does not exist answers in an open bucket: some hosts hide which keys exist behind 403.',
     portable: 'Let no script tell "missing" from "forbidden".',
-  },
-  closedBucket: {
+  }),
+  closedBucket: quirk({
     choices: [403, 401],
     explain: 'What a closed bucket answers.',
     portable: 'Nothing: a published bucket is open.',
-  },
-  refusalDocument: {
+  }),
+  refusalDocument: quirk({
     choices: ['notice', 'error'],
     explain: "What a refused address shows: the host's own notice, or the site's error document.",
     portable: 'Write the error document so that it suits a refusal too.',
-  },
-  indexDocuments: {
+  }),
+  indexDocuments: quirk({
     choices: ['every-folder', 'root'],
     explain: 'Whether index documents answer for every folder or for the root alone.',
     portable: 'Link to `visit/index.html` in full.',
-  },
-  errorDocumentStatus: {
+  }),
+  errorDocumentStatus: quirk({
     choices: ['as-is', 200],
     explain:
       'The status that the error document comes with for a missing key: 404 as it is, or 200 on hosts that are set up for single-page sites.',
     portable: 'Let no script or crawler depend on the status of a wrong address.',
-  },
-  unlabelledType: {
+  }),
+  unlabelledType: quirk({
     choices: ['application/octet-stream', 'binary/octet-stream', 'none'],
     explain: 'The type sent for an object that was published without one.',
     portable: 'Give every object a content type.',
-  },
+  }),
 };
+
+export type QuirkName = keyof typeof QUIRKS;
+export type Quirks = { readonly [Q in QuirkName]: (typeof QUIRKS)[Q]['choices'][number] };
+
+export const DEFAULT_QUIRKS = Object.fromEntries(
+  Object.entries(QUIRKS).map(([name, { choices }]) => [name, choices[0]]),
+) as unknown as Quirks;
 
 /** Named sets of quirks: ways that hosts are commonly set up, for the portability check. */
 export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {

@@ -1,6 +1,14 @@
 /** The trace of one address: the resolver's steps, the answer, and what set each of its headers. */
 import type { Decision } from '../assign/cascade.js';
-import { headersToRecord, type Answer, type Recorder, type Step, type WebRequest } from './answer.js';
+import { propertyOf } from '../assign/properties.js';
+import {
+  headerOf,
+  headersToRecord,
+  type Answer,
+  type Recorder,
+  type Step,
+  type WebRequest,
+} from './answer.js';
 import type { BucketView } from './bucket-view.js';
 import { resolve } from './resolve.js';
 
@@ -22,7 +30,7 @@ export function traceRequest(
   request: WebRequest,
   view: BucketView,
   host: string,
-  decide?: (key: string) => Decision,
+  decide?: (key: string, type: string) => Decision,
 ): Trace {
   const steps: Step[] = [];
   const recorder: Recorder = {
@@ -34,7 +42,8 @@ export function traceRequest(
   if (target >= 0 && target < steps.length - 1)
     steps.splice(target + 1, 0, { step: 'host', outcome: view.name, because: host });
   const key = answer.body.kind === 'object' ? answer.body.object.key : answer.key;
-  const decision = key === undefined ? undefined : decide?.(key);
+  const decision =
+    key === undefined ? undefined : decide?.(key, headerOf(answer.headers, 'Content-Type') ?? '');
   const headers = Object.entries(headersToRecord(answer.headers)).map(([name, value]) => ({
     name,
     value,
@@ -43,16 +52,6 @@ export function traceRequest(
   return { answer, headers, steps };
 }
 
-const BY_PROPERTY = {
-  'Content-Type': 'contentType',
-  'Cache-Control': 'cache',
-  Expires: 'cache',
-  Pragma: 'cache',
-  'Content-Encoding': 'encoding',
-  'Content-Language': 'language',
-  'Content-Disposition': 'disposition',
-} as const;
-
 function reasonOf(
   name: string,
   value: string,
@@ -60,7 +59,7 @@ function reasonOf(
   view: BucketView,
   decision: Decision | undefined,
 ): string {
-  const property = BY_PROPERTY[name as keyof typeof BY_PROPERTY];
+  const property = propertyOf(name);
   if (property !== undefined) {
     if (!decision) return `as published by release ${view.release}`;
     const by = decision.decidedBy[property]?.by ?? 'no rule';

@@ -11,13 +11,11 @@ export interface Facts {
   readonly charset: string;
   /** Whether the bytes are valid UTF-8. */
   readonly utf8: boolean;
-  /** Whether the bytes are plain ASCII, which reads the same in nearly every charset. */
-  readonly ascii: boolean;
   /** Whether the bytes hold what looks like people's e-mail addresses. */
   readonly emails: boolean;
 }
 
-export const NO_FACTS: Facts = { sniffed: '', charset: '', utf8: true, ascii: true, emails: false };
+export const NO_FACTS: Facts = { sniffed: '', charset: '', utf8: true, emails: false };
 
 /** One object as it would be published, or as it was. */
 export interface SiteObject {

@@ -1,4 +1,5 @@
 /** The inspection of a release: the survey's rules on what is published, and the rules on what its texts refer to. */
+import { essence, isText } from '../../core/assign/media-type.js';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
@@ -103,7 +104,7 @@ function inspectAsSurveyed(
         ...object,
         path: object.key,
         stamp: { size: object.size, mtimeMs: 0, ctimeMs: 0, inode: 0 },
-        decision: survey.cascade.decide(object.key),
+        decision: survey.cascade.decide(object.key, isText(essence(object.headers['Content-Type'] ?? ''))),
         facts: file && isSame(object, file) ? file.facts : NO_FACTS,
         public: policy.isReadable(object.key),
       };

@@ -1,5 +1,6 @@
 /** The objects of a survey that somebody asks for. */
-import { isMediaRange, matchesRange } from '../../core/assign/media-type.js';
+import type { Candidate } from '../../core/assign/cascade.js';
+import { essence, isMediaRange, isText, matchesRange } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { SurveyObject } from '../../core/site/survey.js';
@@ -57,6 +58,10 @@ export function selectObjects(survey: SurveyedSite, { matching, type, rule }: Se
     findings: survey.findings.filter(({ key }) => key !== undefined && shown.has(key)),
   };
 }
+
+/** Every rule and default that had a say in an object. */
+export const explainObject = ({ cascade }: SurveyedSite, { key, headers }: SurveyObject): Candidate[] =>
+  cascade.explain(key, isText(essence(headers['Content-Type'] ?? '')));
 
 /** @param wanted a key, with or without a leading slash @throws FenestraError KEY_UNKNOWN */
 export function findObject({ objects }: SurveyedSite, wanted: string): SurveyObject {

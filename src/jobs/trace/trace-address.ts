@@ -1,4 +1,5 @@
 /** Why an address answers as it does, from the bucket as it is published. */
+import { essence, isText } from '../../core/assign/media-type.js';
 import { createCascade } from '../../core/assign/cascade.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Answer, WebRequest } from '../../core/hosting/answer.js';
@@ -30,7 +31,7 @@ export async function traceAddress(
   try {
     const { decide } = createCascade(project.config.assignments);
     const trace = await withView({ state: snapshot.state, find: (key) => snapshot.find(key) }, (view) =>
-      traceRequest(request, view, because, decide),
+      traceRequest(request, view, because, (key, type) => decide(key, isText(essence(type)))),
     );
     const fix = await findFix(trace.answer, project, store, snapshot);
     return { ...trace, bucket, ...(fix ? { fix } : {}) };

@@ -1,4 +1,6 @@
 /** The one JSON document of a survey. */
+import { essence, isText } from '../../core/assign/media-type.js';
+import type { Property } from '../../core/assign/properties.js';
 import type { Candidate } from '../../core/assign/cascade.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
@@ -16,12 +18,9 @@ export interface SurveyedObjectJson {
   readonly headers: ObjectHeaders;
   readonly public: boolean;
   /** The rule or default behind each property. */
-  readonly decidedBy: {
+  readonly decidedBy: Readonly<Partial<Record<Exclude<Property, 'contentType' | 'cache'>, string>>> & {
     readonly contentType: string | null;
     readonly cache: string | null;
-    readonly encoding?: string;
-    readonly language?: string;
-    readonly disposition?: string;
   };
   /** The media type that the leading bytes give away. */
   readonly sniffed?: string;
@@ -52,7 +51,12 @@ export const surveyJson = (
   findings: readonly Finding[] = survey.findings,
 ): SurveyJson => ({
   site,
-  objects: objects.map((object) => objectJson(object, survey.cascade.explain(object.key))),
+  objects: objects.map((object) =>
+    objectJson(
+      object,
+      survey.cascade.explain(object.key, isText(essence(object.headers['Content-Type'] ?? ''))),
+    ),
+  ),
   totals: {
     objects: objects.length,
     bytes: objects.reduce((bytes, { size }) => bytes + size, 0),
@@ -67,7 +71,6 @@ function objectJson(
   { key, size, digest, headers, decision, public: open, facts }: SurveyObject,
   candidates: readonly Candidate[],
 ): SurveyedObjectJson {
-  const { contentType, cache, encoding, language, disposition } = decision.decidedBy;
   return {
     key,
     size,
@@ -77,11 +80,9 @@ function objectJson(
     headers,
     public: open,
     decidedBy: {
-      contentType: contentType?.by ?? null,
-      cache: cache?.by ?? null,
-      ...(encoding ? { encoding: encoding.by } : {}),
-      ...(language ? { language: language.by } : {}),
-      ...(disposition ? { disposition: disposition.by } : {}),
+      contentType: null,
+      cache: null,
+      ...Object.fromEntries(Object.entries(decision.decidedBy).map(([property, { by }]) => [property, by])),
     },
     ...(facts.sniffed === '' ? {} : { sniffed: facts.sniffed }),
     lost: listLost(candidates),

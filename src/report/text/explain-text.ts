@@ -1,16 +1,9 @@
 /** The cascade of one object as a short table. */
 import type { Candidate } from '../../core/assign/cascade.js';
+import { ASSIGNABLE } from '../../core/assign/properties.js';
 import { formatBytes } from '../../core/words/counts.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, visible, type Paint } from './paint.js';
-
-const NAMES: Readonly<Record<Candidate['property'], string>> = {
-  contentType: 'content type',
-  cache: 'cache',
-  encoding: 'encoding',
-  language: 'language',
-  disposition: 'disposition',
-};
 
 export function formatExplanation(
   object: SurveyObject,
@@ -20,7 +13,7 @@ export function formatExplanation(
   const outcome = (text: Candidate['outcome']): string =>
     text === 'decided' ? paint.good('decided') : paint.soft(text);
   const rows = candidates.map(({ property, by, value, outcome: what }) => [
-    NAMES[property],
+    ASSIGNABLE[property].label,
     by,
     what === 'decided' ? visible(value) : paint.soft(visible(value)),
     outcome(what),

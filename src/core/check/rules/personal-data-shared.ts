@@ -2,6 +2,8 @@ import { isKeptByShared } from '../../caching/stored.js';
 import { looksPersonal } from '../../site/names.js';
 import { objectRule } from '../rule.js';
 
+const MANIFEST = /(?:^|\/)(?:package|package-lock|composer|bower|manifest)\.json$/i;
+
 export const personalDataShared = objectRule(
   {
     name: 'personal-data-shared',
@@ -14,7 +16,8 @@ export const personalDataShared = objectRule(
     const { key, headers, facts } = object;
     if (!object.public || allowed(key) || !isKeptByShared(headers)) return undefined;
     const place = looksPersonal(key);
-    if (!place && !facts.emails) return undefined;
+    // Whoever writes a package's manifest puts their address there for everyone.
+    if (!place && (!facts.emails || MANIFEST.test(key))) return undefined;
     return {
       message: `${place ? 'its name says that it is about people' : 'it holds e-mail addresses'}, and shared caches may keep it`,
       fix: `readable: { except: [${JSON.stringify(key)}] }, or allow: [${JSON.stringify(key)}] where everyone may see it`,

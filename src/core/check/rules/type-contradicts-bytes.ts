@@ -1,5 +1,7 @@
 import { essence, isText } from '../../assign/media-type.js';
-import { assignLine, objectRule } from '../rule.js';
+import { extension } from '../../site/key.js';
+import type { SurveyObject } from '../../site/survey.js';
+import { assignLine, objectRule, type SurveyContext } from '../rule.js';
 
 /** Containers and older names that go for one another: each group is one thing to a browser. */
 const ALIKE: readonly (readonly string[])[] = [
@@ -48,15 +50,45 @@ export const typeContradictsBytes = objectRule(
     example: 'posters/wheel.png that is a JPEG inside',
     fix: 'Rename the file after what it is, or give it the right type in a rule.',
   },
-  ({ key, headers, facts, decision }) => {
-    const type = essence(headers['Content-Type'] ?? '');
+  (object, context) => {
+    const { key, headers, facts } = object;
+    if (!contradicts(object)) return undefined;
     const { sniffed } = facts;
-    if (type === '' || sniffed === '' || goTogether(type, sniffed, decision.encoding !== undefined))
-      return undefined;
-    if (type === 'application/octet-stream' || (isText(type) && isText(sniffed))) return undefined;
     return {
-      message: `sent as ${type}, but its bytes are ${sniffed}`,
-      fix: `rename it after what it is, or ${assignLine(`/${key}`, `contentType: ${sniffed}`)}`,
+      message: `sent as ${essence(headers['Content-Type'] ?? '')}, but its bytes are ${sniffed}`,
+      fix: `rename it after what it is, or ${assignLine(patternFor(key, sniffed, context), `contentType: ${sniffed}`)}`,
     };
   },
 );
+
+function contradicts({ headers, facts: { sniffed }, decision }: SurveyObject): boolean {
+  const type = essence(headers['Content-Type'] ?? '');
+  if (type === '' || sniffed === '' || goTogether(type, sniffed, decision.encoding !== undefined))
+    return false;
+  return type !== 'application/octet-stream' && !(isText(type) && isText(sniffed));
+}
+
+/** What the bytes of all objects of an extension are; '' where it is one alone, or they are not all the same. */
+const alike = new WeakMap<SurveyContext, ReadonlyMap<string, string>>();
+
+/** The whole extension where every object of it is the same other thing, so that one rule cures all of them. */
+function patternFor(key: string, sniffed: string, context: SurveyContext): string {
+  let kinds = alike.get(context);
+  if (!kinds) alike.set(context, (kinds = kindsByExtension(context.objects)));
+  const ending = extension(key);
+  return ending !== '' && kinds.get(ending) === sniffed ? `*.${ending}` : `/${key}`;
+}
+
+function kindsByExtension(objects: readonly SurveyObject[]): Map<string, string> {
+  const kinds = new Map<string, string>();
+  const alone = new Set<string>();
+  for (const object of objects) {
+    const ending = extension(object.key);
+    const kind = contradicts(object) ? object.facts.sniffed : '';
+    if (kinds.has(ending)) alone.delete(ending);
+    else alone.add(ending);
+    kinds.set(ending, (kinds.get(ending) ?? kind) === kind ? kind : '');
+  }
+  for (const ending of alone) kinds.set(ending, '');
+  return kinds;
+}

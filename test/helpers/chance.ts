@@ -1,0 +1,8 @@
+/** Chance that can be had again: the seed is printed where a test fails, and FENESTRA_SEED gives it. */
+import { seeded } from '../../src/stores/contract/kit.js';
+
+export const SEED = Number(process.env['FENESTRA_SEED'] ?? Date.now() % 1_000_000);
+
+/** Numbers from 0 to 1. @param name tells one use from another */
+export const chance = (name: string): (() => number) =>
+  seeded([...name].reduce((sum, letter) => Math.imul(sum, 31) + letter.charCodeAt(0), SEED));

@@ -1,0 +1,129 @@
+import { spawnSync } from 'node:child_process';
+import { join, resolve } from 'node:path';
+import { describe, expect, it, test } from 'vitest';
+import { createProgressJson } from '../src/cli/progress-json.js';
+import { runSteps, STEP_NAMES, type Step } from '../src/jobs/progress.js';
+import { formatProgress, STEP_WORDS } from '../src/report/text/progress-text.js';
+import { fenestra, makeProject } from './helpers/program.js';
+
+const stepsOf = (err: string): string[] =>
+  err
+    .trim()
+    .split('\n')
+    .map((line) => (JSON.parse(line) as { step: string }).step);
+
+describe('--progress json', () => {
+  it('tells each step of a job on a line of its own, on stderr, beside the one document', async () => {
+    const home = makeProject({ 'site/large.bin': Buffer.alloc(2_000_000, 7) });
+    const published = await fenestra(home, 'publish', '--yes', '--json', '--progress', 'json');
+    expect(stepsOf(published.err)).toEqual(['survey', 'compare', 'send', 'release', 'tidy']);
+    const sent = published.err.split('\n').find((line) => line.includes('"send"')) ?? '{}';
+    expect(JSON.parse(sent)).toMatchObject({ step: 'send', bytes: expect.any(Number) as number, objects: 3 });
+    expect(JSON.parse(published.out)).toMatchObject({ release: 1 });
+    const checked = await fenestra(home, 'check', '--progress', 'json');
+    expect(stepsOf(checked.err)).toEqual(['survey', 'compare', 'inspect', 'probe']);
+    const verified = await fenestra(home, 'bucket', 'show', '--verify', '--progress', 'json');
+    expect(stepsOf(verified.err)).toEqual(['verify']);
+    const proved = await fenestra(home, 'restore', '1', '--progress', 'json');
+    expect(stepsOf(proved.err)).toEqual(['compare']);
+  });
+
+  it('is silent otherwise in a pipe, and refuses other words', async () => {
+    const home = makeProject();
+    expect((await fenestra(home, 'publish', '--yes')).err).toBe('');
+    expect((await fenestra(home, 'publish', '--yes', '--progress', 'none')).err).toBe('');
+    expect(await fenestra(home, 'publish', '--progress', 'bar')).toMatchObject({ code: 2 });
+  });
+
+  it('ends the step under way when something goes wrong', () => {
+    const lines: string[] = [];
+    const teller = createProgressJson((text) => lines.push(text));
+    teller.step('survey');
+    teller.step('survey', { objects: 9 });
+    teller.advance(0, 4);
+    teller.end();
+    teller.end();
+    expect(lines).toHaveLength(1);
+    expect(JSON.parse(lines[0] ?? '')).toMatchObject({ step: 'survey', objects: 4 });
+  });
+});
+
+describe('the line on a terminal', () => {
+  it('has words for every step', () => {
+    expect(Object.keys(STEP_WORDS).sort()).toEqual([...STEP_NAMES].sort());
+  });
+  test.each<[string, object, object, number, number, string]>([
+    [
+      'send',
+      { bytes: 30e6, objects: 3 },
+      { bytes: 120e6, objects: 9 },
+      3,
+      100,
+      'Sending  █████░░░░░░░░░░░░░░░  25 %  30.0 MB of 120 MB  10.0 MB/s  9 s left',
+    ],
+    [
+      'probe',
+      { objects: 500 },
+      { objects: 1000 },
+      2,
+      100,
+      'Asking  ██████████░░░░░░░░░░  50 %  500 of 1,000  250/s  2 s left',
+    ],
+    [
+      'probe',
+      { objects: 1000 },
+      { objects: 1000 },
+      2,
+      100,
+      'Asking  ████████████████████  100 %  1,000 of 1,000  500/s',
+    ],
+    ['send', { bytes: 1e6 }, { bytes: 1e9 }, 10, 40, 'Sending  0 %  3 h left'],
+    ['survey', { objects: 12 }, {}, 1, 80, 'Reading the site  12  12/s'],
+    ['verify', { bytes: 0 }, { bytes: 1e6 }, 1, 80, 'Verifying  ░░░░░░░░░░░░░░░░░░░░  0 %  0 B of 1.0 MB'],
+    [
+      'send',
+      { bytes: 2e6 },
+      { bytes: 1e6 },
+      1,
+      80,
+      'Sending  ████████████████████  100 %  2.0 MB of 1.0 MB  2.0 MB/s',
+    ],
+  ])('%s %j of %j after %i s in %i columns', (step, done, all, seconds, width, line) => {
+    expect(formatProgress(step, done, all, seconds, width)).toBe(line);
+    expect(formatProgress(step, done, all, seconds, width).length).toBeLessThan(width);
+  });
+  it('is drawn in a terminal and leaves nothing of itself behind', () => {
+    const files = Object.fromEntries(
+      Array.from({ length: 400 }, (_, n) => [`site/f${n}.bin`, Buffer.alloc(150_000, n)]),
+    );
+    const home = makeProject(files);
+    const command = `${process.execPath} ${resolve('dist/fenestra.js')} publish --yes`;
+    const { stdout } = spawnSync('script', ['-qec', command, join(home, 'typescript')], {
+      cwd: home,
+      encoding: 'utf8',
+      env: { ...process.env, NO_COLOR: '1' },
+    });
+    const drawn = stdout.split('\r').filter((part) => part.includes('█') || part.includes('░'));
+    for (const part of drawn) expect(part).toMatch(/^(?:Reading the site|Sending) .*\d %.*\u001b\[K/);
+    expect(stdout).toContain('Published release 1');
+    expect(stdout.slice(stdout.indexOf('Published'))).not.toMatch(/[█░]/);
+  });
+});
+
+it('steps run in order, are passed over where they have nothing to do, and end with the first that throws', async () => {
+  const told: string[] = [];
+  const progress = {
+    step: (name: string) => void told.push(name),
+    advance: () => undefined,
+    remark: () => undefined,
+  };
+  const steps: Step<{ fail: boolean }>[] = [
+    { name: 'survey', run: () => undefined },
+    { name: 'probe', when: () => false, run: () => Promise.reject(new Error('never')) },
+    { name: 'send', run: ({ fail }) => (fail ? Promise.reject(new Error('no')) : undefined) },
+    { name: 'release', run: () => undefined },
+  ];
+  await runSteps(steps, { fail: false }, progress);
+  await expect(runSteps(steps, { fail: true }, progress)).rejects.toThrow('no');
+  expect(told).toEqual(['survey', 'send', 'release', 'survey', 'send']);
+});
