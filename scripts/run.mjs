@@ -63,7 +63,17 @@ const steps = {
   },
   lint: () => {
     run(bin('eslint'), ['--max-warnings', '0', '.']);
-    run(bin('prettier'), ['--check', '--log-level', 'warn', 'src', 'test', 'scripts', '*.js', '*.ts', '.dependency-cruiser.mjs']);
+    run(bin('prettier'), [
+      '--check',
+      '--log-level',
+      'warn',
+      'src',
+      'test',
+      'scripts',
+      '*.js',
+      '*.ts',
+      '.dependency-cruiser.mjs',
+    ]);
     // The walls between the folders, and no circles.
     run(bin('depcruise'), ['src', '--config', '.dependency-cruiser.mjs', '--output-type', 'err']);
     run(bin('tsc'), []);

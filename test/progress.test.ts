@@ -1,10 +1,16 @@
 import { spawnSync } from 'node:child_process';
 import { join, resolve } from 'node:path';
-import { describe, expect, it, test } from 'vitest';
+import { describe, expect, it, test, vi } from 'vitest';
+import { createProgressLine } from '../src/cli/progress-line.js';
 import { createProgressJson } from '../src/cli/progress-json.js';
 import { runSteps, STEP_NAMES, type Step } from '../src/jobs/progress.js';
 import { formatProgress, STEP_WORDS } from '../src/report/text/progress-text.js';
 import { fenestra, makeProject } from './helpers/program.js';
+
+/** Until something holds, looked at in every turn of the event loop. */
+async function waitFor(holds: () => boolean): Promise<void> {
+  while (!holds()) await new Promise(setImmediate);
+}
 
 const stepsOf = (err: string): string[] =>
   err
@@ -91,6 +97,32 @@ describe('the line on a terminal', () => {
   ])('%s %j of %j after %i s in %i columns', (step, done, all, seconds, width, line) => {
     expect(formatProgress(step, done, all, seconds, width)).toBe(line);
     expect(formatProgress(step, done, all, seconds, width).length).toBeLessThan(width);
+  });
+  it('is drawn once a step takes its time, and taken away before anything else is written', async () => {
+    let now = 0;
+    const clock = vi.spyOn(performance, 'now').mockImplementation(() => now);
+    let written = '';
+    const drawn = new Promise<void>((done) => {
+      const stream = {
+        isTTY: true,
+        columns: 90,
+        write: (text: string) => {
+          written += text;
+          if (written.includes('25 %')) done();
+        },
+      };
+      const teller = createProgressLine(stream as unknown as NodeJS.WriteStream);
+      teller.step('send', { bytes: 4e6 });
+      teller.advance(5e5, 1);
+      expect(written).toBe('');
+      now = 1000;
+      teller.advance(1e6, 2);
+      void waitFor(() => written.includes('25 %')).then(() => teller.end());
+    });
+    await drawn;
+    await waitFor(() => written.endsWith('\u001b[?25h') || written.includes('\u001b[0K'));
+    expect(written).toContain('Sending  █████░░░░░░░░░░░░░░░  25 %  1.0 MB of 4.0 MB  1.0 MB/s  3 s left');
+    clock.mockRestore();
   });
   it('is drawn in a terminal and leaves nothing of itself behind', () => {
     const files = Object.fromEntries(

@@ -1,4 +1,5 @@
 /** The step that is under way, as one line on a terminal: how much of it is done, how fast, and how long it will take. */
+import type { SingleBar } from 'cli-progress';
 import type { Amount, StepName } from '../jobs/progress.js';
 import { formatProgress } from '../report/text/progress-text.js';
 
@@ -12,39 +13,56 @@ export interface ProgressTeller {
 
 /** Work that takes no time needs no line. Milliseconds. */
 const SOON = 300;
-/** Milliseconds between two looks at the line. */
-const OFTEN = 100;
+/** How often the line is drawn, a second. */
+const FRAMES = 10;
+
+interface State {
+  readonly name: StepName;
+  readonly all: Amount;
+  readonly began: number;
+  done: Amount;
+}
 
 /** @param stream undefined shows nothing */
 export function createProgressLine(stream: NodeJS.WriteStream | undefined): ProgressTeller {
-  let name: StepName | undefined;
-  let all: Amount = {};
-  let began = 0;
-  let shown = 0;
-  let drawn = false;
+  let state: State | undefined;
+  let bar: SingleBar | undefined;
+  let loading: Promise<void> | undefined;
   const clear = (): void => {
-    if (drawn) stream?.write('\r\u001b[K');
-    drawn = false;
+    bar?.stop();
+    bar = undefined;
+  };
+  const draw = ({ name, all, began, done }: State): string =>
+    formatProgress(name, done, all, (performance.now() - began) / 1000, stream?.columns || 80);
+  const show = async (shown: State): Promise<void> => {
+    const { default: progress } = await import('cli-progress');
+    loading = undefined;
+    if (state !== shown || bar || !stream) return;
+    bar = new progress.SingleBar({
+      format: () => draw(shown),
+      fps: FRAMES,
+      hideCursor: true,
+      clearOnComplete: true,
+      stream,
+    });
+    bar.start(1, 0);
   };
   return {
-    step(next, amount = {}) {
+    step(name, all = {}) {
       if (!stream) return;
       clear();
-      name = next;
-      all = amount;
-      began = performance.now();
-      shown = 0;
+      state = { name, all, began: performance.now(), done: {} };
     },
     advance(bytes, objects) {
-      if (!stream || name === undefined) return;
-      const now = performance.now();
-      if (now - began < SOON || now - shown < OFTEN) return;
-      shown = now;
-      const text = formatProgress(name, { bytes, objects }, all, (now - began) / 1000, stream.columns || 80);
-      stream.write(`\r${text}\u001b[K`);
-      drawn = true;
+      if (!state) return;
+      state.done = { bytes, objects };
+      if (bar) bar.update(0);
+      else if (performance.now() - state.began >= SOON) loading ??= show(state);
     },
     pause: clear,
-    end: clear,
+    end() {
+      clear();
+      state = undefined;
+    },
   };
 }

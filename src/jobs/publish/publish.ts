@@ -3,6 +3,7 @@ import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Level } from '../../core/findings/finding.js';
+import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { needMatch, type Matching } from '../project/matching.js';
@@ -109,6 +110,6 @@ export async function carryOut(
     progress,
   );
   const state = await store.bucket(bucket);
-  if (!state) throw new FenestraError('BUCKET_MISSING', { store: store.name, name: bucket, nearest: '' });
+  if (!state) throw bucketMissing(store.name, bucket, []);
   return { state, release: record?.release ?? null, ...(proof ? { proof } : {}) };
 }

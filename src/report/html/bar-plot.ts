@@ -14,12 +14,6 @@ export interface Bar {
   readonly label: string;
 }
 
-/** The plot's colours stand for the page's own, so that it follows light and dark. */
-const STAND_INS: readonly (readonly [string, string])[] = [
-  ['#010203', 'var(--ink)'],
-  ['#010204', 'var(--soft)'],
-  ['#010205', 'var(--accent)'],
-];
 const ROW = 27;
 /** Pixels that a letter takes in the widest of the usual fonts at this size. */
 const LETTER = 7.9;
@@ -43,7 +37,7 @@ export function renderBarPlot(bars: readonly Bar[], width: number): string {
       data: shown,
       axisLine: { show: false },
       axisTick: { show: false },
-      axisLabel: { ...font, color: '#010203', margin: 8, interval: 0 },
+      axisLabel: { ...font, color: 'var(--ink)', margin: 8, interval: 0 },
     },
     series: [
       {
@@ -51,26 +45,20 @@ export function renderBarPlot(bars: readonly Bar[], width: number): string {
         barWidth: 15,
         barMinHeight: 2,
         silent: true,
-        itemStyle: { color: '#010205', borderRadius: [0, 3, 3, 0] },
+        emphasis: { disabled: true },
+        itemStyle: { color: 'var(--accent)', borderRadius: [0, 3, 3, 0] },
         label: {
           ...font,
           show: true,
           position: 'right',
-          color: '#010204',
+          color: 'var(--soft)',
           formatter: ({ dataIndex }: { dataIndex: number }) => bars[dataIndex]?.label ?? '',
         },
         data: bars.map(({ value }) => value),
       },
     ],
   });
-  let svg = chart.renderToSVGString();
+  const svg = chart.renderToSVGString();
   chart.dispose();
-  for (const [standIn, colour] of STAND_INS) svg = svg.replaceAll(standIn, colour);
-  // Nothing in it reacts to a pointer.
-  svg = svg.replace(/<style[^]*?<\/style>/g, '');
-  // One name space for all plots of a page, and no measures that keep it from shrinking.
-  return svg.replace(
-    /<svg width="\d+" height="\d+"/,
-    `<svg aria-hidden="true" focusable="false" width="${width}" height="${height}"`,
-  );
+  return svg;
 }

@@ -213,5 +213,5 @@ function plot(title: string, about: string, shares: readonly Share[], { value, w
     ({ name, objects, bytes }) =>
       `<tr><th scope="row">${text(name)}</th><td>${formatCount(objects)}</td><td>${formatBytes(bytes)}</td></tr>`,
   );
-  return `<figure><figcaption>${text(title)}<small>${text(about)}</small></figcaption><div class="wide">${renderBarPlot(bars(wide), 540)}</div><div class="narrow">${renderBarPlot(bars(narrow), 326)}</div><div class="hidden"><table><caption>${text(title)}</caption><thead><tr><th scope="col">what</th><th scope="col">objects</th><th scope="col">bytes</th></tr></thead><tbody>${table.join('')}</tbody></table></div></figure>`;
+  return `<figure><figcaption>${text(title)}<small>${text(about)}</small></figcaption><div class="wide" aria-hidden="true">${renderBarPlot(bars(wide), 540)}</div><div class="narrow" aria-hidden="true">${renderBarPlot(bars(narrow), 326)}</div><div class="hidden"><table><caption>${text(title)}</caption><thead><tr><th scope="col">what</th><th scope="col">objects</th><th scope="col">bytes</th></tr></thead><tbody>${table.join('')}</tbody></table></div></figure>`;
 }

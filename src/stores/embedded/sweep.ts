@@ -3,6 +3,7 @@
  * bodies belong to no release yet, and inside one write transaction, so that nobody begins to meanwhile; and a file
  * that a request may still be reading goes only after a grace time.
  */
+import { randomBytes } from 'node:crypto';
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { basename, join } from 'node:path';
@@ -115,7 +116,7 @@ function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): v
 /** Registers a publisher for as long as its bodies belong to no release. @returns its id */
 export function beginPublishing(rows: Rows, pid: number, at: number): string {
   const host = hostname();
-  const id = `${host}-${pid}-${at}-${Math.floor(Math.random() * 1e9)}`;
+  const id = `${host}-${pid}-${at}-${randomBytes(4).toString('hex')}`;
   rows.root.transactionSync(() => void rows.publishing.putSync(id, { pid, at, host }));
   return id;
 }
