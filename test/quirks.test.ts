@@ -1,5 +1,6 @@
 import { hash } from 'node:crypto';
 import { expect, test, vi } from 'vitest';
+import type * as Resolver from '../src/core/hosting/resolve.js';
 import type { Answer, Recorder, WebRequest } from '../src/core/hosting/answer.js';
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../src/core/hosting/bucket-view.js';
 import { listProbes } from '../src/core/check/probe.js';
@@ -10,7 +11,7 @@ import { startHostServer } from '../src/server/host-server.js';
 /** Ways of hosts that no quirk knows of yet: conditions and ranges that are not honoured, by whoever resolves. */
 const ignored = vi.hoisted(() => ({ served: new Set<string>(), expected: new Set<string>() }));
 vi.mock('../src/core/hosting/resolve.js', async (original) => {
-  const { resolve } = await original<typeof import('../src/core/hosting/resolve.js')>();
+  const { resolve } = await original<typeof Resolver>();
   return {
     resolve(request: WebRequest, view: BucketView, recorder?: Recorder): Answer {
       // What comes over the wire names its host; what a probe expects has no wire.

@@ -1,3 +1,4 @@
+import type * as Fs from 'node:fs';
 import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,7 +9,7 @@ import { isOlder } from './time-step.js';
 /** Milliseconds to which a file system cuts its times; 0 for as they are. */
 const step = vi.hoisted(() => ({ ms: 0 }));
 vi.mock('node:fs', async (original) => {
-  const fs = await original<typeof import('node:fs')>();
+  const fs = await original<typeof Fs>();
   const cut = (time: number): number => (step.ms === 0 ? time : Math.floor(time / step.ms) * step.ms);
   const coarse = (path: string): object => {
     const stats = fs.statSync(path);
