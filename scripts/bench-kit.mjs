@@ -51,6 +51,18 @@ export function measure(cwd, ...words) {
   return { peak: peak / 1024, written };
 }
 
+/** The same of a script with its arguments, and how long it took in seconds. */
+export function measureScript(script, ...words) {
+  const file = join(scratch, 'peak');
+  const seconds = run(
+    process.execPath,
+    ['--import', join(import.meta.dirname, 'peak-memory.mjs'), script, ...words],
+    { cwd: join(import.meta.dirname, '..'), env: { ...env, FENESTRA_PEAK_FILE: file } },
+  );
+  const [peak = 0] = readFileSync(file, 'utf8').split(' ').map(Number);
+  return { peak: peak / 1024, seconds };
+}
+
 export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 
 /** Runs two pieces of work in turn and returns the medians and the median of the ratios. */

@@ -6,6 +6,7 @@ import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } f
 import { join } from 'node:path';
 import { checking } from './bench-check.mjs';
 import { serving } from './bench-serving.mjs';
+import { store } from './bench-store.mjs';
 import { CONFIG, fenestra, makeSite, pair, measure, run, scratch, shell } from './bench-kit.mjs';
 
 const rows = [];
@@ -171,7 +172,12 @@ const measurements = {
   },
 };
 
-Object.assign(measurements, serving({ report, ratio, project }), checking({ report, ratio, project }));
+Object.assign(
+  measurements,
+  serving({ report, ratio, project }),
+  checking({ report, ratio, project }),
+  store({ report, ratio }),
+);
 
 const asked = process.argv.slice(2);
 for (const name of asked.length > 0 ? asked : Object.keys(measurements)) {

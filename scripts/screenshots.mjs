@@ -4,6 +4,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import {
   cpSync,
   existsSync,
+  mkdirSync,
   mkdtempSync,
   readFileSync,
   rmSync,
@@ -35,8 +36,11 @@ const fenestra = (...words) =>
 
 const DISPLAY = `:${90 + (process.pid % 9)}`;
 
-/** Runs a shell script in an xterm and keeps the picture once the script has ended or `seconds` have passed. */
-async function terminal(name, script, { lines = 46, seconds = 20 } = {}) {
+/**
+ * Runs a shell script in an xterm and keeps the picture once the script has ended, `until` is there or `seconds` have
+ * passed.
+ */
+async function terminal(name, script, { lines = 46, seconds = 20, until } = {}) {
   if (!wanted(name)) return;
   const done = join(scratch, `${name}.done`);
   const rc = join(scratch, 'shell.sh');
@@ -90,8 +94,9 @@ async function terminal(name, script, { lines = 46, seconds = 20 } = {}) {
       env: { ...process.env, DISPLAY, TERM: 'xterm-256color' },
     },
   );
-  for (let tenth = 0; tenth < seconds * 10 && !existsSync(done); tenth++) await wait(100);
-  await wait(700);
+  const reached = () => existsSync(done) || (until !== undefined && existsSync(until));
+  for (let tenth = 0; tenth < seconds * 10 && !reached(); tenth++) await wait(100);
+  await wait(until === undefined ? 700 : 1100);
   spawnSync(
     'import',
     ['-window', 'root', '-crop', `1276x${lines * 17 + 20}+0+0`, '+repage', join(pictures, `${name}.png`)],
@@ -213,11 +218,24 @@ try {
     `say 'fenestra bucket list'\nfenestra bucket list\necho\nsay 'fenestra bucket show --verify'\nfenestra bucket show --verify`,
     { lines: 30 },
   );
-  await terminal(
-    'removal',
-    `say 'fenestra bucket remove wendle-mill-live'\nfenestra bucket remove wendle-mill-live\necho\nsay 'fenestra bucket remove wendle-mill-live --with-contents'\nfenestra bucket remove wendle-mill-live --with-contents`,
-    { lines: 14, seconds: 4 },
-  );
+  if (wanted('progress')) {
+    // The demo's film, recorded on every day of a year: enough to see how far sending it is.
+    const year = join(scratch, 'year');
+    cpSync('demo/wendle-mill', year, { recursive: true });
+    const film = readFileSync(join(year, 'site/film/wheel.webm'));
+    const hour = Buffer.concat(Array.from({ length: 25 }, () => film));
+    mkdirSync(join(year, 'site/film/days'));
+    for (let day = 1; day <= 365; day++)
+      writeFileSync(
+        join(year, `site/film/days/${day}.webm`),
+        Buffer.concat([hour, Buffer.from(String(day))]),
+      );
+    await terminal('progress', `cd ${year}\nsay 'fenestra publish --yes'\nfenestra publish --yes`, {
+      lines: 38,
+      seconds: 120,
+      until: join(year, '.fenestra/store/packs'),
+    });
+  }
   const faulty = join(scratch, 'as-it-arrived');
   cpSync('demo/as-it-arrived', faulty, { recursive: true });
   const there = (...words) =>
@@ -243,5 +261,6 @@ try {
 } finally {
   await browser?.close();
   for (const child of started) child.kill();
-  rmSync(scratch, { recursive: true, force: true });
+  // What was under way when its picture was taken may still be writing.
+  rmSync(scratch, { recursive: true, force: true, maxRetries: 50, retryDelay: 200 });
 }

@@ -479,7 +479,7 @@ const READABILITY = `(() => {
     return [255, 255, 255];
   };
   const poor = [];
-  for (const element of document.querySelectorAll('body *')) {
+  for (const element of document.querySelectorAll('body *:not(style)')) {
     if (![...element.childNodes].some((node) => node.nodeType === 3 && node.data.trim())) continue;
     const style = getComputedStyle(element);
     const own = element instanceof SVGElement ? style.fill : style.color;
