@@ -137,7 +137,7 @@ async function mergeHot(outputs) {
       {
         name: 'hot',
         setup({ onResolve }) {
-          onResolve({ filter: /.*/ }, ({ path, kind }) => {
+          onResolve({ filter: /^/ }, ({ path, kind }) => {
             const known = merged.some((each) => basename(each) === path.replace(/^\.\//, ''));
             return known && kind !== 'dynamic-import' ? undefined : { path, external: true };
           });

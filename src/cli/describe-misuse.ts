@@ -41,7 +41,7 @@ export function describeMisuse({ command, takes, options, words, said }: Misuse)
   return first.replace(/\.?$/, '.');
 }
 
-const optionName = (word: string): string => word.replace(/^-+/, '').replace(/=.*$/s, '');
+const optionName = (word: string): string => word.replace(/^-+/, '').split('=', 1)[0] ?? '';
 const unquote = (text: string): string => text.replace(/^"|"$/g, '');
 const didYouMean = (near: readonly string[]): string =>
   near.length > 0 ? ` Did you mean ${near.join(' and ')}?` : '';

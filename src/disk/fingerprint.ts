@@ -159,7 +159,7 @@ function holdsEmail(bytes: Buffer): boolean {
 /** The charset that a page declares within its first 1,024 bytes, as the HTML standard has browsers look for it. */
 function htmlCharset(bytes: Buffer): string {
   const head = bytes.toString('latin1', 0, 1024).replace(/<!--[\s\S]*?-->/g, '');
-  return (/<meta[^>]*?charset\s*=\s*["']?\s*([A-Za-z0-9_:.-]+)/i.exec(head)?.[1] ?? '').toLowerCase();
+  return (/<meta[^>]*?charset\s*=["'\s]*([\w:.-]+)/i.exec(head)?.[1] ?? '').toLowerCase();
 }
 
 const cssCharset = (bytes: Buffer): string =>

@@ -1,7 +1,12 @@
 import { closeToPublic, openToPublic, readReaders, type Readers } from '../../jobs/access/read-access.js';
 import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { needBucket, withStoreThere } from '../../jobs/project/open-store.js';
-import { formatReaders } from '../../report/text/access-text.js';
+import {
+  formatClosed,
+  formatOpenAlready,
+  formatOpened,
+  formatReaders,
+} from '../../report/text/access-text.js';
 import type { BucketState } from '../../stores/port.js';
 import { defineCommand } from '../command.js';
 import { sureOption, toOption } from '../options.js';
@@ -42,13 +47,11 @@ export default defineCommand<Args>({
       if (args.action === 'open' && closed) {
         terminal.print(formatReaders(readers, true, paint));
         await openToPublic(store, bucket, terminal.questions(args.sure));
-        terminal.print(`\n${paint.good('Open')}: ${bucket} answers the public at ${project.address}`);
-      } else if (args.action === 'open') terminal.print(`${bucket} is open already, at ${project.address}`);
+        terminal.print(`\n${formatOpened(bucket, project.address, paint)}`);
+      } else if (args.action === 'open') terminal.print(formatOpenAlready(bucket, project.address));
       else if (args.action === 'close') {
         await closeToPublic(store, readers);
-        terminal.print(
-          `${paint.warn('Closed')}: ${bucket} answers 403 to everyone from now on.${closed ? ' It was closed already.' : ''}`,
-        );
+        terminal.print(formatClosed(bucket, closed, paint));
       } else terminal.print(formatReaders(readers, false, paint));
       terminal.printJson(toJson(await needBucket(store, bucket), readers, project));
     });

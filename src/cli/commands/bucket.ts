@@ -1,6 +1,5 @@
 import { folderMeant } from '../../core/assign/pattern.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { countOf } from '../../core/words/counts.js';
 import { emptyBucket, prepareEmptying } from '../../jobs/bucket/empty-bucket.js';
 import { removeBucket } from '../../jobs/bucket/remove-bucket.js';
 import { showBucket } from '../../jobs/bucket/show-bucket.js';
@@ -10,8 +9,10 @@ import { needBucket, openStoreIfThere, withStore, withStoreThere } from '../../j
 import { bucketJson } from '../../report/json/bucket-json.js';
 import {
   formatBucket,
+  formatBucketCreated,
   formatBucketRemoved,
   formatBuckets,
+  formatEmptied,
   formatNothingToRemove,
   formatRemovals,
 } from '../../report/text/bucket-text.js';
@@ -117,7 +118,7 @@ async function list(project: Project, terminal: Terminal): Promise<number> {
 async function create(store: Store, name: string, { paint, print, printJson }: Terminal): Promise<number> {
   await store.create(name, Date.now());
   const address = emulatedAddress(name);
-  print(`${paint.good('Created')} ${paint.strong(name)}: empty, closed, at ${address}`);
+  print(formatBucketCreated(name, address, paint));
   printJson(bucketJson(await needBucket(store, name), address));
   return 0;
 }
@@ -167,10 +168,9 @@ async function empty(
     terminal.progress,
     terminal.questions(args.sure),
   );
-  const back = store.guarantees.history ? ` fenestra restore ${before} brings them back.` : '';
-  terminal.print(
-    `${terminal.paint.warn('Removed')} ${countOf(removed.length, 'object')}: ${name} is at release ${record.release} with ${countOf(comparison.held - removed.length, 'object')}.${back}`,
-  );
+  const counts = { removed: removed.length, held: comparison.held, release: record.release };
+  const back = store.guarantees.history ? before : undefined;
+  terminal.print(formatEmptied(name, counts, back, terminal.paint));
   terminal.printJson(report(record.release));
   return 0;
 }

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { columns, shorten, visible } from '../../report/text/paint.js';
+import { formatConfigGood, formatInForce } from '../../report/text/config-text.js';
 import { defineCommand } from '../command.js';
 
 interface Args {
@@ -30,35 +30,14 @@ export default defineCommand<Args>({
     const config = await loadConfig(args.config);
     const { paint } = terminal;
     if (args.action === 'check') {
-      const rules = config.assignments.rules.length;
-      terminal.print(
-        `${paint.good('No fault')} in ${args.config}: ${config.destinations.length} destination${config.destinations.length === 1 ? '' : 's'}, ${rules} rule${rules === 1 ? '' : 's'}.`,
-      );
-      terminal.printJson({
-        file: config.file,
-        faults: [],
-        lines: readFileSync(config.file, 'utf8').split('\n').length,
-      });
+      const counts = { destinations: config.destinations.length, rules: config.assignments.rules.length };
+      terminal.print(formatConfigGood(args.config, counts, paint));
+      const lines = readFileSync(config.file, 'utf8').split('\n').length;
+      terminal.printJson({ file: config.file, faults: [], lines });
       return undefined;
     }
-    const room = Math.max(20, paint.width - 96);
-    const rows = config.inForce.map(({ name, value, from, explain }) => [
-      paint.place(visible(name)),
-      visible(shorten(formatValue(value), Math.max(26, Math.min(40, room)))),
-      from === 'default' ? paint.soft(from) : from,
-      paint.soft(shorten(explain, Math.max(40, paint.width - 78))),
-    ]);
-    terminal.print(
-      `${paint.strong(config.file)}\n\n${columns([['setting', 'in force', 'from', 'meaning'].map(paint.soft), ...rows])}`,
-    );
+    terminal.print(formatInForce(config.file, config.inForce, paint));
     terminal.printJson({ file: config.file, settings: config.inForce });
     return undefined;
   },
 });
-
-const formatValue = (value: unknown): string =>
-  typeof value === 'string'
-    ? value
-    : typeof value === 'number' || typeof value === 'boolean'
-      ? String(value)
-      : JSON.stringify(value);

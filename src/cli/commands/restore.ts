@@ -1,11 +1,10 @@
-import { countOf } from '../../core/words/counts.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { changesNothing } from '../../jobs/publish/comparison.js';
 import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
 import { publishJson } from '../../report/json/publish-json.js';
-import { formatChanges, formatTotals } from '../../report/text/changes-text.js';
 import { formatDryRun } from '../../report/text/publish-text.js';
+import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
 import { dryRunOption, noteOption, sureOption, toOption, yesOption } from '../options.js';
 import { readReleaseNumber } from '../read-release-number.js';
@@ -57,14 +56,11 @@ export default defineCommand<Args>({
         );
       const head = comparison.bucket?.release ?? 0;
       if (changesNothing(comparison)) {
-        terminal.print(`Nothing would change: ${bucket} holds the state of release ${release} already.`);
+        terminal.print(formatRestoredAlready(bucket, release));
         terminal.printJson(report(head));
         return;
       }
-      const { entries, settings, totals, toSend } = comparison;
-      terminal.print(
-        `${paint.strong(bucket)}: back to the state of release ${release}, from release ${head}\n\n${formatChanges(entries, settings, paint)}\n\n${formatTotals(totals, toSend)}`,
-      );
+      terminal.print(formatRestoring(bucket, { from: head, to: release }, comparison, paint));
       if (args['dry-run']) {
         terminal.print(`\n${formatDryRun(undefined, paint)}`);
         terminal.printJson(report(null));
@@ -78,10 +74,7 @@ export default defineCommand<Args>({
         terminal.progress,
         terminal.questions(args.sure),
       );
-      const objects = totals.add + totals.replace + totals.relabel + totals.keep;
-      terminal.print(
-        `\n${paint.good('Published')} release ${made.release}: the state of release ${release}, ${countOf(objects, 'object')}, at ${address}`,
-      );
+      terminal.print(`\n${formatRestored(made.release, release, comparison.totals, address, paint)}`);
       terminal.printJson(report(made.release));
     });
     return undefined;

@@ -6,7 +6,9 @@ import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import type { Served } from '../../server/host-server.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
+import type { Serving } from '../../jobs/host/serve.js';
 import { DEFAULT_PORT, openProject } from '../../jobs/project/open-project.js';
+import { bareAddress, bucketAddress, formatExposed, formatServing } from '../../report/text/serving-text.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { toOption } from '../options.js';
 import { untilStopped } from '../until-stopped.js';
@@ -101,7 +103,7 @@ export default defineCommand<Args>({
         terminal.progress,
       );
       try {
-        announce(serving.host, serving.port, serving.buckets, args, terminal);
+        announce(serving, args, terminal);
         await untilStopped();
         terminal.remark('Stopping; what is under way is finished first.');
       } finally {
@@ -143,38 +145,14 @@ function log(
   );
 }
 
-function announce(
-  host: string,
-  port: number,
-  names: readonly string[],
-  args: Args,
-  terminal: Terminal,
-): void {
-  const { paint } = terminal;
-  const bare = `http://${host.includes(':') ? `[${host}]` : host}:${port}/`;
-  const addresses = names.map((name) => `http://${name}.localhost:${port}/`);
-  const what = args.unpublished
-    ? 'the site folder, as it would be published and open'
-    : names.length > 0
-      ? 'the buckets of this store'
-      : 'a store without buckets yet';
-  terminal.print(
-    [
-      `Serving ${what}. Ctrl-C ends it.`,
-      ...addresses.map((address) => `  ${paint.strong(address)}`),
-      `  ${paint.soft(`${bare} lists them`)}`,
-    ].join('\n'),
-  );
+function announce(serving: Serving, args: Args, terminal: Terminal): void {
+  const { host, port, buckets } = serving;
+  terminal.print(formatServing(serving, args.unpublished, terminal.paint));
   terminal.printJson({
-    address: bare,
+    address: bareAddress(host, port),
     port,
-    buckets: names.map((name, at) => ({ bucket: name, address: addresses[at] })),
+    buckets: buckets.map((bucket) => ({ bucket, address: bucketAddress(bucket, port) })),
   });
-  if (!/^(?:127\.|localhost$|::1$)/.test(host)) {
-    terminal.remark(
-      paint.warn(
-        `Listening on ${host}: every machine that can reach this one can read the open buckets here.`,
-      ),
-    );
-  }
+  const exposed = formatExposed(host, terminal.paint);
+  if (exposed !== undefined) terminal.remark(exposed);
 }

@@ -68,7 +68,7 @@ export const ASSIGNABLE = {
     shape: {
       is: 'text',
       what: 'a disposition',
-      pattern: /^(?:inline|attachment)(?:\s*;\s*[\x20-\x7e]+)?$/,
+      pattern: /^(?:inline|attachment)(?:[\t ]*;[\x20-\x7e]+)?$/,
       fault: 'begins with inline or attachment',
       json: '^(inline|attachment)',
     },

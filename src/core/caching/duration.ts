@@ -20,7 +20,7 @@ export type DurationResult =
 
 /** Parses a duration to whole seconds, or says what is wrong with it and what was probably meant. */
 export function parseDuration(text: string): DurationResult {
-  const match = /^\s*(-?\d+(?:\.\d+)?)\s*([a-z]*)\s*$/i.exec(text);
+  const match = /^(-?\d+(?:\.\d+)?)\s*([a-z]*)$/i.exec(text.trim());
   if (!match) return { fault: `"${text}" is not a duration`, becomes: '10 days' };
   const [, amount = '', written = ''] = match;
   if (written === '') return { fault: `"${text}" has no unit`, becomes: `${amount} seconds` };

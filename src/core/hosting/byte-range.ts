@@ -15,11 +15,21 @@ export type RangeVerdict = ByteRange | 'whole' | 'unsatisfiable';
  */
 export function decideRange(header: string | undefined, size: number): RangeVerdict {
   if (header === undefined || !/^bytes=/i.test(header)) return 'whole';
-  if (!/^bytes=\s*(?:\d+-\d*|-\d+)(?:\s*,\s*(?:\d+-\d*|-\d+)?)*\s*$/i.test(header)) return 'whole';
-  // A range whose end comes before its start is invalid, which is not the same as unsatisfiable.
-  if ([...header.matchAll(/(\d+)-(\d+)/g)].some(([, start, end]) => Number(start) > Number(end)))
-    return 'whole';
-  const ranges = parseRange(size, header.toLowerCase(), { combine: true });
+  const specs: string[] = [];
+  // One element after the other, since a pattern over the whole list takes exponential time on a hostile one.
+  for (const element of header.slice('bytes='.length).split(',')) {
+    const spec = element.trim();
+    if (spec === '') continue;
+    const match = /^(\d*)-(\d*)$/.exec(spec);
+    const [, first = '', last = ''] = match ?? [];
+    if (!match || (first === '' && last === '')) return 'whole';
+    // A range whose end comes before its start is invalid, which is not the same as unsatisfiable.
+    if (first !== '' && last !== '' && Number(first) > Number(last)) return 'whole';
+    // A suffix that is longer than the object is the whole of it (section 14.1.2).
+    specs.push(first === '' ? `-${Math.min(Number(last), size)}` : spec);
+  }
+  if (specs.length === 0) return 'whole';
+  const ranges = parseRange(size, `bytes=${specs.join(',')}`, { combine: true });
   if (ranges === -1) return 'unsatisfiable';
   if (ranges === -2) return 'whole';
   const only = ranges.length === 1 ? ranges[0] : undefined;

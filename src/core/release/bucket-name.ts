@@ -24,8 +24,9 @@ export function suggestBucketName(typed: string): string {
     .normalize('NFKD')
     .toLowerCase()
     .replace(/[\u0300-\u036f]/g, '')
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
+    .split(/[^a-z0-9]+/)
+    .filter((part) => part !== '')
+    .join('-')
     .slice(0, 60);
   return plain.length >= 3 && bucketNameFault(plain) === undefined
     ? plain

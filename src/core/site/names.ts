@@ -21,7 +21,8 @@ const looksHashed = (part: string): boolean =>
   (/^[0-9a-f]{8,64}$/.test(part) && /[0-9]/.test(part) && /[a-f]/.test(part)) ||
   (/^[A-Za-z0-9]{8,24}$/.test(part) &&
     /[0-9]/.test(part) &&
-    /[a-z].*[A-Z]|[A-Z].*[a-z]/.test(part) &&
+    /[a-z]/.test(part) &&
+    /[A-Z]/.test(part) &&
     !/^[A-Z]?[a-z]+[0-9]*$/.test(part));
 
 const SYSTEM_LITTER = /^(?:thumbs\.db|ehthumbs\.db|desktop\.ini|icon\r|\$recycle\.bin|__macosx)$/i;

@@ -13,7 +13,12 @@ export function formatBytes(bytes: number): string {
 }
 
 /** Whole numbers with a comma between thousands. */
-export const formatCount = (count: number): string => String(count).replace(/\B(?=(\d{3})+(?!\d))/g, ',');
+export function formatCount(count: number): string {
+  const digits = String(count);
+  const parts: string[] = [];
+  for (let end = digits.length; end > 0; end -= 3) parts.unshift(digits.slice(Math.max(0, end - 3), end));
+  return parts.join(',');
+}
 
 /** `1 object`, `2 objects`. */
 export const countOf = (count: number, singular: string, plural = `${singular}s`): string =>

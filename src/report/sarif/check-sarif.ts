@@ -99,6 +99,12 @@ function decodeSafely(url: string): string {
 
 /** A folder as a relative reference, or as a file's address where it is absolute. */
 const folderUri = (site: string): string => {
-  const path = keyToPath(site.replace(/^\.\//, '').replace(/^\/+/, '').replace(/\/+$/, '')).slice(1);
+  const path = keyToPath(
+    site
+      .replace(/^\.\//, '')
+      .split('/')
+      .filter((part) => part !== '')
+      .join('/'),
+  ).slice(1);
   return site.startsWith('/') ? `file:///${path}/` : `${path}/`;
 };

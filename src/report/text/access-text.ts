@@ -66,3 +66,13 @@ export function formatReaders(
     );
   return parts.join('\n\n');
 }
+
+export const formatOpened = (bucket: string, address: string, paint: Paint): string =>
+  `${paint.good('Open')}: ${bucket} answers the public at ${address}`;
+
+export const formatOpenAlready = (bucket: string, address: string): string =>
+  `${bucket} is open already, at ${address}`;
+
+/** @param already it was closed before */
+export const formatClosed = (bucket: string, already: boolean, paint: Paint): string =>
+  `${paint.warn('Closed')}: ${bucket} answers 403 to everyone from now on.${already ? ' It was closed already.' : ''}`;

@@ -111,6 +111,20 @@ export function formatNothingToRemove(
   return `Nothing to remove: ${name} holds ${countOf(held, 'object')}${none}.${hint}`;
 }
 
+export const formatBucketCreated = (name: string, address: string, paint: Paint): string =>
+  `${paint.good('Created')} ${paint.strong(name)}: empty, closed, at ${address}`;
+
+/** @param before the release that it was at, where one can go back to it */
+export function formatEmptied(
+  name: string,
+  { removed, held, release }: { readonly removed: number; readonly held: number; readonly release: number },
+  before: number | undefined,
+  paint: Paint,
+): string {
+  const back = before === undefined ? '' : ` fenestra restore ${before} brings them back.`;
+  return `${paint.warn('Removed')} ${countOf(removed, 'object')}: ${name} is at release ${release} with ${countOf(held - removed, 'object')}.${back}`;
+}
+
 export function formatBucketRemoved(
   name: string,
   removed: {

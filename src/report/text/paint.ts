@@ -42,7 +42,7 @@ export function columns(
 ): string {
   const cells = rows.map((row) =>
     row.map((cell) => {
-      const text = visibleAmidColours(cell).replace(/\s*\n\s*/g, ' ');
+      const text = onOneLine(visibleAmidColours(cell));
       return { text, width: widthOf(text) };
     }),
   );
@@ -88,3 +88,12 @@ export function shorten(text: string, most: number): string {
   const tail = Math.floor((most - 1) / 2);
   return `${text.slice(0, most - 1 - tail)}…${text.slice(text.length - tail)}`;
 }
+
+/** A cell is one line; what indents it stays. */
+const onOneLine = (text: string): string =>
+  text.includes('\n')
+    ? text
+        .split('\n')
+        .map((line, at) => (at === 0 ? line.trimEnd() : line.trim()))
+        .join(' ')
+    : text;

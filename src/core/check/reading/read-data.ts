@@ -44,7 +44,9 @@ export function readManifest(text: string): Reading {
 /** The parser's own words without its counting of characters, which nobody can follow. */
 const reasonOf = (error: unknown): string =>
   (error instanceof Error ? error.message : String(error))
-    .replace(/,? (?:in JSON )?at position \d+.*$|, "[^]*" is not valid JSON$/, '')
+    .split(/,? (?:in JSON )?at position \d/, 1)
+    .join('')
+    .replace(/, "[^]*$/, '')
     .replace(/^./, (letter) => letter.toLowerCase());
 
 /** Elements whose text is an address. */

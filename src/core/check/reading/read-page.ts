@@ -4,6 +4,7 @@ import { LEAN_TREE, type Marked } from './lean-tree.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
 import type { Reading, Reference, Use } from './reading.js';
+import { parseSrcset } from './srcset.js';
 
 type Attributes = ReadonlyMap<string, string>;
 
@@ -238,7 +239,7 @@ class PageReader {
     const content = attributes.get('content');
     if (content === undefined) return;
     if (attributes.get('http-equiv')?.toLowerCase() === 'refresh') {
-      const target = /^\s*[\d.]*\s*[;,]\s*(?:url\s*=\s*)?["']?([^"']+)/i.exec(content)?.[1];
+      const target = refreshTarget(content);
       this.add('link', target, line);
     } else if (CARDS.test(attributes.get('property') ?? attributes.get('name') ?? ''))
       this.add('identity', content, line);
@@ -247,9 +248,18 @@ class PageReader {
   /** Candidates are parted by commas that white space follows or that follow a descriptor. */
   private srcset(text: string | undefined, line: number, typed: { declared?: string }): void {
     if (text === undefined) return;
-    for (const [, url] of text.matchAll(/(?:^|,)\s*([^\s,](?:\S*[^\s,])?)(?:\s+[^,]*)?(?=,|$)/g))
-      this.add('image', url, line, typed);
+    for (const url of parseSrcset(text)) this.add('image', url, line, typed);
   }
+}
+
+/** Where `5; url=/there` leads; undefined when it only reloads. */
+function refreshTarget(content: string): string | undefined {
+  const rest = /^[\d.\s]*[;,](.*)$/s.exec(content)?.[1]?.trim();
+  if (rest === undefined) return undefined;
+  const url = rest.replace(/^url\s*=/i, '').trim();
+  const quote = /^["']/.exec(url)?.[0];
+  const target = (quote === undefined ? url : url.slice(1)).split(/["']/, 1)[0]?.trim();
+  return target === '' ? undefined : target;
 }
 
 const JAVASCRIPT =
