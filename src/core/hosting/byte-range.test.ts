@@ -1,0 +1,36 @@
+import { expect, test } from 'vitest';
+import { decideRange } from './byte-range.js';
+
+test.each<[string | undefined, number, string]>([
+  [undefined, 100, 'whole'],
+  ['bytes=0-9', 100, '0-9'],
+  ['BYTES=0-9', 100, '0-9'],
+  ['bytes= 0-9 ', 100, '0-9'],
+  ['bytes=90-', 100, '90-99'],
+  ['bytes=90-500', 100, '90-99'],
+  ['bytes=-10', 100, '90-99'],
+  ['bytes=-500', 11, '0-10'],
+  ['bytes=-500,0-0', 11, '0-10'],
+  ['bytes=-0', 100, 'unsatisfiable'],
+  ['bytes=100-', 100, 'unsatisfiable'],
+  ['bytes=0-', 0, 'unsatisfiable'],
+  ['bytes=-5', 0, 'unsatisfiable'],
+  ['bytes=0-9,10-19', 100, '0-19'],
+  ['bytes=0-9,,, 5-12', 100, '0-12'],
+  ['bytes=0-1,50-60', 100, 'whole'],
+  ['bytes=5-2', 100, 'whole'],
+  ['bytes=0-1,5-2', 100, 'whole'],
+  ['bytes=', 100, 'whole'],
+  ['bytes=,', 100, 'whole'],
+  ['bytes=-', 100, 'whole'],
+  ['bytes=1', 100, 'whole'],
+  ['bytes=a-b', 100, 'whole'],
+  ['bytes=0-9 x', 100, 'whole'],
+  ['bytes=0x1-2', 100, 'whole'],
+  ['lines=0-9', 100, 'whole'],
+  [`bytes=0-${'9'.repeat(400)}`, 100, '0-99'],
+  [`bytes=0-0${', '.repeat(32)}x`, 100, 'whole'],
+])('%s of %i bytes: %s', (header, size, verdict) => {
+  const decided = decideRange(header, size);
+  expect(typeof decided === 'string' ? decided : `${decided.start}-${decided.end}`).toBe(verdict);
+});

@@ -1,0 +1,75 @@
+import { expect, test } from 'vitest';
+import { isMediaRange, matchesRange, parseMediaType } from '../src/core/assign/media-type.js';
+import { parseCacheControl } from '../src/core/caching/cache-control.js';
+import { parseDuration } from '../src/core/caching/duration.js';
+import { parseHttpDate } from '../src/core/caching/http-date.js';
+import { parseCache } from '../src/core/caching/policy.js';
+import { parseSrcset } from '../src/core/check/reading/srcset.js';
+import { readPage } from '../src/core/check/reading/read-page.js';
+import { decideRange } from '../src/core/hosting/byte-range.js';
+import { resolveHost } from '../src/core/hosting/host.js';
+import { decidePreconditions, ifRangeHolds } from '../src/core/hosting/preconditions.js';
+import { parseTarget } from '../src/core/hosting/target.js';
+import { suggestBucketName } from '../src/core/release/bucket-name.js';
+import { hasContentHash, looksPersonal, looksSecret, unwantedKind } from '../src/core/site/names.js';
+import { visible } from '../src/report/text/paint.js';
+
+const own = { etag: '"mill"', lastModified: 0 };
+
+/** Every parser that a stranger's text can reach, and what makes careless ones slow. */
+const PARSERS: readonly (readonly [string, (text: string) => unknown, readonly string[]])[] = [
+  ['Range', (text) => decideRange(`bytes=0-0${text}x`, 100), [',', ', ', ' ', '1-2,', '0', '-1,', ',,1-1']],
+  [
+    'If-None-Match',
+    (text) => decidePreconditions({ 'if-none-match': text }, own),
+    ['"a",', '"', 'W/', 'W/"', ' ,'],
+  ],
+  ['If-Match', (text) => decidePreconditions({ 'if-match': text }, own), ['"a",', '"', 'W/"x"', '*']],
+  ['If-Range', (text) => ifRangeHolds({ 'if-range': text }, own), ['"', ' ', 'W/', 'Sun, ']],
+  ['dates', parseHttpDate, ['Sun, 06 Nov ', ' ', '0', 'Sunday, ']],
+  ['targets', (text) => parseTarget(`/${text}`.slice(0, 8000)), ['%', '%2', '/', '?', '#', '%41', '..//']],
+  ['absolute targets', (text) => parseTarget(`http://${text}`.slice(0, 8000)), ['/', 'a', '?', '#']],
+  ['Host', (text) => resolveHost(text, [{ name: 'mill', domains: [] }]), [':', '.', 'a', '1.', '[', ':1']],
+  ['media types', parseMediaType, ['a', ';', 'text/html; a=', '; a="\\', '; a="b"', ' ', '/']],
+  ['media ranges', isMediaRange, ['*', '*/', ' ', 'a/']],
+  ['media ranges on a type', (text) => matchesRange('image/*', text), ['image/', ';', ' ']],
+  ['Cache-Control', parseCacheControl, [',', 'max-age=1,', 'a="', 'a="\\', 'a=b"', ' ', '=']],
+  ['cache values', (text) => parseCache(text), ['1 day ', ' ', 'until ', '1', 'forever']],
+  ['durations', parseDuration, [' ', '1', '1 ', 'day', '-', '.']],
+  ['srcset', parseSrcset, [',', 'a 1x,', 'a (', ' ', 'a,', '\t, ', ')']],
+  ['names with a hash', hasContentHash, ['a', 'A', 'aA', '.', '-3f9c2a7b', 'a1', '.a']],
+  ['names of secrets', looksSecret, ['.env', 'private', '/', 'a.pem', '.']],
+  ['names of people', looksPersonal, ['members', '/', 'users.', 'form-']],
+  ['unwanted names', unwantedKind, ['site-', '.tar', '#', '~', '.bak']],
+  ['bucket names', suggestBucketName, ['-', 'a-', 'é', ' ', '_']],
+  ['foreign text', visible, ['\u001b', '\u001b[31m', '\u009b', 'a', '\r']],
+  [
+    'pages',
+    (text) => readPage(`<!doctype html><p>${text}`),
+    ['<a href="', '<!--', '<img srcset="a 1x, ', '<meta http-equiv=refresh content="1; url='],
+  ],
+];
+
+/** The least of a few tries, in milliseconds: what else the machine does only adds. */
+function time(work: () => unknown): number {
+  let least = Infinity;
+  for (let tries = 0; tries < 4; tries++) {
+    const began = performance.now();
+    work();
+    least = Math.min(least, performance.now() - began);
+  }
+  return least;
+}
+
+test.each(PARSERS)('%s take time that grows with their length, not faster', (_name, parse, pieces) => {
+  for (const piece of pieces) {
+    const of = (length: number): string => piece.repeat(Math.ceil(length / piece.length));
+    const [once = 0, twice = 0, four = 0] = [4_000, 8_000, 16_000].map((length) =>
+      time(() => parse(of(length))),
+    );
+    // Quadratic work takes 16 times as long, and more than an instant.
+    expect(four, `${piece}: ${once.toFixed(2)}, ${twice.toFixed(2)}, ${four.toFixed(2)} ms`).toBeLessThan(
+      Math.max(20, once * 10),
+    );
+  }
+});
