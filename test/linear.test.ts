@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { isMediaRange, matchesRange, parseMediaType } from '../src/core/assign/media-type.js';
+import { parsePattern, patternFault } from '../src/core/assign/pattern.js';
 import { parseCacheControl } from '../src/core/caching/cache-control.js';
 import { parseDuration } from '../src/core/caching/duration.js';
 import { parseHttpDate } from '../src/core/caching/http-date.js';
@@ -72,4 +73,21 @@ test.each(PARSERS)('%s take time that grows with their length, not faster', (_na
       Math.max(20, once * 10),
     );
   }
+});
+
+test('patterns match in time that grows with the key, and long ones are refused', () => {
+  for (const pattern of [
+    '**/*a*b*c*d*e',
+    '*a*a*a*a*a*a*a*a*b',
+    '**/**/**/**/**/x',
+    '{a,b,c}*{a,b,c}*x',
+    '*.{a,b}*[ab]*c',
+  ]) {
+    const matches = parsePattern(pattern);
+    const [once = 0, , four = 0] = [250, 500, 1000].map((length) => time(() => matches('a'.repeat(length))));
+    expect(four, `${pattern}: ${once.toFixed(2)}, ${four.toFixed(2)} ms`).toBeLessThan(
+      Math.max(20, once * 10),
+    );
+  }
+  expect(patternFault('*'.repeat(70_000))?.fault).toMatch(/long/);
 });

@@ -1,50 +1,43 @@
 /** The one pattern grammar, used wherever the config or an option names keys. */
-import picomatch from 'picomatch';
+import { hasTooManyAlternatives, matchGlob, matchName, MOST_ALTERNATIVES } from './glob.js';
 
 export type Matcher = (key: string) => boolean;
 
-const OPTIONS = {
-  dot: true,
-  noextglob: true,
-  nonegate: true,
-  strictSlashes: true,
-  noquantifiers: true,
-} as const;
+/** A longer pattern is a mistake, and no key is longer. */
+const MOST_SIGNS = 1024;
 
 /**
  * Compiles a pattern. Without a slash it matches the file name at any depth; with one it is anchored at the
  * site's root, where a leading slash only anchors. `*` and `**` match dot names too; case counts.
  */
-export function parsePattern(pattern: string): Matcher {
-  const anchored = pattern.startsWith('/') ? pattern.slice(1) : pattern;
-  const known = compiled.get(pattern);
+export function parsePattern(written: string): Matcher {
+  const known = compiled.get(written);
   if (known) return known;
+  // Keys are in form NFC, so what is to match them is too.
+  const pattern = written.normalize('NFC');
+  const anchored = pattern.startsWith('/') ? pattern.slice(1) : pattern;
   const matcher = pattern.includes('/') ? anchoredMatcher(anchored) : nameMatcher(pattern);
-  compiled.set(pattern, matcher);
+  if (compiled.size >= MOST_COMPILED) compiled.clear();
+  compiled.set(written, matcher);
   return matcher;
 }
 
+const MOST_COMPILED = 10_000;
 const compiled = new Map<string, Matcher>();
-
-const expression = (glob: string): RegExp => picomatch.makeRe(escapeParentheses(glob), OPTIONS);
-
-// With extended globs off, a parenthesis in a file's name is an ordinary character.
-const escapeParentheses = (glob: string): string => glob.replace(/(?<!\\)[()|+]/g, '\\$&');
 
 function anchoredMatcher(glob: string): Matcher {
   if (glob === '**' || glob === '**/*') return () => true;
   const prefix = /^([^*?[\]{}\\()!+@|]+\/)\*\*$/.exec(glob)?.[1];
   if (prefix !== undefined) return (key) => key.length > prefix.length && key.startsWith(prefix);
-  const regex = expression(glob);
-  return (key) => regex.test(key);
+  return matchGlob(glob);
 }
 
 function nameMatcher(glob: string): Matcher {
   if (glob === '*' || glob === '**') return () => true;
   const ending = /^\*(\.[^*?[\]{}\\()!+@|]+)$/.exec(glob)?.[1];
   if (ending !== undefined) return (key) => key.endsWith(ending);
-  const regex = expression(glob);
-  return (key) => regex.test(key.slice(key.lastIndexOf('/') + 1));
+  const matches = matchName(glob);
+  return (key) => matches(key.slice(key.lastIndexOf('/') + 1));
 }
 
 /** What is wrong with a pattern, or undefined. `becomes` is the pattern that was probably meant. */
@@ -67,6 +60,12 @@ export function patternFault(pattern: string): { fault: string; becomes?: string
       becomes: pattern.replace(/(^|\/)\.{1,2}(?=\/)/g, '').replace(/^\/+/, ''),
     };
   }
+  if (pattern.length > MOST_SIGNS)
+    return {
+      fault: `the pattern "${pattern.slice(0, 20)}…" is ${pattern.length} signs long; ${MOST_SIGNS} are the most`,
+    };
+  if (hasTooManyAlternatives(pattern))
+    return { fault: `"${pattern}" stands for more than ${MOST_ALTERNATIVES} alternatives` };
   if (unbalanced(pattern)) return { fault: `"${pattern}" has a bracket or brace that is never closed` };
   return undefined;
 }
@@ -83,7 +82,7 @@ function unbalanced(pattern: string): boolean {
  */
 export function folderMeant(pattern: string, keys: readonly string[]): string | undefined {
   if (/[*?[\]{}]/.test(pattern)) return undefined;
-  const folder = pattern.replace(/^\//, '') + '/';
+  const folder = `${pattern.normalize('NFC').replace(/^\//, '')}/`;
   const matches = parsePattern(pattern);
   if (keys.some((key) => matches(key))) return undefined;
   return keys.some((key) => key.startsWith(folder)) ? `${folder}**` : undefined;
