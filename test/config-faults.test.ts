@@ -79,6 +79,29 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
     ],
   ],
   [
+    'moved addresses that could lead to another site',
+    `${HEAD}moved:\n  permanently:\n    /a/*: "https://shop.example*"\n    /b/*: "https://*.example/"\n    /c/*: '/\\*'\n    /d/*: "//*"\n    /e/*: "/x?to=*"\n    /f/*: "/*"\n`,
+    [
+      /^6:11: the target "https:\/\/shop\.example\*" has its star where it could change the host/,
+      /^7:11: the target "https:\/\/\*\.example\/" has its star where/,
+      /^8:11: the target "\/\\\*" would be read as the address of another site — did you mean \/\*\?/,
+      /^9:11: the target "\/\/\*" would be read as the address of another site/,
+      /^10:11: the target "\/x\?to=\*" has its star where/,
+    ],
+  ],
+  [
+    'stores',
+    `site: site\nstores:\n  here: { kind: embedded }\n  shelf: { folder: x }\n  attic: { knd: embedded, options: 3 }\ndestinations:\n  live: { store: shlf, bucket: mill }\n`,
+    [
+      /^3:3: "here" is the embedded store, which is always there/,
+      /^4:10: the store has neither `kind` nor `module`/,
+      /^5:10: the store has neither `kind` nor `module`/,
+      /^5:12: "knd" is not a setting here — did you mean kind\?/,
+      /^5:36: .*is a mapping/,
+      /^7:18: "shlf" is not one of here, here, shelf, attic — did you mean shelf\?/,
+    ],
+  ],
+  [
     'quirks and links',
     `${HEAD}quirks: { missingKey: 405, foldrs: 1 }\nlinks: outside\n`,
     [
@@ -182,6 +205,7 @@ describe('the JSON Schema', () => {
           'contradictions',
           'rules without sense',
           'moved addresses',
+          'moved addresses that could lead to another site',
           'documents',
           'patterns',
           'types',

@@ -273,6 +273,24 @@ const movedTable = (explain: string) =>
               at,
             ),
           );
+        else if (/^\/[/\\]/.test(to) || to.includes('\\'))
+          errors.push(
+            fail(
+              context,
+              `the target "${to}" would be read as the address of another site`,
+              `/${to.replace(/^[/\\]+/, '').replaceAll('\\', '/')}`,
+              at,
+            ),
+          );
+        else if (to.includes('*') && !/^(?:https?:\/\/[^/?#*]+)?\/[^?#*]*\*/.test(to))
+          errors.push(
+            fail(
+              context,
+              `the target "${to}" has its star where it could change the host: it stands only in the path, after its first slash`,
+              undefined,
+              at,
+            ),
+          );
         else if (to.split('*').length > 2 || (to.includes('*') && !from.endsWith('/*')))
           errors.push(fail(context, `the target "${to}" has a star that nothing stands for`, undefined, at));
       }

@@ -123,17 +123,19 @@ function textInside(bytes: Buffer): string {
 }
 
 // The commonest pictures and fonts, recognised without loading the detector.
-const SIGNATURES: Readonly<Record<string, readonly number[]>> = {
-  'image/png': [0x89, 0x50, 0x4e, 0x47],
-  'image/jpeg': [0xff, 0xd8, 0xff],
-  'image/gif': [0x47, 0x49, 0x46, 0x38],
-  'font/woff2': [0x77, 0x4f, 0x46, 0x32],
-  'font/woff': [0x77, 0x4f, 0x46, 0x46],
-  'application/pdf': [0x25, 0x50, 0x44, 0x46],
-};
+const SIGNATURES: ReadonlyMap<string, readonly number[]> = new Map(
+  Object.entries({
+    'image/png': [0x89, 0x50, 0x4e, 0x47],
+    'image/jpeg': [0xff, 0xd8, 0xff],
+    'image/gif': [0x47, 0x49, 0x46, 0x38],
+    'font/woff2': [0x77, 0x4f, 0x46, 0x32],
+    'font/woff': [0x77, 0x4f, 0x46, 0x46],
+    'application/pdf': [0x25, 0x50, 0x44, 0x46],
+  }),
+);
 
 const looksAsNamed = (type: string, bytes: Buffer): boolean =>
-  SIGNATURES[type]?.every((byte, at) => bytes[at] === byte) ?? false;
+  SIGNATURES.get(type)?.every((byte, at) => bytes[at] === byte) ?? false;
 
 async function sniff(bytes: Buffer): Promise<string> {
   const { fileTypeFromBuffer } = await import('file-type');

@@ -121,7 +121,7 @@ function readShow(words: string | undefined): string[] {
     .split(',')
     .filter((word) => word.trim() !== '')
     .map((word) => {
-      const header = SHOWN_HEADERS[word.trim()];
+      const header = Object.hasOwn(SHOWN_HEADERS, word.trim()) ? SHOWN_HEADERS[word.trim()] : undefined;
       if (header !== undefined) return header;
       const near = nearestWord(word, Object.keys(SHOWN_HEADERS));
       throw new FenestraError('USAGE', {

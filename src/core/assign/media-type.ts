@@ -69,32 +69,40 @@ export const isText = (type: string): boolean => type.startsWith('text/') || TEX
 /**
  * Names whose public registration differs from what a site means by them, or that have no extension.
  */
-const BY_NAME: Readonly<Record<string, string>> = {
-  'apple-app-site-association': 'application/json',
-  cname: 'text/plain',
-  authors: 'text/plain',
-  changelog: 'text/plain',
-  copyright: 'text/plain',
-  license: 'text/plain',
-  notice: 'text/plain',
-  readme: 'text/plain',
-};
-const BY_EXTENSION: Readonly<Record<string, string>> = {
-  cjs: 'text/javascript',
-  mp4: 'video/mp4',
-  gpx: 'application/gpx+xml',
-  ico: 'image/x-icon',
-  opus: 'audio/ogg',
-  avif: 'image/avif',
-};
+const BY_NAME: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    'apple-app-site-association': 'application/json',
+    cname: 'text/plain',
+    authors: 'text/plain',
+    changelog: 'text/plain',
+    copyright: 'text/plain',
+    license: 'text/plain',
+    notice: 'text/plain',
+    readme: 'text/plain',
+  }),
+);
+const BY_EXTENSION: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    cjs: 'text/javascript',
+    mp4: 'video/mp4',
+    gpx: 'application/gpx+xml',
+    ico: 'image/x-icon',
+    opus: 'audio/ogg',
+    avif: 'image/avif',
+  }),
+);
 
 const cache = new Map<string, string | undefined>();
+
+/** An extension may be called as something that every object has. */
+const registered = (ending: string): string | undefined =>
+  Object.hasOwn(mime.types, ending) ? mime.types[ending] : undefined;
 
 /** The registered type of a key's extension without parameters; undefined when the database has none. */
 export function typeByName(key: string): string | undefined {
   const ending = extension(key);
-  if (ending === '') return BY_NAME[key.slice(key.lastIndexOf('/') + 1).toLowerCase()];
-  if (!cache.has(ending)) cache.set(ending, BY_EXTENSION[ending] ?? (mime.types[ending] || undefined));
+  if (ending === '') return BY_NAME.get(key.slice(key.lastIndexOf('/') + 1).toLowerCase());
+  if (!cache.has(ending)) cache.set(ending, BY_EXTENSION.get(ending) ?? registered(ending));
   return cache.get(ending);
 }
 

@@ -5,7 +5,7 @@ const SETTING = {
   permanently: {
     '/opening-times': '/visit/',
     '/shop/*': 'https://shop.mill.example/*',
-    '/shop/books/*': '/reading/#*',
+    '/shop/books/*': '/reading/*#top',
     '/up/*': '/*',
   },
   temporarily: { '/tickets': 'https://tickets.mill.example/?from=site#top', '/shop/sale': '/sale/' },
@@ -20,10 +20,13 @@ test.each<[string, string, string | undefined]>([
   ['/shop/a/b', '?c', '301 https://shop.mill.example/a/b?c'],
   ['/shop/', '', '301 https://shop.mill.example/'],
   ['/shop', '', undefined],
-  ['/shop/books/x', '', '301 /reading/#x'],
+  ['/shop/books/x', '?a', '301 /reading/x?a#top'],
   ['/shop/sale', '', '302 /sale/'],
   ['/tickets', '?day=2', '302 https://tickets.mill.example/?from=site&day=2#top'],
   ['/up//elsewhere.example', '', '301 /elsewhere.example'],
+  ['/up/\\\\elsewhere.example', '', '301 /elsewhere.example'],
+  ['/up/\\elsewhere.example', '', '301 /elsewhere.example'],
+  ['/up//\\/elsewhere.example', '', '301 /elsewhere.example'],
   ['/shop/$&', '', '301 https://shop.mill.example/$&'],
 ])('%s%s', (path, query, moved) => {
   const found = resolveMoved(SETTING, path, path, query);

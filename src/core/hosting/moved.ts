@@ -43,8 +43,11 @@ export function resolveMoved(
   };
 }
 
-// A target of our own must not become `//host`, which browsers read as another site's address.
-const safe = (location: string): string => location.replace(/^\/{2,}/, '/');
+/**
+ * A target of our own must not become `//host` or `/\host`, which browsers read as another site's address, whatever the
+ * visitor typed in place of the star.
+ */
+const safe = (location: string): string => location.replace(/^[/\\]{2,}/, '/');
 
 function withQuery(location: string, query: string): string {
   if (query === '' || query === '?') return location;

@@ -137,7 +137,7 @@ class PageReader {
     const style = attributes.get('style');
     if (style !== undefined) this.references.push(...readStyleText(style, line('style'), 'declarations'));
     const declared = attributes.get('type');
-    for (const [attribute, use] of PLAIN[name] ?? [])
+    for (const [attribute, use] of (Object.hasOwn(PLAIN, name) ? PLAIN[name] : undefined) ?? [])
       this.add(
         use,
         attributes.get(attribute),
@@ -208,7 +208,7 @@ class PageReader {
     else if (has('modulepreload')) this.add('module', href, line);
     else if (has('preload')) {
       const as = (attributes.get('as') ?? '').toLowerCase();
-      const use = PRELOADED[as] ?? 'data';
+      const use = (Object.hasOwn(PRELOADED, as) ? PRELOADED[as] : undefined) ?? 'data';
       this.srcset(attributes.get('imagesrcset'), line, typed);
       const withoutCors = use === 'font' && !attributes.has('crossorigin');
       this.add(use, href, line, { ...typed, ...(withoutCors ? { withoutCors } : {}) });
