@@ -277,7 +277,7 @@ describe('the store', () => {
         const answer = await ask(server.port, path);
         expect([answer.status, answer.body.toString()]).toEqual([
           500,
-          expect.stringMatching(/are not the bytes that were published/),
+          expect.stringMatching(/The stored bytes of this object are damaged/),
         ]);
       }
     } finally {

@@ -75,7 +75,8 @@ describe('conditions and ranges against an oracle', () => {
   const range = fc.oneof(
     fc.tuple(position, position).map(([a, b]) => `bytes=${a}-${b}`),
     position.map((a) => `bytes=${a}-`),
-    position.map((a) => `bytes=-${a}`),
+    // Of a suffix that is longer than the object the other says 416 (docs/comparison.md).
+    fc.integer({ min: 0, max: TEXT.length }).map((a) => `bytes=-${a}`),
     fc
       .tuple(position, position, position, position)
       .map(([a, b, c, d]) => `bytes=${Math.min(a, b)}-${Math.max(a, b)},${Math.min(c, d)}-${Math.max(c, d)}`),

@@ -3,9 +3,11 @@ import { createHash, hash, type Hash } from 'node:crypto';
 import type { Dispatcher } from 'undici';
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Observed, Slice } from '../core/check/probe.js';
+import { basicAuthorization } from '../core/words/public-url.js';
 
 /**
- * @param base the endpoint's base address; the request's target is asked of its origin
+ * @param base the endpoint's base address; the request's target is asked of its origin, with the name and password that
+ *   the address has
  * @param options.slice a part of the body to digest by itself
  * @param options.keep keeps the connection even after HEAD
  * @throws the system's or undici's error when nothing answers
@@ -16,11 +18,15 @@ export async function askEndpoint(
   dispatcher: Dispatcher,
   { slice, keep }: { readonly slice?: Slice | undefined; readonly keep?: boolean | undefined } = {},
 ): Promise<Observed> {
+  const authorization = basicAuthorization(base);
   const { statusCode, headers, body } = await dispatcher.request({
     origin: base.origin,
     path: web.target,
     method: web.method as Dispatcher.HttpMethod,
-    headers: web.headers as Record<string, string>,
+    headers: {
+      ...(web.headers as Record<string, string>),
+      ...(authorization === undefined ? {} : { authorization }),
+    },
     ...(keep ? { reset: false } : {}),
   });
   const read = new BodyDigest(slice);

@@ -5,6 +5,7 @@ import pThrottle from 'p-throttle';
 import type { Dispatcher } from 'undici';
 import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
 import { sliceOf, type Kind, type Observed, type Probe } from '../core/check/probe.js';
+import { publicUrl } from '../core/words/public-url.js';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { askEndpoint } from './ask.js';
 import { createAgent } from './connect.js';
@@ -53,6 +54,7 @@ export async function runProbes(
   options: ProbeOptions,
 ): Promise<ProbeRun> {
   const { concurrency, timeoutMs, progress } = options;
+  const shown = publicUrl(base);
   const agent = createAgent({ connections: concurrency, timeoutMs });
   const asker = new Asker(base, agent, options);
   /** By the place of the probe among all. */
@@ -62,7 +64,7 @@ export async function runProbes(
   let failed = 0;
   let silent = 0;
   const dead = (error: unknown): FenestraError =>
-    new FenestraError('ENDPOINT_DEAD', { url: base.href, reason: reasonOf(error) }, error);
+    new FenestraError('ENDPOINT_DEAD', { url: shown.href, reason: reasonOf(error) }, error);
   const note = ({ about }: Probe, place: number, found: readonly Failure[]): void => {
     let tally = matrix.get(about);
     if (!tally) matrix.set(about, (tally = { asked: 0, failed: 0, aspects: {} }));
@@ -76,7 +78,7 @@ export async function runProbes(
     if (progress && run % 50 === 0) progress(run);
   };
   const probeOne = async (probe: Probe, place: number, first?: Observed): Promise<Observed | undefined> => {
-    const url = new URL(probe.request.target, base).href;
+    const url = new URL(probe.request.target, shown).href;
     let observed: Observed;
     try {
       observed = await asker.ask(probe, first === undefined);

@@ -302,7 +302,11 @@ function answerFront(
 function fail(options: HostServerOptions, response: ServerResponse, error: unknown): void {
   options.onFailure?.(error);
   if (response.headersSent || response.destroyed) return void response.destroy();
-  const text = error instanceof FenestraError ? `${error.message}\n` : 'Fenestra itself failed.\n';
+  // What happened is for whoever runs the server: it names places on this machine.
+  const text =
+    error instanceof FenestraError && error.code === 'BODY_DAMAGED'
+      ? 'The stored bytes of this object are damaged.\n'
+      : 'This cannot be served; the log of the emulation says why.\n';
   response.writeHead(500, [
     'Content-Type',
     'text/plain; charset=utf-8',

@@ -53,7 +53,7 @@ export default defineCommand<Args>({
     const project = await openProject(args);
     await withStoreThere(project, async (store) => {
       const traced = await traceAddress(project, store, request, whole);
-      const url = new URL(request.target, at ?? whole?.origin ?? project.address).href;
+      const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
       const live = at ? await askLive(at, request, traced) : undefined;
       const { answer, headers, steps, fix } = traced;
       terminal.print(

@@ -4,6 +4,7 @@ import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
 import { KINDS, listProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
+import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -77,7 +78,7 @@ export async function probeEndpoint(
       ...outcomeOf(at, false, first),
       refused: true,
       failures: [],
-      refuses: endpointRefuses(at.href, Number(one.observed), first.run),
+      refuses: endpointRefuses(publicUrl(at).href, Number(one.observed), first.run),
     };
   const run = await probe(at, view, sample, settings, progress);
   return outcomeOf(at, false, { ...run, retries: first.retries + run.retries });
@@ -122,7 +123,7 @@ const outcomeOf = (
   selfTest: boolean,
   { run, failed, retries, failures, matrix }: ProbeRun,
 ): EndpointOutcome => ({
-  at: at.href,
+  at: publicUrl(at).href,
   selfTest,
   probes: { run, failed, retries },
   failures,

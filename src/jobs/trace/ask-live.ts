@@ -1,6 +1,7 @@
 /** What a live endpoint really sends for the address that was traced. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headerOf, type WebRequest } from '../../core/hosting/answer.js';
+import { publicUrl } from '../../core/words/public-url.js';
 import type { Trace } from '../../core/hosting/trace.js';
 
 export interface LiveHeader {
@@ -28,7 +29,7 @@ export async function askLive(at: URL, request: WebRequest, { answer }: Trace): 
   const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS });
   try {
     const observed = await askEndpoint(at, request, agent).catch((error: unknown) => {
-      throw new FenestraError('ENDPOINT_DEAD', { url: at.href, reason: reasonOf(error) }, error);
+      throw new FenestraError('ENDPOINT_DEAD', { url: publicUrl(at).href, reason: reasonOf(error) }, error);
     });
     const expected = answer.headers.filter((_, index) => index % 2 === 0);
     const got = (name: string): string | undefined => {

@@ -8,7 +8,7 @@ import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from '
 import { join } from 'node:path';
 import { writeWhole } from '../../files/write-whole.js';
 import type { BucketState } from '../port.js';
-import { guardLayout, layoutOf, PAGE_SIZE, type Layout } from './layout.js';
+import { guardLayout, layoutOf, OWN_FILE, PAGE_SIZE, type Layout } from './layout.js';
 
 interface Glance {
   /** Digest of the database's stamp and of the states. */
@@ -40,7 +40,7 @@ export function readAtAGlance(root: string, bucket: string): BucketState | undef
 export function keepGlance(layout: Layout, buckets: readonly BucketState[]): void {
   try {
     const glance: Glance = { key: keyOf(layout, buckets), buckets };
-    writeWhole(pathOf(layout), JSON.stringify(glance));
+    writeWhole(pathOf(layout), JSON.stringify(glance), { mode: OWN_FILE });
   } catch {
     // See above.
   }

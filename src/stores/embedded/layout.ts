@@ -22,6 +22,9 @@ export interface Layout {
 }
 
 const MARKER = 'fenestra-store.json';
+/** Drafts and private objects lie here: nobody else on this machine reads them. */
+export const OWN_FOLDER = 0o700;
+export const OWN_FILE = 0o600;
 const FORMAT = 1;
 // MDB_MAGIC as LMDB writes it in its first two pages, after the page header.
 const LMDB_MAGIC = 0xbeefc0de;
@@ -46,17 +49,17 @@ export function prepareLayout(root: string): Layout {
   const layout = layoutOf(root);
   const marker = join(root, MARKER);
   try {
-    mkdirSync(root, { recursive: true });
+    mkdirSync(root, { recursive: true, mode: OWN_FOLDER });
     if (!existsSync(marker)) {
       // Another process may be making the same store at this moment.
       const others = readdirSync(root).filter((name) => !name.startsWith(`${MARKER}.`));
       if (others.length > 0 && !existsSync(marker)) {
         throw new FenestraError('STORE_NOT_OURS', { path: root, reason: 'the folder holds other files' });
       }
-      writeWhole(marker, JSON.stringify({ format: FORMAT }) + '\n', { durable: true });
+      writeWhole(marker, JSON.stringify({ format: FORMAT }) + '\n', { durable: true, mode: OWN_FILE });
     }
-    mkdirSync(layout.packs, { recursive: true });
-    mkdirSync(layout.large, { recursive: true });
+    mkdirSync(layout.packs, { recursive: true, mode: OWN_FOLDER });
+    mkdirSync(layout.large, { recursive: true, mode: OWN_FOLDER });
   } catch (error) {
     throw asStoreError(error, root);
   }

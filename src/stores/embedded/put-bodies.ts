@@ -6,7 +6,7 @@ import { dirname, join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { writeAll } from '../../files/write-whole.js';
 import type { BodySource } from '../port.js';
-import { largePath, type Layout } from './layout.js';
+import { largePath, OWN_FILE, OWN_FOLDER, type Layout } from './layout.js';
 import type { BodyPlace, Rows } from './rows.js';
 
 /** Bytes up to which a body goes into a pack. */
@@ -64,8 +64,8 @@ async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): P
   const { object, path } = body;
   const target = largePath(layout, object.digest);
   const temporary = join(layout.large, `${object.digest}.${process.pid}.new`);
-  mkdirSync(join(layout.large, object.digest.slice(0, 2)), { recursive: true });
-  const file = openSync(temporary, 'w');
+  mkdirSync(join(layout.large, object.digest.slice(0, 2)), { recursive: true, mode: OWN_FOLDER });
+  const file = openSync(temporary, 'w', OWN_FILE);
   try {
     const hash = createHash('sha256');
     let size = 0;
@@ -163,7 +163,7 @@ class PackWriter {
 
   #begin(): void {
     this.#name = `${Date.now().toString(36)}-${process.pid.toString(36)}-${crypto.randomBytes(4).toString('hex')}`;
-    this.#file = openSync(join(this.#layout.packs, this.#name), 'wx');
+    this.#file = openSync(join(this.#layout.packs, this.#name), 'wx', OWN_FILE);
     this.#named.add(this.#layout.packs);
   }
 

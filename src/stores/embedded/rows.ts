@@ -1,8 +1,10 @@
 /** The rows of the embedded store: buckets, current objects, undo rows, releases and where bodies lie. */
+import { chmodSync } from 'node:fs';
 import { open, type Database, type RootDatabase } from 'lmdb';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
+import { OWN_FILE } from './layout.js';
 
 export interface ObjectRow {
   readonly digest: string;
@@ -51,6 +53,12 @@ export function openRows(path: string, readOnly = false): Rows {
     overlappingSync: false,
     readOnly,
   });
+  try {
+    // The database makes its files for everyone, and what lies in them is not for everyone.
+    for (const file of [path, `${path}-lock`]) if (!readOnly) chmodSync(file, OWN_FILE);
+  } catch {
+    // Somebody else's store, whose permissions are theirs to give.
+  }
   return {
     root,
     buckets: root.openDB({ name: 'buckets' }),
