@@ -240,7 +240,7 @@ try {
   cpSync('demo/as-it-arrived', faulty, { recursive: true });
   const there = (...words) =>
     spawnSync(process.execPath, [program, ...words], { cwd: faulty, encoding: 'utf8' });
-  there('publish', '--yes');
+  there('publish', '--yes', '--sure', 'wendle-mill');
   await terminal(
     'check-faulty',
     `cd ${faulty}\nsay 'fenestra check | head -42'\nFORCE_COLOR=1 fenestra check | head -42`,

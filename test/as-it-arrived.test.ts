@@ -141,7 +141,7 @@ describe('the site as it arrived', () => {
 
   it('the good copy has nothing to say', async () => {
     const home = copyOf(DEMO);
-    await fenestraJson(home, 'publish', '--yes');
+    await fenestraJson(home, 'publish', '--yes', '--sure', 'wendle-mill');
     await fenestraJson(home, 'access', 'open', '--sure', 'wendle-mill');
     expect(await fenestraJson(home, 'check', '--fail-on', 'note')).toMatchObject({
       findings: [],

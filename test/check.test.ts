@@ -293,7 +293,7 @@ describe('what the release says counts, not the folder', () => {
     });
     const { checked } = await check(edited, '--expect', 'closed');
     expect(checked.findings.map(({ rule }) => rule)).toEqual(['unpublished-edits']);
-    await fenestra(edited, 'publish', '--yes');
+    await fenestra(edited, 'publish', '--yes', '--sure', 'test-mill');
     rmSync(join(edited, 'site/server.pem'));
     writeFiles(edited, { 'site/visit/index.html': PAGE });
     const later = await check(edited, '--expect', 'closed');

@@ -203,7 +203,13 @@ describe('publishing again', () => {
 
   it('asks for the name before most of a bucket goes, and before more of it can be read', async () => {
     const home = makeProject(
-      { 'site/a.txt': 'a', 'site/b.txt': 'b', 'site/c.txt': 'c', 'site/drafts/d.txt': 'd' },
+      {
+        'site/a.txt': 'a',
+        'site/b.txt': 'b',
+        'site/c.txt': 'c',
+        'site/drafts/d.txt': 'd',
+        'site/drafts/e.txt': 'e',
+      },
       `${(await import('./helpers/program.js')).CONFIG}readable: { keys: ["**"], except: ["drafts/**"] }\n`,
     );
     await fenestraJson(home, 'publish', '--yes');
@@ -218,11 +224,11 @@ describe('publishing again', () => {
     ]);
     writeFiles(home, { 'fenestra.yaml': config });
     const { rmSync } = await import('node:fs');
-    for (const name of ['a.txt', 'b.txt', 'c.txt', 'drafts'])
+    for (const name of ['a.txt', 'b.txt', 'c.txt', 'drafts/d.txt'])
       rmSync(join(home, 'site', name), { recursive: true });
     expect(await fenestra(home, 'publish', '--yes')).toMatchObject({
       code: 4,
-      err: expect.stringContaining('removes 4 of the 6 objects') as string,
+      err: expect.stringContaining('removes 4 of the 7 objects') as string,
     });
     expect((await fenestra(home, 'publish', '--yes', '--sure', 'test-mill')).code).toBe(0);
   });

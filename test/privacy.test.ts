@@ -4,7 +4,7 @@ import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
 import { ask } from './helpers/ask.js';
-import { fenestra, makeProject, serve } from './helpers/program.js';
+import { CONFIG, fenestra, makeProject, serve } from './helpers/program.js';
 
 it('nobody else on this machine reads what a store holds', async () => {
   const home = makeProject({ 'site/large.bin': Buffer.alloc(400_000, 1) });
@@ -82,4 +82,35 @@ it('a visitor is told that bytes are damaged, and not where they lie', async () 
   } finally {
     await server.stop();
   }
+});
+
+it.each([
+  ['a private key among the files', { 'site/server.pem': 'key' }, ''],
+  ['an exception that protects nothing', {}, 'readable: { keys: ["**"], except: ["drafts"] }\n'],
+  ['a policy that names the bucket', {}, 'readable: { keys: ["test-mill/**"] }\n'],
+])('%s is published only to a bucket that is named', async (_what, files, policy) => {
+  const home = makeProject(files, CONFIG + policy);
+  const stopped = await fenestra(home, 'publish', '--yes');
+  expect([stopped.code, stopped.err]).toEqual([
+    4,
+    expect.stringMatching(
+      /^fenestra: Who may read what is not as it seems to be meant: [^]*--sure test-mill\.$/,
+    ),
+  ]);
+  expect(await fenestra(home, 'publish', '--yes', '--sure', 'other')).toMatchObject({ code: 4 });
+  expect((await fenestra(home, 'history')).out).not.toMatch(/^ +\d+ now/m);
+  expect((await fenestra(home, 'publish', '--dry-run')).code).toBe(0);
+  expect(await fenestra(home, 'publish', '--yes', '--sure', 'test-mill')).toMatchObject({ code: 0, err: '' });
+});
+
+it('what is allowed by name needs no further word, nor does a pattern in another composition of its letters', async () => {
+  const files = { 'site/server.pem': 'public', 'site/priv\u00e9/note.txt': 'mine' };
+  const home = makeProject(
+    files,
+    `${CONFIG}allow: server.pem\nreadable: { keys: ["**"], except: ["prive\u0301/**"] }\n`,
+  );
+  expect(await fenestra(home, 'publish', '--yes')).toMatchObject({ code: 0, err: '' });
+  await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+  const { out } = await fenestra(home, 'trace', '/priv\u00e9/note.txt');
+  expect(out).toMatch(/^403/m);
 });

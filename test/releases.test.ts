@@ -214,7 +214,7 @@ describe('history and restore', () => {
       'fenestra.yaml': `${CONFIG.replace('error: not-found.html', 'error: a.txt')}readable: { keys: ["**"], except: ["b.txt", "c.txt"] }\n`,
     });
     rmSync(join(home, 'site/b.txt'));
-    await fenestraJson(home, 'publish', '--yes', '--note', 'Second');
+    await fenestraJson(home, 'publish', '--yes', '--sure', 'test-mill', '--note', 'Second');
     await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
     const history = await fenestraJson<{ releases: { release: number; note: string; by: string }[] }>(
       home,

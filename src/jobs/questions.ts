@@ -1,4 +1,5 @@
 /** What a job asks before it goes on. Who asks is told by the job; how it is asked is not its business. */
+import type { Finding } from '../core/findings/finding.js';
 import type { ChangeTotals } from '../core/release/change-list.js';
 
 /** What is about to happen, as data. */
@@ -10,6 +11,8 @@ export type Question =
       readonly totals: ChangeTotals;
       readonly toSend: number;
     }
+  /** The site has errors that concern who may read what. */
+  | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
   | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
   | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
   | { readonly about: 'open'; readonly bucket: string }

@@ -44,8 +44,8 @@ export function renderFindings(): string {
   const sections = (heads: readonly RuleHead[], level: '##' | '###'): string =>
     heads
       .map(
-        ({ name, level: weight, explain, example, fix }) =>
-          `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${fix}`,
+        ({ name, level: weight, explain, example, fix, concernsReaders }) =>
+          `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${fix}${concernsReaders ? '\n- It concerns who may read what: `fenestra publish` stops at it until `--sure` names the bucket.' : ''}`,
       )
       .join('\n\n');
   return made(

@@ -61,7 +61,7 @@ export default defineCommand<Args>({
       };
       if (args['as-it-arrived']) {
         terminal.print(`The Wendle Creek Tide Mill's site, as it arrived. Scratch folder: ${scratch}`);
-        await run('Publishing it all the same', 'publish', '--yes');
+        await run('Publishing it all the same', 'publish', '--yes', '--sure', BUCKET);
         await runTo(EXIT.found, 'What is wrong with it', 'check');
         return undefined;
       }

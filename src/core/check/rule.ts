@@ -35,6 +35,8 @@ export interface Rule<Context = SurveyContext> {
   readonly example: string;
   /** What to do, in general: one sentence for the docs. */
   readonly fix: string;
+  /** It concerns who may read what: nothing is published with such an error until the bucket's name is given. */
+  readonly concernsReaders?: true;
   inspect(context: Context): Iterable<Finding>;
 }
 

@@ -51,6 +51,14 @@ export const SURVEY_RULES: readonly Rule[] = [
   sourceMapPublished,
 ];
 
+const CONCERN_READERS: ReadonlySet<string> = new Set(
+  SURVEY_RULES.filter(({ concernsReaders }) => concernsReaders).map(({ name }) => name),
+);
+
+/** The errors that concern who may read what. */
+export const listReaderErrors = (findings: readonly Finding[]): Finding[] =>
+  findings.filter(({ rule, level }) => level === 'error' && CONCERN_READERS.has(rule));
+
 const ORDER = { error: 0, warning: 1, note: 2 } as const;
 
 /** Orders findings by level, errors first. */

@@ -1,31 +1,39 @@
 /** Being asked before something is published or taken back. */
+import type { Finding } from '../../core/findings/finding.js';
 import { newlyReadable, removesMost } from '../../core/release/guards.js';
 import type { Question, Questions } from '../questions.js';
 import type { Comparison } from './comparison.js';
 
-/** What a publish asks before it goes on, and whether a yes is enough or the bucket's name is asked for. */
-export function questionOf(
+export interface Agreement {
+  /** What a yes is enough for. */
+  readonly plain: Question;
+  /** What the bucket's name is asked for; then no further yes is. */
+  readonly byName: readonly Question[];
+}
+
+/** What a publish asks before it goes on. @param readerErrors errors of the site that concern who may read what */
+export function decideQuestions(
   comparison: Comparison,
   keys: () => Iterable<string>,
   { bucket: name, store }: { readonly bucket: string; readonly store: string },
-): { readonly question: Question; readonly byName: boolean } {
+  readerErrors: readonly Finding[],
+): Agreement {
   const { bucket, held, totals, toSend } = comparison;
   const opened = newlyReadable(keys, bucket, comparison.becomes);
-  if (opened.length > 0) return { question: { about: 'widen', bucket: name, keys: opened }, byName: true };
+  const byName: Question[] = [];
+  if (readerErrors.length > 0) byName.push({ about: 'reader-errors', bucket: name, findings: readerErrors });
+  if (opened.length > 0) byName.push({ about: 'widen', bucket: name, keys: opened });
   if (removesMost(totals, held))
-    return {
-      question: { about: 'remove-most', bucket: name, remove: totals.remove, of: held },
-      byName: true,
-    };
-  return { question: { about: 'publish', bucket: name, store, totals, toSend }, byName: false };
+    byName.push({ about: 'remove-most', bucket: name, remove: totals.remove, of: held });
+  return { plain: { about: 'publish', bucket: name, store, totals, toSend }, byName };
 }
 
 /** @param yes agreed beforehand @throws FenestraError DECLINED, CONFIRMATION_NEEDED, CONFIRMATION_WRONG */
 export async function agreeToPublish(
-  { question, byName }: ReturnType<typeof questionOf>,
+  { plain, byName }: Agreement,
   yes: boolean,
   questions: Questions,
 ): Promise<void> {
-  if (byName) await questions.typeName(question);
-  else if (!yes) await questions.agree(question);
+  for (const question of byName) await questions.typeName(question);
+  if (byName.length === 0 && !yes) await questions.agree(plain);
 }

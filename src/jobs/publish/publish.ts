@@ -2,7 +2,7 @@
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { Level } from '../../core/findings/finding.js';
+import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
@@ -11,7 +11,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
-import { agreeToPublish, questionOf } from './agree.js';
+import { agreeToPublish, decideQuestions } from './agree.js';
 import { changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
 import { makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
@@ -85,7 +85,13 @@ export async function carryOut(
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const keys = (): string[] => site.objects.map(({ key }) => key);
-  await agreeToPublish(questionOf(comparison, keys, project.destination), input.yes, questions);
+  const agreement = decideQuestions(
+    comparison,
+    keys,
+    project.destination,
+    await readReaderErrors(site.findings),
+  );
+  await agreeToPublish(agreement, input.yes, questions);
   // Loaded where something is sent: a publish that changes nothing never asks for it.
   const { listBodies } = await import('./list-bodies.js');
   let proof: CheckOutcome | undefined;
@@ -112,4 +118,11 @@ export async function carryOut(
   const state = await store.bucket(bucket);
   if (!state) throw bucketMissing(store.name, bucket, []);
   return { state, release: record?.release ?? null, ...(proof ? { proof } : {}) };
+}
+
+/** The rules are loaded where there is an error at all. */
+async function readReaderErrors(findings: readonly Finding[]): Promise<readonly Finding[]> {
+  if (!findings.some(({ level }) => level === 'error')) return [];
+  const { listReaderErrors } = await import('../../core/check/survey-rules.js');
+  return listReaderErrors(findings);
 }

@@ -5,7 +5,7 @@ import type { Store } from '../../stores/port.js';
 import { needHistory } from '../history/need-history.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
-import { agreeToPublish, questionOf } from '../publish/agree.js';
+import { agreeToPublish, decideQuestions } from '../publish/agree.js';
 import type { Comparison } from '../publish/comparison.js';
 import { makeRelease } from '../publish/make-release.js';
 import type { Questions } from '../questions.js';
@@ -55,7 +55,7 @@ export async function carryOutRestore(
 ): Promise<ReleaseRecord> {
   // What the public may read stays as it is, so no key becomes readable.
   await agreeToPublish(
-    questionOf(comparison, () => [], destination),
+    decideQuestions(comparison, () => [], destination, []),
     input.yes,
     questions,
   );

@@ -1,4 +1,5 @@
 /** What jobs ask, in words. */
+import type { Finding } from '../../core/findings/finding.js';
 import type { ChangeTotals } from '../../core/release/change-list.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import { formatTotals } from './changes-text.js';
@@ -12,6 +13,7 @@ export type AskedQuestion =
       readonly totals: ChangeTotals;
       readonly toSend: number;
     }
+  | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
   | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
   | {
       readonly about: 'remove-most' | 'empty';
@@ -33,6 +35,13 @@ export function formatQuestion(question: AskedQuestion): string {
   switch (question.about) {
     case 'publish':
       return `Publish to ${bucket} in ${question.store}: ${formatTotals(question.totals, question.toSend)}?`;
+    case 'reader-errors': {
+      const [first] = question.findings;
+      const more =
+        question.findings.length > 1 ? `, and ${countOf(question.findings.length - 1, 'error')} more` : '';
+      const place = first?.key === undefined ? '' : `${first.key} `;
+      return `Who may read what is not as it seems to be meant: ${place}${first?.message ?? ''}${more}.`;
+    }
     case 'widen':
       return `This lets anyone read ${countOf(question.keys.length, 'more key')} of ${bucket}.`;
     case 'remove-most':

@@ -5,6 +5,7 @@ export const policyNamesBucket = siteRule(
   {
     name: 'policy-names-bucket',
     level: 'error',
+    concernsReaders: true,
     explain:
       'A pattern under `readable` begins with the name of a bucket. Keys do not contain it, so the pattern matches nothing.',
     example: 'readable: { keys: ["wendle-mill/**"] }',

@@ -6,6 +6,7 @@ export const readableMatchesNothing = siteRule(
   {
     name: 'readable-matches-nothing',
     level: 'error',
+    concernsReaders: true,
     explain:
       'A pattern under `readable` matches no object, so it opens or protects nothing: it is misspelt, or names a folder instead of what is in it.',
     example: 'except: [drafts]',

@@ -5,6 +5,7 @@ export const secretPublished = objectRule(
   {
     name: 'secret-published',
     level: 'error',
+    concernsReaders: true,
     explain: 'A file that looks like a key, a password list or a private folder is part of the site.',
     example: 'server.pem',
     fix: 'Take it out of the site folder; if it is meant, list it under `allow`.',
