@@ -1,29 +1,7 @@
-/** What a job asks before it goes on. Who asks is told by the job; how it is asked is not its business. */
-import type { Finding } from '../core/findings/finding.js';
-import type { ChangeTotals } from '../core/release/change-list.js';
+/** How a job asks before it goes on: what it asks is data, and how it is put is not its business. */
+import type { Question } from '../core/release/question.js';
 
-/** What is about to happen, as data. */
-export type Question =
-  | {
-      readonly about: 'publish';
-      readonly bucket: string;
-      readonly store: string;
-      readonly totals: ChangeTotals;
-      readonly toSend: number;
-    }
-  /** The site has errors that concern who may read what. */
-  | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
-  | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
-  | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
-  | { readonly about: 'open'; readonly bucket: string }
-  | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }
-  | {
-      readonly about: 'remove-bucket';
-      readonly bucket: string;
-      readonly objects: number;
-      readonly bytes: number;
-      readonly releases: number;
-    };
+export type { Question };
 
 /** How a job asks. Where nobody can answer, both throw CONFIRMATION_NEEDED. */
 export interface Questions {

@@ -1,36 +1,9 @@
 /** What jobs ask, in words. */
-import type { Finding } from '../../core/findings/finding.js';
-import type { ChangeTotals } from '../../core/release/change-list.js';
+import type { Question } from '../../core/release/question.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import { formatTotals } from './changes-text.js';
 
-/** A question as data; the jobs' own shape. */
-export type AskedQuestion =
-  | {
-      readonly about: 'publish';
-      readonly bucket: string;
-      readonly store: string;
-      readonly totals: ChangeTotals;
-      readonly toSend: number;
-    }
-  | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
-  | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
-  | {
-      readonly about: 'remove-most' | 'empty';
-      readonly bucket: string;
-      readonly remove: number;
-      readonly of: number;
-    }
-  | { readonly about: 'open'; readonly bucket: string }
-  | {
-      readonly about: 'remove-bucket';
-      readonly bucket: string;
-      readonly objects: number;
-      readonly bytes: number;
-      readonly releases: number;
-    };
-
-export function formatQuestion(question: AskedQuestion): string {
+export function formatQuestion(question: Question): string {
   const { bucket } = question;
   switch (question.about) {
     case 'publish':

@@ -1,0 +1,26 @@
+/** What is asked before something that cannot be taken lightly. */
+import type { Finding } from '../findings/finding.js';
+import type { ChangeTotals } from './change-list.js';
+
+/** What is about to happen, as data. */
+export type Question =
+  | {
+      readonly about: 'publish';
+      readonly bucket: string;
+      readonly store: string;
+      readonly totals: ChangeTotals;
+      readonly toSend: number;
+    }
+  /** The site has errors that concern who may read what. */
+  | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
+  | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
+  | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
+  | { readonly about: 'open'; readonly bucket: string }
+  | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }
+  | {
+      readonly about: 'remove-bucket';
+      readonly bucket: string;
+      readonly objects: number;
+      readonly bytes: number;
+      readonly releases: number;
+    };
