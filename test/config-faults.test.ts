@@ -90,6 +90,16 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
     ],
   ],
   [
+    'a store in the site',
+    `${HEAD}storeFolder: ./site/store\n`,
+    [/^4:14: "\.\/site\/store" lies in the site folder, .* — did you mean \.fenestra\/store\?/],
+  ],
+  [
+    'nesting without end',
+    `site: ${'['.repeat(20_000)}${']'.repeat(20_000)}\n`,
+    [/^1:1: the config is nested too deeply/],
+  ],
+  [
     'stores',
     `site: site\nstores:\n  here: { kind: embedded }\n  shelf: { folder: x }\n  attic: { knd: embedded, options: 3 }\ndestinations:\n  live: { store: shlf, bucket: mill }\n`,
     [
@@ -205,6 +215,8 @@ describe('the JSON Schema', () => {
           'contradictions',
           'rules without sense',
           'moved addresses',
+          'a store in the site',
+          'nesting without end',
           'moved addresses that could lead to another site',
           'documents',
           'patterns',

@@ -6,6 +6,10 @@ import { createProgressJson } from './progress-json.js';
 import { createProgressLine } from './progress-line.js';
 import { createQuestions, declined } from './terminal-questions.js';
 
+/** Control characters that JSON lets stand, and that a terminal would act on. */
+const escapeControls = (json: string): string =>
+  json.replace(/[\u007f-\u009f]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`);
+
 /** How progress is told: a line on a terminal, JSON lines for machines, or not at all. */
 export const PROGRESS_KINDS = ['line', 'json', 'none'] as const;
 export type ProgressKind = (typeof PROGRESS_KINDS)[number];
@@ -63,7 +67,7 @@ export function createTerminal(json: boolean, kind: ProgressKind = 'line'): Term
       if (!json) process.stdout.write(`${text}\n`);
     },
     printJson: (value) => {
-      if (json) process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
+      if (json) process.stdout.write(`${escapeControls(JSON.stringify(value, null, 2))}\n`);
     },
     remark,
     questions: (sure) => {

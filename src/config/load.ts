@@ -7,7 +7,8 @@ import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { buildConfig } from './build-config.js';
 import { locate } from './locate.js';
 import type { ParsedConfig } from './parsed-config.js';
-import { schema, type FaultParams } from './schema.js';
+import type { FaultParams } from './fields.js';
+import { schema } from './schema.js';
 import type { Config, ConfigFault } from './config.js';
 
 export const CONFIG_NAME = 'fenestra.yaml';
@@ -40,8 +41,23 @@ export async function loadConfig(path: string): Promise<Config> {
 export async function parseConfig(
   text: string,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
+  try {
+    return await parseAndValidate(text);
+  } catch (error) {
+    // The parser goes one call deeper for each level.
+    if (!(error instanceof RangeError)) throw error;
+    return {
+      faults: [{ line: 1, column: 1, path: '', message: 'the config is nested too deeply to be read' }],
+    };
+  }
+}
+
+async function parseAndValidate(
+  text: string,
+): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, customTags: [] });
+  if (document.errors.some(({ code }) => code === 'RESOURCE_EXHAUSTION')) throw new RangeError('nesting');
   if (document.errors.length > 0) {
     return { faults: document.errors.map((error) => syntaxFault(error.pos[0], error.message, lines)) };
   }
@@ -51,6 +67,7 @@ export async function parseConfig(
   try {
     raw = document.toJS({ maxAliasCount: 50 });
   } catch (error) {
+    if (error instanceof RangeError) throw error;
     return { faults: [syntaxFault(0, error instanceof Error ? error.message : String(error), lines)] };
   }
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) {

@@ -16,16 +16,17 @@ interface Kept {
 
 const memoPath = (file: string): string => join(dirname(file), '.fenestra', 'survey', 'config.json');
 
-const keyOf = (file: string, text: string, build: string): string =>
-  crypto.hash('sha256', JSON.stringify([build, file, text]), 'hex');
+/** Of the text and of what was read from it, so that neither can be exchanged. */
+const keyOf = (file: string, text: string, build: string, config: Config): string =>
+  crypto.hash('sha256', JSON.stringify([build, file, text, config]), 'hex');
 
 /** The config as it was last found good; undefined when the text, the place or the build is another. */
 export function recallConfig(path: string, build: string): Config | undefined {
   const file = resolve(path);
   try {
-    const key = keyOf(file, readFileSync(file, 'utf8'), build);
+    const text = readFileSync(file, 'utf8');
     const kept = JSON.parse(readFileSync(memoPath(file), 'utf8')) as Kept;
-    return kept.key === key ? deepFreeze(kept.config) : undefined;
+    return kept.key === keyOf(file, text, build, kept.config) ? deepFreeze(kept.config) : undefined;
   } catch {
     return undefined;
   }
@@ -35,7 +36,7 @@ export function recallConfig(path: string, build: string): Config | undefined {
 export function rememberConfig(config: Config, build: string): void {
   const path = memoPath(config.file);
   try {
-    const key = keyOf(config.file, readFileSync(config.file, 'utf8'), build);
+    const key = keyOf(config.file, readFileSync(config.file, 'utf8'), build, config);
     mkdirSync(dirname(path), { recursive: true });
     writeWhole(path, JSON.stringify({ key, config } satisfies Kept));
   } catch {

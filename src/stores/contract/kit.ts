@@ -199,3 +199,18 @@ export function seeded(seed: number): () => number {
     return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
   };
 }
+
+/** Above any limit below which a store may treat bodies otherwise. */
+export const LARGE = 'tide '.repeat(120_000);
+
+export const SITE: Site = {
+  'a.txt': 'one',
+  'folder/b.txt': 'two',
+  'folder.txt': 'three',
+  'same.txt': 'one',
+  'large.txt': LARGE,
+  'empty.txt': '',
+};
+
+/** The cases of one concern, by their names. */
+export type Cases = Readonly<Record<string, (store: Store, seed: number) => Promise<void>>>;

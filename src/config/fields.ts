@@ -1,0 +1,155 @@
+/** What the schema of the config is built from: fields with faults that say what was probably meant. */
+import * as yup from 'yup';
+import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
+import { patternFault } from '../core/assign/pattern.js';
+import { nearestWord } from '../core/words/nearest-word.js';
+
+declare module 'yup' {
+  interface CustomSchemaMetadata {
+    explain?: string;
+    /** The default as people read it, where none is set in the schema. */
+    default?: string;
+    /** JSON Schema that replaces the generated one. */
+    json?: object;
+  }
+}
+
+/** A fault's parameters: what was probably meant, and where inside the value it stands. */
+export interface FaultParams {
+  readonly becomes?: string | undefined;
+  /** The fault is in the name of the setting, not in its value. */
+  readonly inName?: boolean | undefined;
+}
+
+export type Context = yup.TestContext;
+
+export const fail = (
+  context: Context,
+  message: string,
+  becomes?: string,
+  below?: string,
+): yup.ValidationError =>
+  context.createError({
+    message,
+    params: { becomes },
+    ...(below === undefined ? {} : { path: joinPath(context.path, below) }),
+  });
+
+export const failName = (
+  context: Context,
+  message: string,
+  becomes: string | undefined,
+  name: string,
+): yup.ValidationError =>
+  context.createError({ message, params: { becomes, inName: true }, path: joinPath(context.path, name) });
+
+const joinPath = (path: string, name: string): string =>
+  path === '' || name.startsWith('[') ? path + name : `${path}.${name}`;
+
+export const text = (what: string) => yup.string().strict().typeError(`is ${what}, written as text`);
+
+export const pattern = () =>
+  text('a pattern').test('pattern', (value, context) => {
+    const fault = value === undefined ? undefined : patternFault(value);
+    return fault ? fail(context, fault.fault, fault.becomes) : true;
+  });
+
+export const PATTERN_JSON = { type: 'string', minLength: 1, pattern: '[^/]$' };
+
+/** A list, or a single value in its place. */
+export const oneOrMany = (item: yup.StringSchema, explain: string, itemJson: object = { type: 'string' }) =>
+  yup
+    .array()
+    .of(item.required('is empty'))
+    .strict(false)
+    .transform((_value, given: unknown) => (typeof given === 'string' ? [given] : given))
+    .typeError('takes a text or a list of texts')
+    .min(1, 'is empty: name at least one')
+    .meta({ explain, json: { anyOf: [itemJson, { type: 'array', items: itemJson, minItems: 1 }] } });
+
+export const contentType = (explain: string) =>
+  text('a media type')
+    .test('media type', (value, context) => {
+      if (value === undefined || parseMediaType(value)) return true;
+      return fail(
+        context,
+        `"${value}" is not a media type`,
+        value.includes('/') ? undefined : `text/${value.replace(/\W/g, '') || 'plain'}`,
+      );
+    })
+    .meta({ explain, json: { type: 'string', pattern: '^[^/\\s]+/[^/\\s]+' } });
+
+export const mediaRange = text('a media range').test('media range', (value, context) => {
+  if (value === undefined || isMediaRange(value)) return true;
+  return fail(context, `"${value}" is not a media range`, /^\w+$/.test(value) ? `${value}/*` : undefined);
+});
+
+export const oneOf = <T extends string | number>(choices: readonly T[], explain: string) =>
+  yup
+    .mixed<T>()
+    .test('choice', (value, context) => {
+      if (value === undefined || choices.includes(value)) return true;
+      return fail(
+        context,
+        `"${String(value)}" is not one of ${choices.join(', ')}`,
+        nearestWord(String(value), choices.map(String)),
+      );
+    })
+    .meta({ explain, json: { enum: [...choices] } });
+
+export const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
+  yup
+    .object(shape)
+    .strict(false)
+    .default(undefined)
+    .typeError('is a mapping: `name: value` lines')
+    .test('known names', (_value, context) => {
+      const given: unknown = context.originalValue;
+      if (typeof given !== 'object' || given === null || Array.isArray(given)) return true;
+      const errors = Object.keys(given)
+        .filter((name) => !Object.hasOwn(shape, name))
+        .map((name) =>
+          failName(
+            context,
+            `"${name}" is not a setting here`,
+            nearestWord(name, Object.keys(shape)),
+            quoteName(name),
+          ),
+        );
+      return errors.length > 0 ? new yup.ValidationError(errors) : true;
+    })
+    .meta({ explain });
+
+/** A path step that Yup can carry whatever the name holds. */
+export const quoteName = (name: string): string =>
+  /^\w+$/.test(name) ? name : `["${name.replace(/"/g, '\\"')}"]`;
+
+/** Tests each value of a mapping whose names are free, and says in which the fault is. */
+export async function namedFaults(
+  value: unknown,
+  each: { required(): { validate(value: unknown, options: object): Promise<unknown> } },
+  context: Context,
+): Promise<yup.ValidationError[]> {
+  const errors: yup.ValidationError[] = [];
+  for (const [name, given] of Object.entries((value ?? {}) as Record<string, unknown>)) {
+    const path = joinPath(context.path, quoteName(name));
+    try {
+      await each
+        .required()
+        .validate(given ?? {}, { abortEarly: false, strict: false, context: context.options.context });
+    } catch (error) {
+      if (!(error instanceof yup.ValidationError)) throw error;
+      for (const inner of error.inner.length > 0 ? error.inner : [error]) {
+        const params = inner.params as FaultParams | undefined;
+        errors.push(
+          context.createError({
+            path: inner.path ? `${path}.${inner.path}` : path,
+            message: inner.message,
+            params: { becomes: params?.becomes, inName: params?.inName },
+          }),
+        );
+      }
+    }
+  }
+  return errors;
+}

@@ -1,0 +1,152 @@
+/** Settings that stand at the top and under a destination alike. */
+import * as yup from 'yup';
+import { QUIRKS } from '../core/hosting/quirks.js';
+import {
+  PATTERN_JSON,
+  fail,
+  failName,
+  mapping,
+  oneOf,
+  oneOrMany,
+  pattern,
+  quoteName,
+  text,
+} from './fields.js';
+
+const movedTable = (explain: string) =>
+  yup
+    .object()
+    .default(undefined)
+    .typeError('is a mapping of addresses to targets')
+    .test('addresses', (value, context) => {
+      const errors: yup.ValidationError[] = [];
+      for (const [from, to] of Object.entries((value ?? {}) as Record<string, unknown>)) {
+        const at = quoteName(from);
+        if (!from.startsWith('/'))
+          errors.push(failName(context, `the address "${from}" does not start with a slash`, `/${from}`, at));
+        if (/[?#]/.test(from))
+          errors.push(
+            failName(
+              context,
+              `the address "${from}" has a query or fragment, which plays no part`,
+              from.replace(/[?#].*/, ''),
+              at,
+            ),
+          );
+        if (from.includes('*') && !/^[^*]*\/\*$/.test(from))
+          errors.push(
+            failName(
+              context,
+              `"${from}": a star stands only at the end, after a slash`,
+              `${from.replace(/\*.*/, '').replace(/\/?$/, '')}/*`,
+              at,
+            ),
+          );
+        if (typeof to !== 'string' || !/^(?:\/|https?:\/\/[^/\s])[^\s\u0000-\u001f]*$|^\/$/.test(to))
+          errors.push(
+            fail(
+              context,
+              `the target of "${from}" is neither an address on this site (/…) nor a web address (https://…)`,
+              undefined,
+              at,
+            ),
+          );
+        else if (/[^\x21-\x7e]/.test(to))
+          errors.push(
+            fail(
+              context,
+              `the target "${to}" has letters that an address writes percent-encoded`,
+              encodeURI(to),
+              at,
+            ),
+          );
+        else if (/^\/[/\\]/.test(to) || to.includes('\\'))
+          errors.push(
+            fail(
+              context,
+              `the target "${to}" would be read as the address of another site`,
+              `/${to.replace(/^[/\\]+/, '').replaceAll('\\', '/')}`,
+              at,
+            ),
+          );
+        else if (to.includes('*') && !/^(?:https?:\/\/[^/?#*]+)?\/[^?#*]*\*/.test(to))
+          errors.push(
+            fail(
+              context,
+              `the target "${to}" has its star where it could change the host: it stands only in the path, after its first slash`,
+              undefined,
+              at,
+            ),
+          );
+        else if (to.split('*').length > 2 || (to.includes('*') && !from.endsWith('/*')))
+          errors.push(fail(context, `the target "${to}" has a star that nothing stands for`, undefined, at));
+      }
+      return errors.length > 0 ? new yup.ValidationError(errors) : true;
+    })
+    .meta({
+      explain,
+      json: { type: 'object', propertyNames: { pattern: '^/' }, additionalProperties: { type: 'string' } },
+    });
+
+export const documents = () =>
+  mapping(
+    {
+      index: text('a file name')
+        .test('name', (value, context) =>
+          value?.includes('/')
+            ? fail(
+                context,
+                'an index document is a name alone: it answers for every folder',
+                value.split('/').pop(),
+              )
+            : true,
+        )
+        .meta({ explain: 'The document that answers for a folder.', default: 'index.html' }),
+      error: text('a key')
+        .test('key', (value, context) =>
+          value?.startsWith('/')
+            ? fail(context, 'a key has no leading slash', value.replace(/^\/+/, ''))
+            : true,
+        )
+        .meta({ explain: 'The document that answers for a mistake.', default: 'none' }),
+    },
+    'Which documents answer for a folder and for a mistake.',
+  );
+
+export const readable = () =>
+  mapping(
+    {
+      keys: oneOrMany(pattern(), 'The keys that anyone may read.', PATTERN_JSON),
+      except: oneOrMany(pattern(), 'Keys among them that nobody may.', PATTERN_JSON),
+    },
+    'The public-read policy. Without it, everything but names that look secret.',
+  );
+
+export const moved = () =>
+  mapping(
+    {
+      permanently: movedTable('Addresses that moved for good (301).'),
+      temporarily: movedTable('Addresses that moved for a while (302).'),
+    },
+    'Addresses that answer with a redirect.',
+  );
+
+export const quirks = () =>
+  mapping(
+    Object.fromEntries(
+      Object.entries(QUIRKS).map(([name, { choices, explain }]) => [
+        name,
+        oneOf<string | number>(choices, explain),
+      ]),
+    ),
+    'Points on which real hosts differ, and what the emulation does.',
+  );
+
+export const domains = () =>
+  oneOrMany(
+    text('a host name').matches(
+      /^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+$/,
+      'is a host name such as www.mill.example, in lower case',
+    ),
+    'Host names that the bucket answers to.',
+  );
