@@ -1,7 +1,7 @@
 /** The one setting for how long something may be kept. */
 import * as yup from 'yup';
 import { parseCache, type MAPPING_KEYS } from '../core/caching/policy.js';
-import { fail, pattern } from './fields.js';
+import { fail } from './fields.js';
 
 const DURATION_JSON = { type: 'string', pattern: '^\\d+ (second|minute|hour|day|week|month|year)s?$' };
 const CACHE_JSON = {

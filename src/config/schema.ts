@@ -8,7 +8,7 @@ import { cache } from './cache-field.js';
 import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, text } from './fields.js';
 import { documents, domains, moved, quirks, readable } from './place-schema.js';
 import { rule } from './rule-schema.js';
-import { storeNames, storeSetting, stores } from './store-schema.js';
+import { storeNames, stores } from './store-schema.js';
 
 const destination = mapping(
   {
