@@ -177,6 +177,14 @@ describe('a store of your own', () => {
       [],
     ]);
     expect((await fenestra('trace', '/drafts/winter-costs.csv')).text).not.toMatch(/^200/m);
+    // A site that was sent whole, of which a part becomes private: that part goes, though no file has changed.
+    const all = config.replace(/except: .*/, 'except: ["nothing/**"]');
+    writeFileSync(join(home, 'open.yaml'), all);
+    expect((await fenestra('publish', '--yes', '--sure', 'kept-mill')).text).toMatch(/49 objects/);
+    writeFileSync(join(home, 'open.yaml'), all.replace('nothing/**', 'museum/**'));
+    const narrowed = await fenestra('publish', '--yes', '--sure', 'kept-mill');
+    expect(narrowed.text).toMatch(/remove +museum\/index\.html/);
+    expect(narrowed.text).toMatch(/Published release 3 of kept-mill: 48 objects/);
     await fenestra('bucket', 'remove', '--with-contents', '--sure', 'kept-mill');
   });
 

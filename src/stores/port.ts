@@ -42,7 +42,7 @@ export interface ByteRange {
 /** Bytes piece by piece; a piece is only good until the next one is asked for. */
 export type Pieces = AsyncIterable<Uint8Array>;
 
-/** One release of a bucket, which stays what it is however much is published meanwhile. */
+/** One release of a bucket; of an `instant` store it stays what it is however much is published meanwhile. */
 export interface Snapshot {
   readonly state: BucketState;
   /** In the order of the keys' UTF-8 bytes, each key once. */

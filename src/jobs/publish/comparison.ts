@@ -46,11 +46,12 @@ export async function compareWithBucket(
       covers && bucket
         ? []
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
-    if (!covers && bucket && bucket.identity === site.identity)
-      return keepObjects(site, bucket, settings, becomes);
     const isReadable = store && !store.guarantees.policyByKey ? readableBy(becomes) : undefined;
     const objects = isReadable ? site.objects.filter(({ key }) => isReadable(key)) : site.objects;
     const withheld = isReadable ? site.objects.filter(({ key }) => !isReadable(key)) : [];
+    // Nothing may stay that has become private meanwhile: only a site that is sent whole is known by its identity.
+    if (!covers && withheld.length === 0 && bucket && bucket.identity === site.identity)
+      return keepObjects(site, bucket, settings, becomes);
     const compared = await compareObjects(objects, snapshot?.objects() ?? [], covers);
     return {
       bucket,
