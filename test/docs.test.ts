@@ -6,6 +6,7 @@ import { CATALOGUE } from '../src/core/errors/catalogue.js';
 import { RELEASE_RULES } from '../src/core/check/release-rules.js';
 import { SURVEY_RULES } from '../src/core/check/survey-rules.js';
 import { COMMANDS } from '../src/cli/command-table.js';
+import * as commands from '../src/cli/commands/index.js';
 import { VERSION } from '../src/cli/version.js';
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
@@ -58,4 +59,10 @@ it('the guide and the README name only commands and options that there are', asy
 
 it('the version is that of the package', () => {
   expect(VERSION).toBe((JSON.parse(readFileSync('package.json', 'utf8')) as { version: string }).version);
+});
+
+it('every command is in the table, and its help has an example', () => {
+  expect(COMMANDS.map(({ name }) => name).sort()).toEqual(Object.keys(commands).sort());
+  for (const [name, { examples }] of Object.entries(commands))
+    expect(examples.map(([command]) => command).join('\n')).toContain(`fenestra ${name}`);
 });
