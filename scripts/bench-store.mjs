@@ -38,7 +38,7 @@ if (what === 'fill') {
   }
   if (what === 'walk') {
     let count = 0;
-    for (const row of store.rows.current.getRange({ start: ['mill', ''], end: ['mill!', ''] })) count += row.value.size + 1;
+    for (const row of store.rows.current.list({ start: ['mill', ''], end: ['mill!', ''] })) count += row.value.size + 1;
     if (count !== ${OBJECTS}) throw new Error(String(count));
   } else {
     const { entries, totals, held } = await compareObjects(site(), snapshot.objects());

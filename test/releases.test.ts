@@ -289,10 +289,10 @@ describe('history and restore', () => {
     const before = files().length;
     // Somebody in another container publishes: whether it is still there cannot be seen from here.
     const note = { pid: 1, at: Date.now(), host: 'elsewhere' };
-    opened.rows.publishing.putSync('elsewhere', note);
+    opened.rows.publishing.put('elsewhere', note);
     sweepBodies(opened.layout, opened.rows, Date.now() + 120_000);
     expect(files()).toHaveLength(before);
-    opened.rows.publishing.putSync('elsewhere', { ...note, at: note.at - 7_200_000 });
+    opened.rows.publishing.put('elsewhere', { ...note, at: note.at - 7_200_000 });
     sweepBodies(opened.layout, opened.rows, Date.now());
     expect(files()).toHaveLength(before);
     // After the grace time only what the two kept releases need is left.

@@ -6,7 +6,7 @@ import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import type { Prepared } from '../jobs/publish/prepared.js';
-import { carryOut, compareOthers, preparePublish, type Published } from '../jobs/publish/publish.js';
+import { carryOut, compareOthers, heal, preparePublish, type Published } from '../jobs/publish/publish.js';
 import type { CheckOutcome } from '../core/check/outcome.js';
 import { checkJson } from '../report/json/check-json.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
@@ -15,6 +15,7 @@ import { describeOutcome } from '../report/text/findings-text.js';
 import { createPaint } from '../report/text/paint.js';
 import {
   formatComparison,
+  formatDamage,
   formatDryRun,
   formatOthers,
   formatPublished,
@@ -87,11 +88,15 @@ async function publishPrepared(
   if (changesNothing(comparison)) {
     const release = comparison.bucket?.release ?? 0;
     terminal.print(formatUnchanged(destination.bucket, release, comparison.totals.keep));
+    if (!look) await heal(prepared, terminal.progress);
+    const said = formatDamage(comparison.damage, look ? 'would be' : 'were', paint);
+    if (said !== '') terminal.print(`\n${said}`);
     terminal.printJson(report(release));
     return;
   }
   const shown = [
     formatComparison(comparison, destination, store?.guarantees, options.inFull, paint),
+    formatDamage(comparison.damage, 'are', paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint),
   ];

@@ -71,6 +71,27 @@ export function streamPublished(path: string, encoding: Encoding | undefined): R
   return out;
 }
 
+/** The bytes as they are published, from one of them on. */
+export async function* piecesFrom(
+  path: string,
+  encoding: Encoding | undefined,
+  from: number,
+): AsyncGenerator<Buffer> {
+  const plain = encoding === undefined || isAlreadyEncoded(path, readWhole(path, 2), encoding);
+  let at = plain ? from : 0;
+  const source = plain
+    ? createReadStream(path, { start: from, highWaterMark: 1 << 18 })
+    : streamPublished(path, encoding);
+  try {
+    for await (const piece of source as AsyncIterable<Buffer>) {
+      if (at + piece.length > from) yield piece.subarray(Math.max(0, from - at));
+      at += piece.length;
+    }
+  } catch (error) {
+    throw asFileError(error, path);
+  }
+}
+
 /** The bytes as they are published, piece by piece; plain ones are read synchronously, which is fastest. A piece is only good until the next. */
 export function piecesPublished(
   path: string,

@@ -4,7 +4,7 @@ import type { Project } from '../jobs/project/open-project.js';
 import { readMatching } from '../jobs/project/matching.js';
 import type { Progress } from '../jobs/progress.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
-import { carryOut, preparePublish } from '../jobs/publish/publish.js';
+import { carryOut, heal, preparePublish } from '../jobs/publish/publish.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
 import { describeOutcome } from '../report/text/findings-text.js';
 import type { PublishOptions } from './project.js';
@@ -30,7 +30,10 @@ export async function publishOnce(
         { bucket, address: project.address, release, findings: site.findings },
         Date.now(),
       );
-    if (changesNothing(comparison)) return report(comparison.bucket?.release ?? 0);
+    if (changesNothing(comparison)) {
+      if (!dryRun) await heal(prepared, progress);
+      return report(comparison.bucket?.release ?? 0);
+    }
     if (dryRun) return report(null);
     const failOn = typeof prove === 'object' ? (prove.failOn ?? 'error') : 'error';
     const { release, proof, state } = await carryOut(

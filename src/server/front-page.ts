@@ -1,4 +1,5 @@
 /** The page at the bare address: which buckets are here, whether they are open, and where. */
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { escapeHtml } from '../core/hosting/escape-html.js';
 import { formatBytes } from '../core/words/counts.js';
 import type { HostedBucket } from './hosted.js';
@@ -9,10 +10,36 @@ const STYLE = `
 *{box-sizing:border-box}body{margin:0;background:var(--paper);color:var(--ink);font:17px/1.5 Georgia,"Times New Roman",serif}
 main{width:min(52rem,92vw);margin:4rem auto}h1{font-size:1.8rem;font-weight:600;margin:0}p{color:var(--soft);margin:.3rem 0 2rem}
 ul{list-style:none;margin:0;padding:0;display:grid;gap:.8rem}li{background:var(--card);border:1px solid var(--line);padding:1rem 1.2rem;display:grid;grid-template-columns:1fr auto;gap:.2rem 1rem}
-a{color:inherit;font-size:1.15rem}small{color:var(--soft);font:.85rem/1.4 ui-monospace,monospace}.access{font:600 .85rem/1.8 ui-monospace,monospace;text-align:right}.open{color:var(--open)}.closed{color:var(--closed)}`;
+a{color:inherit;font-size:1.15rem}small{color:var(--soft);font:.85rem/1.4 ui-monospace,monospace}.access{font:600 .85rem/1.8 ui-monospace,monospace;text-align:right}.open{color:var(--open)}.closed{color:var(--closed)}
+.trouble{white-space:pre-wrap;border-left:4px solid var(--closed);background:var(--card);padding:1rem 1.2rem;margin:0 0 2rem;font:.9rem/1.5 ui-monospace,monospace}`;
 
-/** @param port where the server listens, for the addresses */
-export function renderFrontPage(buckets: readonly HostedBucket[], port: number): string {
+export function answerFront(
+  request: IncomingMessage,
+  response: ServerResponse,
+  hosted: { buckets(): readonly HostedBucket[] },
+  port: number,
+  trouble: string | undefined,
+): void {
+  const page = Buffer.from(renderFrontPage(hosted.buckets(), port, trouble));
+  const reading = request.method === 'GET' || request.method === 'HEAD';
+  const headers = [
+    'Content-Type',
+    'text/html; charset=utf-8',
+    'Cache-Control',
+    'no-store',
+    'Content-Length',
+    String(reading ? page.length : 0),
+  ];
+  response.writeHead(reading ? 200 : 405, reading ? headers : [...headers, 'Allow', 'GET, HEAD']);
+  response.end(request.method === 'GET' ? page : undefined);
+}
+
+/** @param port where the server listens, for the addresses @param trouble why something older is hosted */
+export function renderFrontPage(
+  buckets: readonly HostedBucket[],
+  port: number,
+  trouble: string | undefined,
+): string {
   const rows = buckets.map((bucket) => {
     const addresses = [`${bucket.name}.localhost`, ...bucket.domains].map(
       (host) => `http://${host}:${port}/`,
@@ -27,6 +54,6 @@ export function renderFrontPage(buckets: readonly HostedBucket[], port: number):
       : '<p>Nothing is here yet. Run <code>fenestra publish</code>.</p>';
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Buckets here</title><style>${STYLE}</style>
 <main><h1>Buckets here</h1><p>This is the emulation's own page. Each bucket answers under its own host name.</p>
-${list}</main></html>
+${trouble === undefined ? '' : `<pre class="trouble">${escapeHtml(trouble)}\n\nThe last good state is hosted until this is mended.</pre>\n`}${list}</main></html>
 `;
 }

@@ -41,6 +41,12 @@ export class ViewCache {
     if (performance.now() - this.#lookedAt >= SEEN_WITHIN) this.#lookNow();
   }
 
+  /** Forgets what was seen in this turn, where something is known to have changed. */
+  lookAgain(): void {
+    this.#inTurn = false;
+    this.#lookNow();
+  }
+
   resolveHost(
     host: string | undefined,
     decide: (host: string | undefined, buckets: readonly HostedName[]) => HostVerdict,

@@ -19,8 +19,8 @@ export interface StoreKind {
   readonly chosenBy?: string;
   /** Whether there is anything to look at; a store elsewhere is always there. */
   isThere(place: StorePlace): boolean;
-  /** Makes it where there is none. @param glances see `glance` */
-  open(place: StorePlace, glances: boolean): Promise<Store>;
+  /** Makes it where there is none. */
+  open(place: StorePlace): Promise<Store>;
   /** A bucket's state without opening the store, where that is known for certain. */
   glance?(place: StorePlace, bucket: string): BucketState | undefined;
 }

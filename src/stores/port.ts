@@ -108,8 +108,8 @@ export interface Hosting {
   view(bucket: string): BucketView | undefined;
   /** All bytes of a small object, verified. @throws FenestraError BODY_DAMAGED */
   read(object: StoredObject): Promise<Buffer>;
-  /** Bytes `start` to `end`, both included. @throws FenestraError BODY_DAMAGED */
-  stream(object: StoredObject, start: number, end: number): Promise<NodeJS.ReadableStream>;
+  /** An object's bytes or a part of them, each piece verified. @throws FenestraError BODY_DAMAGED, also half-way */
+  pieces(object: StoredObject, range: ByteRange): Pieces;
 }
 
 /** A store. Its failures are FenestraErrors; STORE_UNWRITABLE, STORE_FULL and STORE_DAMAGED may come from every call. */
@@ -133,6 +133,11 @@ export interface Store {
   open(bucket: string, release?: number): Promise<Snapshot>;
   /** Which of these bodies a publication to a bucket would have to send. A store that cannot tell names them all. */
   lacks(bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>>;
+  /**
+   * Digests of bodies that are known to be damaged. A publication that puts one of them heals it, whether it is
+   * committed or not, and `lacks` names it until then. Only where a store can tell.
+   */
+  damaged?(): Promise<ReadonlySet<string>>;
   /** Begins the release that a plan describes. @throws FenestraError BUCKET_MISSING */
   begin(bucket: string, plan: ReleasePlan): Promise<Publication>;
   /** Newest first. Only with a `history`. @throws FenestraError BUCKET_MISSING */

@@ -47,7 +47,8 @@ export default defineCommand<Args>({
     const { bucket } = project.destination;
     const { paint } = terminal;
     await withStoreThere(project, async (store) => {
-      const comparison = await prepareRestore(project, store, release, terminal.progress);
+      const restoring = await prepareRestore(project, store, release, terminal.progress);
+      const { comparison } = restoring;
       const report = (made: number | null): object =>
         publishJson(
           comparison,
@@ -69,7 +70,7 @@ export default defineCommand<Args>({
       const made = await carryOutRestore(
         project,
         store,
-        comparison,
+        restoring,
         { release, note: args.note, yes: args.yes },
         terminal.progress,
         terminal.questions(args.sure),

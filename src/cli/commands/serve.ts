@@ -3,7 +3,8 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
-import type { Served } from '../../server/host-server.js';
+import { MOST_CONNECTIONS } from '../../server/bounds.js';
+import type { Served } from '../../server/served.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
 import type { Serving } from '../../jobs/host/serve.js';
@@ -20,6 +21,7 @@ interface Args {
   readonly unpublished: boolean;
   readonly show: string | undefined;
   readonly annotate: boolean;
+  readonly connections: number;
   readonly quiet: boolean;
   readonly log: string | undefined;
 }
@@ -62,6 +64,12 @@ export default defineCommand<Args>({
         default: false,
         describe: 'add a response header that names the reason',
       })
+      .option('connections', {
+        type: 'number',
+        default: MOST_CONNECTIONS,
+        describe: 'how many may be open at once; half of them from one address',
+        requiresArg: true,
+      })
       .option('quiet', { type: 'boolean', default: false, describe: 'no log on the terminal' })
       .option('log', {
         type: 'string',
@@ -73,6 +81,12 @@ export default defineCommand<Args>({
       throw new FenestraError('USAGE', {
         what: `--port ${args.port} is not a port.`,
         fix: 'Give a number from 0 to 65535.',
+      });
+    }
+    if (!Number.isInteger(args.connections) || args.connections < 2 || args.connections > 100_000) {
+      throw new FenestraError('USAGE', {
+        what: `--connections ${args.connections} is not a number of connections.`,
+        fix: 'Give a whole number from 2 to 100000.',
       });
     }
     const show = readShow(args.show);
@@ -91,6 +105,7 @@ export default defineCommand<Args>({
           port: args.port,
           unpublished: args.unpublished,
           annotate: args.annotate,
+          connections: args.connections,
           describeFix,
           ...(args.quiet && !logFile
             ? {}

@@ -1,4 +1,5 @@
 /** Probes: requests to send to an endpoint, with the answer that the resolver says each must get. */
+import { parseHttpDate } from '../caching/http-date.js';
 import { resolve } from '../hosting/resolve.js';
 import { headerOf, type Answer, type WebRequest } from '../hosting/answer.js';
 import type { BucketView } from '../hosting/bucket-view.js';
@@ -131,7 +132,8 @@ function* listFollowUps(view: BucketView, probe: Probe, first: Observed): Genera
       { 'if-none-match': headerOf(ours, 'ETag') ?? etag },
     );
   const date = single(first.headers['last-modified']);
-  if (date !== undefined)
+  // A date that was given because the object's own lies ahead of the endpoint's clock says nothing for sure.
+  if (date !== undefined && !isAhead(headerOf(ours, 'Last-Modified'), first))
     yield follow(
       'unchanged by date',
       'GET',
@@ -141,6 +143,18 @@ function* listFollowUps(view: BucketView, probe: Probe, first: Observed): Genera
   const slice = body.kind === 'object' ? sliceOf(body.object.size) : undefined;
   if (slice) yield follow('a range', 'GET', { range: `bytes=${slice.start}-${slice.end}` });
 }
+
+/** Whether an endpoint's Last-Modified says no more than its Date. */
+export function isDatedNow({ headers }: Observed): boolean {
+  const [modified, date] = [headers['last-modified'], headers['date']].map((value) =>
+    parseHttpDate(single(value) ?? ''),
+  );
+  return modified !== undefined && date !== undefined && Math.abs(date - modified) <= 1000;
+}
+
+const isAhead = (ours: string | undefined, observed: Observed): boolean =>
+  isDatedNow(observed) &&
+  (parseHttpDate(ours ?? '') ?? 0) > (parseHttpDate(single(observed.headers['last-modified']) ?? '') ?? 0);
 
 export const single = (value: string | string[] | undefined): string | undefined =>
   Array.isArray(value) ? value.join(', ') : value;

@@ -128,17 +128,27 @@ export const CATALOGUE = {
   STORE_FULL: entry(
     EXIT.store,
     'The disk under {path} is full; the bucket still holds the release it had.',
-    'Free some space and publish again: what was already copied is not copied twice.',
+    'Free some space and publish again; what this one had copied was removed again.',
   ),
   STORE_UNWRITABLE: entry(
     EXIT.store,
     'The store at {path} cannot be written: {reason}.',
-    'Check its permissions and the disk.',
+    'Give yourself write permission there, or run the command as whoever it belongs to.',
+  ),
+  STORE_UNREADABLE: entry(
+    EXIT.store,
+    'The store at {path} cannot be read: {reason}.',
+    'Give yourself permission to read it, or run the command as whoever it belongs to.',
   ),
   BODY_DAMAGED: entry(
     EXIT.store,
     'The stored bytes of {key} are not the bytes that were published ({reason}).',
-    'Check the disk, move the store at {path} away and publish again: the site folder is still whole.',
+    'Check the disk that {path} lies on; `fenestra publish` sends the bytes again where the site folder holds them.',
+  ),
+  RELEASE_DAMAGED: entry(
+    EXIT.store,
+    'Release {release} cannot be published again whole: the stored bytes of {keys} are damaged, and the site folder does not hold them any more.',
+    'Put those files back into the site folder as they were and run it again, or go back to another release.',
   ),
   PUBLISHED_MEANWHILE: entry(
     EXIT.refused,

@@ -54,6 +54,8 @@ export interface WebRequest {
   readonly target: string;
   /** Names in lower case. */
   readonly headers: Readonly<Record<string, string | string[] | undefined>>;
+  /** When it came, in milliseconds since the epoch, where a clock is at hand: what Date will say. */
+  readonly at?: number;
 }
 
 export type AnswerBody =

@@ -6,6 +6,8 @@ export interface Validators {
   readonly etag: string;
   /** Milliseconds, whole seconds. */
   readonly lastModified: number;
+  /** When the request came; undefined where no clock is at hand. */
+  readonly at?: number | undefined;
 }
 
 export type RequestHeaders = Readonly<Record<string, string | string[] | undefined>>;
@@ -41,12 +43,16 @@ export function decidePreconditions(headers: RequestHeaders, { etag, lastModifie
 }
 
 /** Whether a Range may be honoured: If-Range is absent or names this very representation (section 13.1.5). */
-export function ifRangeHolds(headers: RequestHeaders, { etag, lastModified }: Validators): boolean {
+export function ifRangeHolds(headers: RequestHeaders, { etag, lastModified, at }: Validators): boolean {
   const value = text(headers['if-range']);
   if (value === undefined) return true;
   if (value.startsWith('"') || value.startsWith('W/')) return strongly(value, etag);
+  // A date so young may stand for two states of one second: it is weak (section 8.8.2.2), and parts need a strong one.
+  if (at !== undefined && at - lastModified < WEAK_FOR) return false;
   return parseHttpDate(value) === lastModified;
 }
+
+const WEAK_FOR = 2000;
 
 const text = (value: string | string[] | undefined): string | undefined =>
   Array.isArray(value) ? value.join(', ').trim() : value?.trim();

@@ -39,6 +39,15 @@ function prepare(object: StoredObject, unlabelled: Quirks['unlabelledType']): Pr
   return made;
 }
 
+/** Last-Modified never lies after Date (RFC 9110 section 8.8.2.1), as it would where the clock has gone back. */
+function datedBy(at: number | undefined, object: StoredObject, headers: Prepared): Prepared {
+  if (at === undefined || object.since <= at) return headers;
+  const [own, now] = [lastModified(object), Math.floor(at / 1000) * 1000].map(formatHttpDate);
+  const dated = (list: readonly string[]): string[] =>
+    list.map((each, place) => (each === own && list[place - 1] === 'Last-Modified' ? (now ?? own) : each));
+  return { whole: dated(headers.whole), notModified: dated(headers.notModified) };
+}
+
 /**
  * Answers with an object.
  * @param status 200, or an error's status when the object is the error document
@@ -51,7 +60,7 @@ export function resolveObject(
   quirks: Quirks,
   trace?: Recorder,
 ): Answer {
-  const { whole, notModified } = prepare(object, quirks.unlabelledType);
+  const { whole, notModified } = datedBy(request.at, object, prepare(object, quirks.unlabelledType));
   const key = object.key;
   const body = { kind: 'object', object } as const;
   if (status !== 200 || reason === 'error-document') {
@@ -62,7 +71,7 @@ export function resolveObject(
     );
     return { status, headers: withoutRanges(whole), body, reason, key };
   }
-  const validators = { etag: entityTag(object), lastModified: lastModified(object) };
+  const validators = { etag: entityTag(object), lastModified: lastModified(object), at: request.at };
   const verdict = decidePreconditions(request.headers, validators);
   trace?.note(
     'preconditions',

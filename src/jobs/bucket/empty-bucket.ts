@@ -6,6 +6,7 @@ import type { Snapshot, Store } from '../../stores/port.js';
 import type { Matching } from '../project/matching.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from '../publish/comparison.js';
+import { NO_DAMAGE } from '../publish/damage.js';
 import { makeRelease } from '../publish/make-release.js';
 import type { Questions } from '../questions.js';
 
@@ -37,6 +38,7 @@ export async function prepareEmptying(
       toSend: 0,
       identity: undefined,
       withheld: [],
+      damage: NO_DAMAGE,
     };
     const keys = compared.entries.length === 0 && matching ? await listKeys(snapshot) : [];
     return { comparison, removed: compared.entries, keys };

@@ -1,5 +1,4 @@
 /** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
-import { Readable } from 'node:stream';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -45,12 +44,11 @@ export function hostRelease(view: BucketView, objects: readonly StoredObject[], 
     buckets: () => [{ name, access, release, domains: settings.domains, objects: objects.length, bytes }],
     view: (bucket) => (bucket === name ? view : undefined),
     read: async (object) => readWhole(read, object),
-    stream: async (object, start, end) =>
-      Readable.from(copied(read(object, { start, end })), { objectMode: false }),
+    pieces: (object, part) => copied(read(object, part)),
   };
 }
 
-/** A stream keeps pieces for a while, and a piece is only good until the next one is asked for. */
+/** A connection keeps pieces for a while, and a piece is only good until the next one is asked for. */
 async function* copied(pieces: Pieces): AsyncGenerator<Buffer> {
   for await (const piece of pieces) yield Buffer.from(piece);
 }

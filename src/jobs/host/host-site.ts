@@ -1,11 +1,15 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
+import { hash } from 'node:crypto';
 import { join } from 'node:path';
+import { LRUCache } from 'lru-cache';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { readPublished, streamPublished } from '../../disk/read-file.js';
-import { Transform, type Readable } from 'node:stream';
+import type { Encoding } from '../../core/assign/properties.js';
+import { sinceAfter } from '../../core/release/since.js';
+import { blockStart, sumUp, verifyBlocks } from '../../files/block-sums.js';
+import { piecesFrom, readPublished } from '../../disk/read-file.js';
 import type { Hosted } from '../../server/hosted.js';
 import { followEdits } from '../project/follow-edits.js';
 import { openProject, type Project } from '../project/open-project.js';
@@ -21,27 +25,46 @@ interface Edition {
   readonly number: number;
   readonly project: Project;
   readonly view: BucketView;
+  /** The latest `since` of its objects or of those before. */
+  readonly latest: number;
   readonly objects: ReadonlyMap<string, { readonly survey: SurveyObject; readonly stored: StoredObject }>;
 }
 
 const QUIET_MS = 150;
 
-/** Surveys the site and again whenever something in it or the config changes; a mistake keeps the last good edition. */
+/**
+ * Surveys the site and again whenever something in it or the config changes. While the config has a mistake, the last
+ * good one stays in force; while the site has one, the last good edition.
+ */
 export async function hostUnpublished(project: Project, progress: Progress): Promise<HostedSite> {
   let edition = await readEdition(project, 1, progress);
+  let trouble: string | undefined;
   const reread = async (): Promise<void> => {
+    const complain = (error: unknown): void => {
+      trouble = error instanceof Error ? error.message : String(error);
+      progress.remark(`${trouble}\nServing what was there before.`);
+    };
+    let now = edition.project;
+    trouble = undefined;
     try {
-      const now = await openProject({ config: project.config.file, to: project.destination.name });
+      now = await openProject({ config: project.config.file, to: project.destination.name });
       await following.goOnWith(now.config);
+    } catch (error) {
+      complain(error);
+    }
+    try {
       edition = await readEdition(now, edition.number + 1, progress, edition);
     } catch (error) {
-      progress.remark(
-        error instanceof FenestraError ? `${error.message}\nServing what was there before.` : String(error),
-      );
+      complain(error);
     }
   };
   const following = await followEdits(project.config, QUIET_MS, reread, progress);
-  return { hosted: hostEdition(() => edition), close: async () => following.close() };
+  const hosted = hostEdition(
+    () => edition,
+    () => trouble,
+    async () => following.lookNow(),
+  );
+  return { hosted, close: async () => following.close() };
 }
 
 async function readEdition(
@@ -51,13 +74,16 @@ async function readEdition(
   before?: Edition,
 ): Promise<Edition> {
   const { objects } = await surveyProject(project, progress);
-  const now = Date.now();
+  const since = sinceAfter(Date.now(), before?.latest ?? 0);
+  let latest = before?.latest ?? 0;
   const entries = objects.map((survey): [string, { survey: SurveyObject; stored: StoredObject }] => {
     const old = before?.objects.get(survey.key)?.stored;
     const same =
       old?.digest === survey.digest && JSON.stringify(old.headers) === JSON.stringify(survey.headers);
+    if (same && old) return [survey.key, { survey, stored: old }];
+    latest = since;
     const { key, size, digest, headers } = survey;
-    return [survey.key, { survey, stored: same && old ? old : { key, size, digest, headers, since: now } }];
+    return [survey.key, { survey, stored: { key, size, digest, headers, since } }];
   });
   const known = new Map(entries);
   const { bucket: name, settings } = project.destination;
@@ -68,13 +94,19 @@ async function readEdition(
     settings,
     find: (key) => known.get(key)?.stored,
   };
-  return { number, project, view, objects: known };
+  return { number, project, view, latest, objects: known };
 }
 
-function hostEdition(now: () => Edition): Hosted {
-  const sourceOf = (
-    object: StoredObject,
-  ): { path: string; encoding: SurveyObject['decision']['encoding'] } => {
+/** Large files that were summed up, by digest. */
+const MOST_SUMMED = 200;
+
+function hostEdition(
+  now: () => Edition,
+  trouble: () => string | undefined,
+  catchUp: () => Promise<void>,
+): Hosted {
+  const sums = new LRUCache<string, Buffer>({ max: MOST_SUMMED });
+  const sourceOf = (object: StoredObject): { path: string; encoding: Encoding | undefined } => {
     const { project, objects } = now();
     const survey = objects.get(object.key)?.survey;
     if (!survey) throw new FenestraError('FILE_CHANGING', { path: object.key });
@@ -82,6 +114,8 @@ function hostEdition(now: () => Edition): Hosted {
   };
   return {
     refresh: () => undefined,
+    trouble,
+    catchUp,
     buckets() {
       const { project, objects, number } = now();
       const bytes = [...objects.values()].reduce((sum, { stored }) => sum + stored.size, 0);
@@ -97,33 +131,25 @@ function hostEdition(now: () => Edition): Hosted {
       ];
     },
     view: (bucket) => (bucket === now().view.name ? now().view : undefined),
+    // Headers tell of the bytes that were surveyed, so only those are sent with them.
     async read(object) {
       const { path, encoding } = sourceOf(object);
       const bytes = readPublished(path, encoding);
-      if (bytes.length !== object.size) throw new FenestraError('FILE_CHANGING', { path });
+      if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
+        throw new FenestraError('FILE_CHANGING', { path });
       return bytes;
     },
-    async stream(object, start, end) {
+    async *pieces(object, { start, end }) {
       const { path, encoding } = sourceOf(object);
-      const whole = streamPublished(path, encoding);
-      return start === 0 && end === object.size - 1 ? whole : slice(whole, start, end);
+      const wrong = (): FenestraError => new FenestraError('FILE_CHANGING', { path });
+      let known = sums.get(object.digest);
+      if (!known) {
+        const summed = await sumUp(piecesFrom(path, encoding, 0));
+        if (summed.digest !== object.digest) throw wrong();
+        sums.set(object.digest, (known = summed.sums));
+      }
+      const from = blockStart(start);
+      yield* verifyBlocks(piecesFrom(path, encoding, from), known, { size: object.size, start, end }, wrong);
     },
   };
-}
-
-/** Bytes `start` to `end`, both included, of a stream. */
-function slice(source: Readable, start: number, end: number): Readable {
-  let at = 0;
-  const cut = new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      const from = Math.max(0, start - at);
-      const to = Math.min(chunk.length, end + 1 - at);
-      at += chunk.length;
-      done(null, from < to ? chunk.subarray(from, to) : undefined);
-      if (at > end) source.destroy();
-    },
-  });
-  source.on('error', (error) => cut.destroy(error));
-  source.on('close', () => cut.end());
-  return source.pipe(cut, { end: false });
 }

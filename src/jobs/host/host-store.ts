@@ -1,5 +1,4 @@
 /** A store on this machine as something to host. */
-import type { Readable } from 'node:stream';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Store } from '../../stores/port.js';
@@ -17,6 +16,5 @@ export function hostStore(store: Store): Hosted {
         bytes,
         domains: state.settings.domains,
       })),
-    stream: async (object, start, end) => (await hosting.stream(object, start, end)) as Readable,
   };
 }

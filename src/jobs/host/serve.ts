@@ -14,6 +14,8 @@ export interface ServeInput {
   /** Hosts the site folder, open, and follows edits. */
   readonly unpublished: boolean;
   readonly annotate: boolean;
+  /** Connections open at once. */
+  readonly connections?: number;
   /** Says in words what would help, on the emulation's own pages. */
   readonly describeFix: (fix: Fix) => string;
   readonly onServed?: (served: Served) => void;

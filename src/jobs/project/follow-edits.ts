@@ -8,6 +8,8 @@ import type { Progress } from '../progress.js';
 export interface Following {
   /** Goes on with a config that was read anew, which may name another site folder. */
   goOnWith(config: Config): Promise<void>;
+  /** Calls `changed` at once, after what is at work. */
+  lookNow(): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -32,6 +34,13 @@ export async function followEdits(
     if (atWork) return note();
     atWork = changed().finally(() => (atWork = undefined));
   };
+  let next: Promise<void> | undefined;
+  const lookNow = async (): Promise<void> => {
+    await atWork;
+    clearTimeout(timer);
+    atWork ??= changed().finally(() => (atWork = undefined));
+    await atWork;
+  };
   let watcher = await watchBoth(first, note, progress);
   return {
     async goOnWith(config) {
@@ -40,6 +49,8 @@ export async function followEdits(
       watcher = await watchBoth(config, note, progress);
       site = whereItLies(config);
     },
+    // Whoever asks while somebody waits for the next look gets the same one.
+    lookNow: () => (next ??= lookNow().finally(() => (next = undefined))),
     async close() {
       await watcher.close();
       clearTimeout(timer);

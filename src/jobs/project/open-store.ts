@@ -21,15 +21,12 @@ export function placeOf({ folder, storeFolder, stores }: Config, name: string): 
 
 const placeOfProject = ({ config, destination }: Project): StorePlace => placeOf(config, destination.store);
 
-/**
- * Opens the destination's store, making it where there is none.
- * @param glances whether the next command is to see its buckets without opening it
- */
-export async function openStore(project: Project, glances = false): Promise<Store> {
+/** Opens the destination's store, making it where there is none. */
+export async function openStore(project: Project): Promise<Store> {
   const place = placeOfProject(project);
   const kind = findKind(place);
   ignoreState(project.config);
-  return kind.open(place, glances);
+  return kind.open(place);
 }
 
 /** Opens the store only when there is one, so that looking changes nothing. */

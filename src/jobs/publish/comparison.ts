@@ -11,6 +11,7 @@ import { createReadPolicy } from '../../core/access/read-policy.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BucketState, Store } from '../../stores/port.js';
+import { NO_DAMAGE, readDamage, type Damage } from './damage.js';
 
 export interface Comparison {
   /** Undefined when the bucket is yet to be made. */
@@ -28,6 +29,8 @@ export interface Comparison {
   readonly identity: string | undefined;
   /** Keys that nobody may read, of a store that could not keep them from the public: they are not sent. */
   readonly withheld: readonly string[];
+  /** Bodies that are damaged in the store. */
+  readonly damage: Damage;
 }
 
 /** Compares the site with a bucket. @param covers limits it to some keys and leaves the settings alone */
@@ -50,14 +53,16 @@ export async function compareWithBucket(
     const objects = isReadable ? site.objects.filter(({ key }) => isReadable(key)) : site.objects;
     const withheld = isReadable ? site.objects.filter(({ key }) => !isReadable(key)) : [];
     // Nothing may stay that has become private meanwhile: only a site that is sent whole is known by its identity.
+    const damage = await readDamage(store, name, bucket, site.objects);
     if (!covers && withheld.length === 0 && bucket && bucket.identity === site.identity)
-      return keepObjects(site, bucket, settings, becomes);
+      return keepObjects(site, bucket, settings, becomes, damage);
     const compared = await compareObjects(objects, snapshot?.objects() ?? [], covers);
     return {
       bucket,
       ...compared,
       settings,
       becomes,
+      damage,
       toSend: await countToSend(compared.entries, store, name),
       identity: covers || withheld.length > 0 ? undefined : site.identity,
       withheld: withheld.map(({ key }) => key),
@@ -92,7 +97,7 @@ export function compareWithSame(
 ): Comparison | undefined {
   if (bucket?.identity !== site.identity || compareSettings(bucket.settings, wanted).length > 0)
     return undefined;
-  return keepObjects(site, bucket, [], wanted);
+  return keepObjects(site, bucket, [], wanted, NO_DAMAGE);
 }
 
 const keepObjects = (
@@ -100,6 +105,7 @@ const keepObjects = (
   bucket: BucketState,
   settings: readonly SettingChange[],
   becomes: BucketSettings,
+  damage: Damage,
 ): Comparison => ({
   bucket,
   held: site.count,
@@ -110,6 +116,7 @@ const keepObjects = (
   toSend: 0,
   identity: bucket.identity,
   withheld: [],
+  damage,
 });
 
 export const changesNothing = ({ totals, settings }: Comparison): boolean =>

@@ -7,12 +7,13 @@ import type { Comparison } from './comparison.js';
 
 export function* listBodies(
   { objects, takenAt }: SurveyedSite,
-  { entries }: Comparison,
+  { entries, damage }: Pick<Comparison, 'entries' | 'damage'>,
   folder: string,
 ): Generator<BodySource> {
   const sent = new Set(
     entries.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
   );
+  for (const { key } of damage.heals) sent.add(key);
   if (sent.size === 0) return;
   for (const object of objects) {
     if (sent.has(object.key))

@@ -29,7 +29,10 @@ interface Work extends ReleaseInput {
 const STEPS: readonly Step<Work>[] = [
   {
     name: 'send',
-    all: ({ comparison: { totals } }) => ({ bytes: totals.bytes, objects: totals.add + totals.replace }),
+    all: ({ comparison: { totals, damage } }) => ({
+      bytes: totals.bytes + damage.heals.reduce((sum, { size }) => sum + size, 0),
+      objects: totals.add + totals.replace + damage.heals.length,
+    }),
     run: send,
   },
   {
@@ -88,7 +91,33 @@ export async function makeRelease(
   return work.record;
 }
 
-function planOf(comparison: Comparison, { note, restores }: ReleaseInput): ReleasePlan {
+/**
+ * Sends bodies again that are damaged in the store, where nothing else is to be published: no release is made of it.
+ * @throws FenestraError whatever stops it
+ */
+export async function healBodies(
+  comparison: Comparison,
+  bodies: Iterable<BodySource>,
+  store: Store,
+  bucket: string,
+  progress: Progress,
+): Promise<void> {
+  const publication = await store.begin(bucket, planOf(comparison, { note: '' }));
+  try {
+    progress.step('send', {
+      bytes: comparison.damage.heals.reduce((sum, { size }) => sum + size, 0),
+      objects: comparison.damage.heals.length,
+    });
+    await send({ bodies, publication }, progress);
+  } finally {
+    await publication.abandon();
+  }
+}
+
+function planOf(
+  comparison: Comparison,
+  { note, restores }: Pick<ReleaseInput, 'note' | 'restores'>,
+): ReleasePlan {
   const { bucket, becomes, totals, identity, entries } = comparison;
   return {
     base: bucket?.release ?? 0,
@@ -103,7 +132,10 @@ function planOf(comparison: Comparison, { note, restores }: ReleaseInput): Relea
   };
 }
 
-async function send({ bodies, publication }: Work, progress: Progress): Promise<void> {
+async function send(
+  { bodies, publication }: Pick<Work, 'bodies' | 'publication'>,
+  progress: Progress,
+): Promise<void> {
   let bytes = 0;
   let objects = 0;
   for (const body of bodies) {

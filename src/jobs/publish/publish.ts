@@ -13,7 +13,7 @@ import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
 import { changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
-import { makeRelease } from './make-release.js';
+import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
 
@@ -36,7 +36,7 @@ export async function preparePublish(
   progress.step('compare');
   const same = thorough || matching ? undefined : compareWithSame(site, settings, glanceAtBucket(project));
   if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
-  const store = look ? await openStoreIfThere(project) : await openStore(project, true);
+  const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
     const comparison = await compareWithBucket(site, settings, store, name, matching?.covers);
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
@@ -118,6 +118,14 @@ export async function carryOut(
   const state = await store.bucket(bucket);
   if (!state) throw bucketMissing(store.name, bucket, []);
   return { state, release: record?.release ?? null, ...(proof ? { proof } : {}) };
+}
+
+/** Sends what is damaged in the store and whole in the site again; visitors get nothing else than before. */
+export async function heal({ project, site, comparison, store }: Prepared, progress: Progress): Promise<void> {
+  if (!store || comparison.damage.heals.length === 0) return;
+  const { listBodies } = await import('./list-bodies.js');
+  const bodies = listBodies(site, comparison, project.config.site);
+  await healBodies(comparison, bodies, store, project.destination.bucket, progress);
 }
 
 /** The rules are loaded where there is an error at all. */

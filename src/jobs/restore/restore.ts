@@ -1,7 +1,10 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
 import { compareObjects, compareSettings } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { Store } from '../../stores/port.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { SiteObject } from '../../core/site/site-object.js';
+import type { BodySource, Snapshot, Store } from '../../stores/port.js';
+import { surveyProject } from '../survey/survey-project.js';
 import { needHistory } from '../history/need-history.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -10,13 +13,23 @@ import type { Comparison } from '../publish/comparison.js';
 import { makeRelease } from '../publish/make-release.js';
 import type { Questions } from '../questions.js';
 
-/** @param release the one to go back to @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN, STORE_CANNOT */
+export interface Restoring {
+  readonly comparison: Comparison;
+  /** What is sent again because the store can no longer give it whole. */
+  readonly bodies: Iterable<BodySource>;
+}
+
+/**
+ * @param release the one to go back to
+ * @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN, STORE_CANNOT, RELEASE_DAMAGED
+ */
 export async function prepareRestore(
-  { destination: { bucket: name } }: Project,
+  project: Project,
   store: Store,
   release: number,
   progress: Progress,
-): Promise<Comparison> {
+): Promise<Restoring> {
+  const { bucket: name } = project.destination;
   progress.step('compare');
   needHistory(store, 'go back to an earlier release');
   const now = await store.open(name);
@@ -26,7 +39,8 @@ export async function prepareRestore(
       const bucket = now.state;
       // Who may read what is decided today, never by going back.
       const becomes = { ...then.state.settings, readable: bucket.settings.readable };
-      return {
+      const { heals, bodies } = await readHeals(project, store, then, progress);
+      const comparison: Comparison = {
         bucket,
         ...(await compareObjects(then.objects(), now.objects())),
         settings: compareSettings(bucket.settings, becomes),
@@ -35,7 +49,9 @@ export async function prepareRestore(
         toSend: 0,
         identity: then.state.identity,
         withheld: [],
+        damage: { heals, lost: [] },
       };
+      return { comparison, bodies };
     } finally {
       await then.close();
     }
@@ -44,11 +60,40 @@ export async function prepareRestore(
   }
 }
 
+/** What the store can no longer give whole of a release, taken from the site. @throws FenestraError RELEASE_DAMAGED */
+async function readHeals(
+  project: Project,
+  store: Store,
+  then: Snapshot,
+  progress: Progress,
+): Promise<{ readonly heals: readonly SiteObject[]; readonly bodies: Iterable<BodySource> }> {
+  const damaged = (await store.damaged?.()) ?? new Set<string>();
+  if (damaged.size === 0) return { heals: [], bodies: [] };
+  const needed = new Map<string, string>();
+  for await (const { key, digest } of then.objects()) if (damaged.has(digest)) needed.set(digest, key);
+  if (needed.size === 0) return { heals: [], bodies: [] };
+  const site = await surveyProject(project, progress);
+  const heals = site.objects.filter(({ digest }) => needed.delete(digest));
+  if (needed.size > 0)
+    throw new FenestraError('RELEASE_DAMAGED', {
+      release: then.state.release,
+      keys: nameSome([...needed.values()]),
+    });
+  const { listBodies } = await import('../publish/list-bodies.js');
+  const comparison = { entries: [], damage: { heals, lost: [] } };
+  return { heals, bodies: listBodies(site, comparison, project.config.site) };
+}
+
+const NAMED = 5;
+
+const nameSome = (keys: readonly string[]): string =>
+  keys.slice(0, NAMED).join(', ') + (keys.length > NAMED ? ` and ${keys.length - NAMED} more` : '');
+
 /** @throws FenestraError whatever stops it; then nothing is published */
 export async function carryOutRestore(
   { config, destination }: Project,
   store: Store,
-  comparison: Comparison,
+  { comparison, bodies }: Restoring,
   input: { readonly release: number; readonly note: string; readonly yes: boolean },
   progress: Progress,
   questions: Questions,
@@ -61,7 +106,7 @@ export async function carryOutRestore(
   );
   const record = await makeRelease(
     comparison,
-    [],
+    bodies,
     store,
     destination.bucket,
     { note: input.note, keep: config.historyDepth, restores: input.release },

@@ -21,6 +21,10 @@ export interface PublishJson {
   readonly stale: readonly { readonly key: string; readonly until: string; readonly because: string }[];
   /** Keys that the store could not keep from the public, so that they were not sent. */
   readonly withheld: readonly string[];
+  /** Keys whose stored bytes were damaged and are sent again. */
+  readonly healed: readonly string[];
+  /** What is damaged in the store, and not in the site folder any more: the newest release that needs it. */
+  readonly lost: readonly { readonly key: string; readonly release: number }[];
 }
 
 interface Compared {
@@ -29,11 +33,15 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  readonly damage: {
+    readonly heals: readonly { readonly key: string }[];
+    readonly lost: readonly { readonly key: string; readonly release: number }[];
+  };
 }
 
 /** @param now milliseconds since the epoch */
 export const publishJson = (
-  { entries, settings, totals, toSend, withheld }: Compared,
+  { entries, settings, totals, toSend, withheld, damage }: Compared,
   about: {
     readonly bucket: string;
     readonly address: string;
@@ -58,5 +66,7 @@ export const publishJson = (
       until: new Date(stale.until).toISOString(),
     })),
     withheld,
+    healed: damage.heals.map(({ key }) => key),
+    lost: damage.lost,
   };
 };

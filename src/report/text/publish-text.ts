@@ -52,6 +52,35 @@ export function formatComparison(
   return parts.join('\n\n');
 }
 
+/**
+ * Bodies that are damaged in the store; '' when there is none.
+ * @param tense what becomes of those whose bytes the site holds
+ */
+export function formatDamage(
+  { heals, lost }: {
+    readonly heals: readonly { readonly key: string }[];
+    readonly lost: readonly { readonly key: string; readonly release: number }[];
+  },
+  tense: 'are' | 'were' | 'would be',
+  paint: Paint,
+): string {
+  const parts: string[] = [];
+  if (heals.length > 0) {
+    const keys = heals.map(({ key }) => key);
+    parts.push(
+      `${paint.warn('Damaged in the store')}: the bytes of ${countOf(heals.length, 'object')}, which ${tense} sent again from the site folder\n${listKeys(keys, paint)}`,
+    );
+  }
+  if (lost.length > 0) {
+    const rows = lost.slice(0, LISTED).map(({ key, release }) => [visible(key), `release ${release}`]);
+    const more = lost.length > LISTED ? paint.soft(`\n  and ${lost.length - LISTED} more`) : '';
+    parts.push(
+      `${paint.bad('Lost')}: the stored bytes of ${countOf(lost.length, 'object')}, which the site folder does not hold any more\n${columns(rows)}${more}`,
+    );
+  }
+  return parts.join('\n\n');
+}
+
 const LISTED = 20;
 
 function listKeys(keys: readonly string[], paint: Paint): string {

@@ -1,8 +1,9 @@
 /** Making a release: called inside one write transaction, so it happens at a single instant or not at all. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { sinceAfter } from '../../core/release/since.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState } from '../port.js';
-import type { ObjectRow, Rows } from './rows.js';
+import { NOTE, type ObjectRow, type Rows } from './rows.js';
 
 /**
  * Writes a release's rows, and an undo row for each that it changes.
@@ -18,39 +19,73 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     throw new FenestraError('OPENED_MEANWHILE', { bucket: bucket.name });
   const release = bucket.release + 1;
   let { objects = 0, bytes = 0 } = bucket;
-  const change = (key: string, becomes: ObjectRow | undefined): void => {
+  const note = rows.note.get(NOTE);
+  const sinceOf = createSinceOf(rows, bucket, at, note?.latest ?? 0);
+  let latest = note?.latest ?? 0;
+  const change = (key: string, becomes: Omit<ObjectRow, 'since'> | undefined): void => {
     const was = rows.current.get([bucket.name, key]);
-    rows.undo.putSync([bucket.name, release, key], was ?? null);
+    rows.undo.put([bucket.name, release, key], was ?? null);
     if (was) {
       objects--;
       bytes -= was.size;
     }
     if (becomes) {
-      rows.current.putSync([bucket.name, key], becomes);
+      const since = sinceOf(key, was);
+      latest = Math.max(latest, since);
+      rows.current.put([bucket.name, key], { ...becomes, since });
       objects++;
       bytes += becomes.size;
-    } else rows.current.removeSync([bucket.name, key]);
+    } else rows.current.remove([bucket.name, key]);
   };
   for (const { key, digest, size, headers } of plan.put) {
-    if (size > 0 && !rows.bodies.doesExist(digest))
+    if (size > 0 && !rows.bodies.has(digest))
       throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
-    change(key, { digest, size, since: at, headers });
+    change(key, { digest, size, headers });
   }
   for (const key of plan.remove) change(key, undefined);
-  const { by, note, totals, settings, restores, identity } = plan;
+  if (note && latest > note.latest) rows.note.put(NOTE, { ...note, latest });
+  const { by, totals, settings, restores, identity } = plan;
   const record: ReleaseRecord = {
     release,
     at,
     by,
-    note,
+    note: plan.note,
     totals,
     settings,
     ...(restores === undefined ? {} : { restores }),
     ...(identity === undefined ? {} : { identity }),
   };
-  rows.releases.putSync([bucket.name, release], record);
-  rows.buckets.putSync(bucket.name, { ...bucket, identity, release, settings, objects, bytes });
+  rows.releases.put([bucket.name, release], record);
+  rows.buckets.put(bucket.name, { ...bucket, identity, release, settings, objects, bytes });
   return record;
+}
+
+/**
+ * When an object that is put becomes what it is. Objects that were there before never go back behind what was said of
+ * them, also those that were removed in the same second, and also where the clock has gone back.
+ */
+function createSinceOf(
+  rows: Rows,
+  { name, release: head }: BucketState,
+  at: number,
+  latest: number,
+): (key: string, was: ObjectRow | undefined) => number {
+  if (at < latest) return () => sinceAfter(at, latest);
+  const second = Math.floor(at / 1000) * 1000;
+  const ofThisSecond: number[] = [];
+  for (let release = head; release > 0; release--) {
+    if ((rows.releases.get([name, release])?.at ?? 0) < second) break;
+    ofThisSecond.push(release);
+  }
+  return (key, was) => {
+    if (was) return sinceAfter(at, was.since);
+    let since = at;
+    for (const release of ofThisSecond) {
+      const before = rows.undo.get([name, release, key]);
+      if (before) since = Math.max(since, sinceAfter(at, before.since));
+    }
+    return since;
+  };
 }
 
 function publishedMeanwhile(

@@ -6,41 +6,40 @@ import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/b
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState, Guarantees, Hosting, Publication, Removed, Snapshot, Store } from '../port.js';
 import { commitRelease } from './commit.js';
+import { isBodyWhole, listDamaged } from './damage.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { pruneReleases } from './history.js';
 import { hostRows } from './hosting.js';
-import { asStoreError, prepareLayout, type Layout } from './layout.js';
+import { asStoreError, type Layout } from './layout.js';
+import { openStoreRows, type OpenedRows } from './open-rows.js';
 import { EmbeddedPublication } from './publication.js';
-import { LAST_RELEASE, openRows, releasesOf, removeRows, type Rows } from './rows.js';
+import { LAST_RELEASE, releasesOf, removeRows, type Rows } from './rows.js';
 import { EmbeddedSnapshot } from './snapshot.js';
-import { removeDue, sweepBodies, type SweepOptions } from './sweep.js';
+import { hasLeftovers, removeDue, sweepBodies, type SweepOptions } from './sweep.js';
 
 export class EmbeddedStore implements Store {
   readonly guarantees: Guarantees = { instant: true, history: true, staging: true, policyByKey: true };
   readonly name: string;
   readonly layout: Layout;
   readonly rows: Rows;
+  readonly #readOnly: FenestraError | undefined;
+  /** Whether what is known at a glance is to be noted again. */
   #glanceIsOld: boolean;
 
-  private constructor(name: string, layout: Layout, rows: Rows, glances: boolean) {
+  private constructor(name: string, { layout, rows, readOnly, checked }: OpenedRows) {
     this.name = name;
     this.layout = layout;
     this.rows = rows;
-    this.#glanceIsOld = glances;
+    this.#readOnly = readOnly;
+    this.#glanceIsOld = checked;
   }
 
   /**
    * Opens the store in a folder, making it when there is none.
-   * @param glances whether the next command is to see the buckets' states without opening the store
-   * @throws FenestraError STORE_NOT_OURS, STORE_DAMAGED, STORE_FULL or STORE_UNWRITABLE
+   * @throws FenestraError STORE_NOT_OURS, STORE_DAMAGED, STORE_FULL, STORE_UNREADABLE or STORE_UNWRITABLE
    */
-  static open(root: string, name = 'here', glances = false): EmbeddedStore {
-    const layout = prepareLayout(root);
-    try {
-      return new EmbeddedStore(name, layout, openRows(layout.rows), glances);
-    } catch (error) {
-      throw asStoreError(error, root);
-    }
+  static open(root: string, name = 'here'): EmbeddedStore {
+    return new EmbeddedStore(name, openStoreRows(root));
   }
 
   async buckets(): Promise<readonly BucketState[]> {
@@ -56,9 +55,9 @@ export class EmbeddedStore implements Store {
   async create(bucket: string, at: number): Promise<void> {
     needBucketName(bucket);
     this.#transact(() => {
-      if (this.rows.buckets.doesExist(bucket))
-        throw bucketTaken(bucket, (name) => this.rows.buckets.doesExist(name));
-      this.rows.buckets.putSync(bucket, {
+      if (this.rows.buckets.has(bucket))
+        throw bucketTaken(bucket, (name) => this.rows.buckets.has(name));
+      this.rows.buckets.put(bucket, {
         name: bucket,
         access: 'closed',
         created: at,
@@ -73,7 +72,7 @@ export class EmbeddedStore implements Store {
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
     this.#transact(() => {
-      this.rows.buckets.putSync(bucket, { ...this.#need(bucket), access });
+      this.rows.buckets.put(bucket, { ...this.#need(bucket), access });
     });
     await untilServersSee();
   }
@@ -92,18 +91,25 @@ export class EmbeddedStore implements Store {
   }
 
   async lacks(_bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>> {
-    return new Set([...digests].filter((digest) => !this.rows.bodies.doesExist(digest)));
+    return new Set([...digests].filter((digest) => !isBodyWhole(this.rows, digest)));
+  }
+
+  async damaged(): Promise<ReadonlySet<string>> {
+    this.#refresh();
+    return listDamaged(this.rows);
   }
 
   async begin(bucket: string, plan: ReleasePlan): Promise<Publication> {
+    this.#needWritable();
     this.#refresh();
     this.#need(bucket);
+    // Its bodies are indexed as they come.
+    this.#glanceIsOld = true;
     return this.#guard(
       () =>
         new EmbeddedPublication(this.layout, this.rows, plan, async (agreed, at) => {
           const record = this.#transact(() => commitRelease(this.rows, this.#need(bucket), agreed, at));
           await untilServersSee();
-          this.#glanceIsOld = true;
           return record;
         }),
     );
@@ -112,14 +118,14 @@ export class EmbeddedStore implements Store {
   async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
     this.#refresh();
     this.#need(bucket);
-    const range = this.rows.releases.getRange(releasesOf(bucket, 0, LAST_RELEASE));
+    const range = this.rows.releases.list(releasesOf(bucket, 0, LAST_RELEASE));
     return [...range].map(({ value }) => value).reverse();
   }
 
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
     const pruned = this.#transact(() => pruneReleases(this.rows, bucket, this.#need(bucket).release, keep));
-    if (pruned > 0) return this.#sweep();
-    this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
+    if (pruned > 0 || hasLeftovers(this.rows, Date.now())) return this.#sweep();
+    if (!this.#readOnly) this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
     return { bodies: 0, bytes: 0 };
   }
 
@@ -150,7 +156,10 @@ export class EmbeddedStore implements Store {
   keepGlance(): void {
     try {
       // Inside a transaction nobody else commits.
-      this.#transact(() => keepGlance(this.layout, this.#states()));
+      this.#transact(() =>
+        keepGlance(this.layout, this.rows.damaged.count() === 0 ? this.#states() : undefined),
+      );
+      this.#glanceIsOld = false;
     } catch {
       // See above.
     }
@@ -162,7 +171,7 @@ export class EmbeddedStore implements Store {
   }
 
   #states(): BucketState[] {
-    return [...this.rows.buckets.getRange()].map(({ value }) => value);
+    return [...this.rows.buckets.list()].map(({ value }) => value);
   }
 
   #need(bucket: string): BucketState {
@@ -181,7 +190,7 @@ export class EmbeddedStore implements Store {
     if (release === 0) return { ...state, release, settings: NEW_BUCKET_SETTINGS };
     const record = this.rows.releases.get([now.name, release]);
     if (record) return { ...state, release, settings: record.settings, identity: record.identity };
-    const known = this.rows.releases.getKeys(releasesOf(now.name, 0, LAST_RELEASE));
+    const known = this.rows.releases.keys(releasesOf(now.name, 0, LAST_RELEASE));
     throw releaseUnknown(
       now.name,
       release,
@@ -194,7 +203,20 @@ export class EmbeddedStore implements Store {
   }
 
   #transact<T>(work: () => T): T {
-    return this.#guard(() => this.rows.root.transactionSync(work));
+    this.#needWritable();
+    this.#glanceIsOld = true;
+    try {
+      return this.#guard(() => this.rows.root.transactionSync(work));
+    } catch (error) {
+      if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
+      // What nothing needs, such as the bodies of a publish that was killed, may be what takes the room.
+      this.#sweep({ grace: 0, worthKeeping: 0 });
+      return this.#guard(() => this.rows.root.transactionSync(work));
+    }
+  }
+
+  #needWritable(): void {
+    if (this.#readOnly) throw this.#readOnly;
   }
 
   /** Lets errors of the system name the store. */

@@ -1,22 +1,55 @@
 /**
- * The buckets' states beside the database, for looking without opening it: loading its native part takes longer
- * than finding that a site has not changed. They hold for exactly the database that they were read from: each commit
- * writes one of its first two pages.
+ * What is known of the database beside it: the buckets' states, for looking without opening it, since loading its
+ * native part takes longer than finding that a site has not changed; and that it is as it was left, so that it need not
+ * be checked again. Both hold for exactly the database that they were read from: each commit writes one of its first
+ * two pages.
  */
 import * as crypto from 'node:crypto';
 import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeWhole } from '../../files/write-whole.js';
 import type { BucketState } from '../port.js';
-import { guardLayout, layoutOf, OWN_FILE, PAGE_SIZE, type Layout } from './layout.js';
+import { checkDatabase, readTransaction } from './check-database.js';
+import { guardIdentity } from './identity.js';
+import { asStoreError, layoutOf, OWN_FILE, type Layout } from './layout.js';
+import { PAGE_SIZE } from './page.js';
 
-interface Glance {
-  /** Digest of the database's stamp and of the states. */
-  readonly key: string;
-  readonly buckets: readonly BucketState[];
+interface Kept {
+  /** Digest of the rest. */
+  readonly seal: string;
+  /** Digest of the database's stamp. */
+  readonly stamp: string;
+  /** The transaction that the database was at. */
+  readonly transaction: string;
+  /** Left out where more than the states has to be known. */
+  readonly buckets: readonly BucketState[] | null;
+}
+
+export interface Glance {
+  /** Whether the database is as it was left by somebody who found it whole. */
+  readonly asLeft: boolean;
+  /** A transaction that it has been at. */
+  readonly transaction: bigint;
+  readonly buckets: readonly BucketState[] | undefined;
 }
 
 const pathOf = ({ root }: Layout): string => join(root, 'glance.json');
+const NOTHING: Glance = { asLeft: false, transaction: 0n, buckets: undefined };
+
+export function readGlance(layout: Layout): Glance {
+  try {
+    const { seal, stamp, transaction, buckets } = JSON.parse(readFileSync(pathOf(layout), 'utf8')) as Kept;
+    if (seal !== sealOf({ stamp, transaction, buckets })) return NOTHING;
+    const asLeft = stamp === stampOf(layout);
+    return {
+      asLeft,
+      transaction: BigInt(transaction),
+      buckets: asLeft ? (buckets ?? undefined) : undefined,
+    };
+  } catch {
+    return NOTHING;
+  }
+}
 
 /**
  * A bucket's state; undefined when only opening the store can tell.
@@ -24,23 +57,33 @@ const pathOf = ({ root }: Layout): string => join(root, 'glance.json');
  */
 export function readAtAGlance(root: string, bucket: string): BucketState | undefined {
   const layout = layoutOf(root);
-  guardLayout(layout);
   try {
-    const { key, buckets } = JSON.parse(readFileSync(pathOf(layout), 'utf8')) as Glance;
-    return key === keyOf(layout, buckets) ? buckets.find(({ name }) => name === bucket) : undefined;
-  } catch {
-    return undefined;
+    guardIdentity(layout);
+    const { asLeft, transaction, buckets } = readGlance(layout);
+    if (!asLeft) return undefined;
+    checkDatabase(layout.rows, false, transaction);
+    return buckets?.find(({ name }) => name === bucket);
+  } catch (error) {
+    throw asStoreError(error, root, 'STORE_UNREADABLE');
   }
 }
 
 /**
- * Keeps the states for the next glance. Called where nothing can be committed meanwhile; failing to is only a
- * slower next time.
+ * Keeps what is known for the next time. Called where nothing can be committed meanwhile; failing to is only a slower
+ * next time.
+ * @param buckets undefined where their states alone would mislead
  */
-export function keepGlance(layout: Layout, buckets: readonly BucketState[]): void {
+export function keepGlance(layout: Layout, buckets: readonly BucketState[] | undefined): void {
   try {
-    const glance: Glance = { key: keyOf(layout, buckets), buckets };
-    writeWhole(pathOf(layout), JSON.stringify(glance), { mode: OWN_FILE });
+    const transaction = readTransaction(layout.rows);
+    if (transaction === undefined) return;
+    const rest = {
+      stamp: stampOf(layout),
+      transaction: String(transaction),
+      buckets: buckets ?? null,
+    };
+    const kept: Kept = { seal: sealOf(rest), ...rest };
+    writeWhole(pathOf(layout), JSON.stringify(kept), { mode: OWN_FILE });
   } catch {
     // See above.
   }
@@ -49,14 +92,16 @@ export function keepGlance(layout: Layout, buckets: readonly BucketState[]): voi
 /** Once a bucket is gone, nothing of it is to be left. */
 export const dropGlance = (layout: Layout): void => rmSync(pathOf(layout), { force: true });
 
-function keyOf({ rows }: Layout, buckets: readonly BucketState[]): string {
+const sealOf = ({ stamp, transaction, buckets }: Omit<Kept, 'seal'>): string =>
+  crypto.hash('sha256', JSON.stringify([stamp, transaction, buckets]), 'hex');
+
+function stampOf({ rows }: Layout): string {
   const head = Buffer.alloc(2 * PAGE_SIZE);
   const file = openSync(rows, 'r');
   try {
     const { ino, size, mtimeMs, ctimeMs } = fstatSync(file);
     readSync(file, head, 0, head.length, 0);
-    const stamp = JSON.stringify([ino, size, mtimeMs, ctimeMs, head.toString('latin1'), buckets]);
-    return crypto.hash('sha256', stamp, 'hex');
+    return crypto.hash('sha256', JSON.stringify([ino, size, mtimeMs, ctimeMs, head.toString('latin1')]), 'hex');
   } finally {
     closeSync(file);
   }

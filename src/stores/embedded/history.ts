@@ -15,7 +15,7 @@ export function rowsBack(
   const back = new Map<string, ObjectRow | null>();
   for (let at = head; at > release; at--) {
     const range = { ...undoOf(bucket, at, at), transaction };
-    for (const { key, value } of rows.undo.getRange(range)) back.set(key[2], value);
+    for (const { key, value } of rows.undo.list(range)) back.set(key[2], value);
   }
   return back;
 }
@@ -29,7 +29,7 @@ export async function* listRows(
 ): AsyncGenerator<StoredObject> {
   const over = [...back].sort(([a], [b]) => compareKeys(a, b));
   let next = 0;
-  for (const { key, value } of rows.current.getRange({ ...objectsOf(bucket), transaction })) {
+  for (const { key, value } of rows.current.list({ ...objectsOf(bucket), transaction })) {
     for (let each = over[next]; each && compareKeys(each[0], key[1]) < 0; each = over[++next])
       if (each[1]) yield withKey(each[0], each[1]);
     if (over[next]?.[0] !== key[1]) yield withKey(key[1], value);
@@ -40,12 +40,12 @@ export async function* listRows(
 /** Forgets the releases beyond the newest `keep`, with the rows that lead back to them. Inside a write transaction. */
 export function pruneReleases(rows: Rows, bucket: string, head: number, keep: number): number {
   let pruned = 0;
-  for (const key of [...rows.releases.getKeys(releasesOf(bucket, 0, head - keep))]) {
+  for (const key of [...rows.releases.keys(releasesOf(bucket, 0, head - keep))]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    for (const undo of [...rows.undo.getKeys(undoOf(bucket, release, release + 1))])
-      rows.undo.removeSync(undo);
-    rows.releases.removeSync(key);
+    for (const undo of [...rows.undo.keys(undoOf(bucket, release, release + 1))])
+      rows.undo.remove(undo);
+    rows.releases.remove(key);
     pruned++;
   }
   return pruned;

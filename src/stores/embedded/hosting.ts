@@ -3,7 +3,7 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosting } from '../port.js';
 import type { Layout } from './layout.js';
-import { readSmallBody, streamBody } from './open-body.js';
+import { readBody, readSmallBody } from './open-body.js';
 import { withKey, type Rows } from './rows.js';
 import { MOST_KEY } from './snapshot.js';
 
@@ -11,10 +11,10 @@ export function hostRows(layout: Layout, rows: Rows): Hosting {
   const views = new Map<string, { readonly record: Buffer; readonly view: BucketView }>();
   return {
     refresh: () => rows.root.resetReadTxn(),
-    buckets: () => [...rows.buckets.getRange()].map(({ value }) => value),
+    buckets: () => [...rows.buckets.list()].map(({ value }) => value),
     // As long as nothing about the bucket changes it is the same view, so what was made of it can be kept.
     view(bucket) {
-      const record = rows.buckets.getBinary(bucket);
+      const record = rows.buckets.getRow(bucket);
       const known = views.get(bucket);
       if (known && record?.equals(known.record)) return known.view;
       const state = record && rows.buckets.get(bucket);
@@ -33,6 +33,6 @@ export function hostRows(layout: Layout, rows: Rows): Hosting {
       return view;
     },
     read: async (object) => readSmallBody(layout, rows, object),
-    stream: async (object, start, end) => streamBody(layout, rows, object, { start, end }),
+    pieces: (object, range) => readBody(layout, rows, object, range),
   };
 }

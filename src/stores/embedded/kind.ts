@@ -10,10 +10,10 @@ const folderOf = ({ folder, name, options }: StorePlace): string =>
 export const embedded: StoreKind = {
   explain: 'A folder on this machine; `folder` says which.',
   isThere: (place) => storeExists(folderOf(place)),
-  async open(place, glances) {
+  async open(place) {
     // Loading the database's native part takes longer than a whole survey of a small site.
     const { EmbeddedStore } = await import('./embedded-store.js');
-    return EmbeddedStore.open(folderOf(place), place.name, glances);
+    return EmbeddedStore.open(folderOf(place), place.name);
   },
   glance(place, bucket) {
     const folder = folderOf(place);

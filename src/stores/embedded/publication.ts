@@ -2,11 +2,12 @@
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import { asStoreError, type Layout } from './layout.js';
 import { readBody } from './open-body.js';
 import { BodyWriter } from './put-bodies.js';
 import type { Rows } from './rows.js';
-import { beginPublishing, endPublishing } from './sweep.js';
+import { beginPublishing, endPublishing, sweepBodies } from './sweep.js';
 
 export class EmbeddedPublication implements Publication {
   readonly #layout: Layout;
@@ -15,6 +16,8 @@ export class EmbeddedPublication implements Publication {
   readonly #commit: (plan: ReleasePlan, at: number) => Promise<ReleaseRecord>;
   readonly #id: string;
   readonly #writer: BodyWriter;
+  #isCommitted = false;
+  #isFull = false;
 
   constructor(
     layout: Layout,
@@ -44,13 +47,17 @@ export class EmbeddedPublication implements Publication {
 
   async commit(at: number): Promise<ReleaseRecord> {
     await this.settle();
-    return this.#named(() => this.#commit(this.#plan, at));
+    const record = await this.#named(() => this.#commit(this.#plan, at));
+    this.#isCommitted = true;
+    return record;
   }
 
   async abandon(): Promise<void> {
-    this.#writer.close();
     try {
-      endPublishing(this.#rows, this.#id);
+      this.#writer.close();
+      endPublishing(this.#rows, this.#id, this.#isCommitted);
+      // A publish that failed for want of room leaves no less of it.
+      if (this.#isFull) sweepBodies(this.#layout, this.#rows, Date.now(), { grace: 0, worthKeeping: 0 });
     } catch {
       // On a full disk even this small note cannot be written; a publisher that has ended is forgotten anyway.
     }
@@ -60,7 +67,9 @@ export class EmbeddedPublication implements Publication {
     try {
       return await work();
     } catch (error) {
-      throw asStoreError(error, this.#layout.root);
+      const known = asStoreError(error, this.#layout.root);
+      if (known instanceof FenestraError && known.code === 'STORE_FULL') this.#isFull = true;
+      throw known;
     }
   }
 }

@@ -1,13 +1,26 @@
 /** Putting bodies: small ones appended to pack files, large ones as files named by their SHA-256. */
 import { createHash } from 'node:crypto';
 import * as crypto from 'node:crypto';
-import { closeSync, fsyncSync, mkdirSync, openSync, readSync, renameSync, rmSync, writevSync } from 'node:fs';
+import {
+  closeSync,
+  fstatSync,
+  fsyncSync,
+  ftruncateSync,
+  mkdirSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmSync,
+  writevSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { BlockSums } from '../../files/block-sums.js';
 import { writeAll } from '../../files/write-whole.js';
 import type { BodySource } from '../port.js';
 import { largePath, OWN_FILE, OWN_FOLDER, type Layout } from './layout.js';
-import type { BodyPlace, Rows } from './rows.js';
+import { isBodyWhole } from './damage.js';
+import type { BodyPlace, PackedPlace, Rows } from './rows.js';
 
 /** Bytes up to which a body goes into a pack. */
 export const PACK_LIMIT = 256 * 1024;
@@ -30,7 +43,7 @@ export class BodyWriter {
 
   async put(body: BodySource): Promise<void> {
     const { digest, size } = body.object;
-    if (!this.#taken.has(digest) && !this.#rows.bodies.doesExist(digest)) {
+    if (!this.#taken.has(digest) && !isBodyWhole(this.#rows, digest)) {
       this.#taken.add(digest);
       if (size <= PACK_LIMIT) this.#writer.append(digest, await readSmall(body));
       else await putLarge(this.#layout, this.#writer, body);
@@ -68,10 +81,12 @@ async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): P
   const file = openSync(temporary, 'w', OWN_FILE);
   try {
     const hash = createHash('sha256');
+    const sums = new BlockSums();
     let size = 0;
     let pause = PAUSE_BYTES;
     for await (const piece of body.pieces()) {
       hash.update(piece);
+      sums.add(piece);
       writeAll(file, Buffer.from(piece.buffer, piece.byteOffset, piece.byteLength));
       size += piece.length;
       if (size < pause) continue;
@@ -82,7 +97,7 @@ async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): P
       throw new FenestraError('FILE_CHANGING', { path });
     fsyncSync(file);
     renameSync(temporary, target);
-    writer.placeLarge(object.digest, target);
+    writer.placeLarge(object.digest, target, sums.finish());
   } finally {
     closeSync(file);
     rmSync(temporary, { force: true });
@@ -108,10 +123,13 @@ class PackWriter {
   #name = '';
   #file: number | undefined;
   #offset = 0;
+  /** Bytes of the pack that entries lead to. */
+  #indexed = 0;
   #pending: Buffer[] = [];
   #pendingBytes = 0;
   #batchBytes = 0;
   #places: [string, BodyPlace][] = [];
+  #sums: [string, Buffer][] = [];
   /** Folders with new names in them. */
   readonly #named = new Set<string>();
 
@@ -136,8 +154,9 @@ class PackWriter {
   }
 
   /** Indexes a large body that is in its place already. */
-  placeLarge(digest: string, path: string): void {
+  placeLarge(digest: string, path: string, sums: Buffer): void {
     this.#places.push([digest, ['large']]);
+    this.#sums.push([digest, sums]);
     this.#named.add(dirname(path)).add(this.#layout.large);
   }
 
@@ -146,19 +165,34 @@ class PackWriter {
     if (this.#file !== undefined) fsyncSync(this.#file);
     syncFolders(this.#named);
     this.#named.clear();
-    const places = this.#places;
+    const [places, sums] = [this.#places, this.#sums];
     this.#places = [];
+    this.#sums = [];
     this.#batchBytes = 0;
     if (places.length === 0) return;
+    const durable = this.#offset;
     this.#rows.root.transactionSync(() => {
       for (const [digest, place] of places)
-        if (this.#moves || !this.#rows.bodies.doesExist(digest)) this.#rows.bodies.putSync(digest, place);
+        if (this.#moves || !isBodyWhole(this.#rows, digest)) {
+          this.#rows.bodies.put(digest, place);
+          if (!this.#moves) this.#rows.damaged.remove(digest);
+        }
+      for (const [digest, sum] of sums) this.#rows.blocks.put(digest, sum);
     });
+    this.#indexed = durable;
   }
 
   close(): void {
-    if (this.#file !== undefined) closeSync(this.#file);
+    if (this.#file === undefined) return;
+    const file = this.#file;
     this.#file = undefined;
+    try {
+      // What no entry leads to only takes room, which may be what is missing.
+      if (this.#indexed === 0) rmSync(join(this.#layout.packs, this.#name), { force: true });
+      else if (this.#indexed < fstatSync(file).size) ftruncateSync(file, this.#indexed);
+    } finally {
+      closeSync(file);
+    }
   }
 
   #begin(): void {
@@ -189,21 +223,30 @@ function syncFolders(folders: ReadonlySet<string>): void {
   }
 }
 
+function readPacked(layout: Layout, [pack, offset, length]: PackedPlace): Buffer | undefined {
+  const bytes = Buffer.alloc(length);
+  try {
+    const file = openSync(join(layout.packs, pack), 'r');
+    try {
+      return readSync(file, bytes, 0, length, offset) === length ? bytes : undefined;
+    } finally {
+      closeSync(file);
+    }
+  } catch (error) {
+    if (systemCode(error) !== 'ENOENT') throw error;
+    return undefined;
+  }
+}
+
 /** Writes packed bodies into a new pack and moves their entries there, so that their old packs can go. */
 export function movePacked(layout: Layout, rows: Rows, bodies: readonly [string, BodyPlace][]): void {
   const writer = new PackWriter(layout, rows, true);
   try {
     for (const [digest, place] of bodies) {
       if (place.length !== 3) continue;
-      const [pack, offset, length] = place;
-      const bytes = Buffer.alloc(length);
-      const file = openSync(join(layout.packs, pack), 'r');
-      try {
-        readSync(file, bytes, 0, length, offset);
-      } finally {
-        closeSync(file);
-      }
-      writer.append(digest, bytes);
+      const bytes = readPacked(layout, place);
+      // What cannot be read stays where its entry says, to be found damaged by whoever asks for it.
+      if (bytes) writer.append(digest, bytes);
     }
     writer.finishBatch();
   } finally {

@@ -1,10 +1,11 @@
 /** The rows of the embedded store: buckets, current objects, undo rows, releases and where bodies lie. */
 import { chmodSync } from 'node:fs';
-import { open, type Database, type RootDatabase } from 'lmdb';
+import { open, type RootDatabase } from 'lmdb';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import { OWN_FILE } from './layout.js';
+import { Table, type RowKey } from './table.js';
 
 export interface ObjectRow {
   readonly digest: string;
@@ -13,8 +14,11 @@ export interface ObjectRow {
   readonly headers: ObjectHeaders;
 }
 
-/** A body in a pack file; large bodies are files named by their digest and need no offset. */
-export type BodyPlace = readonly [pack: string, offset: number, length: number] | readonly [large: 'large'];
+/** A body in a pack file. */
+export type PackedPlace = readonly [pack: string, offset: number, length: number];
+
+/** Large bodies are files named by their digest and need no offset. */
+export type BodyPlace = PackedPlace | readonly [large: 'large'];
 
 /** Somebody who publishes: a process, where it runs, and since when in milliseconds since the epoch. */
 export interface PublisherNote {
@@ -23,31 +27,46 @@ export interface PublisherNote {
   readonly host?: string;
 }
 
+/** What the store knows of itself, under one key. */
+export interface StoreNote {
+  /** The same as in the marker beside the database. */
+  readonly id: string;
+  /** The latest `since` that any object was given, in milliseconds since the epoch. */
+  readonly latest: number;
+}
+
+export const NOTE = 'store';
+
 export interface Rows {
   readonly root: RootDatabase;
-  readonly buckets: Database<BucketState, string>;
+  readonly note: Table<StoreNote, string>;
+  readonly buckets: Table<BucketState, string>;
   /** [bucket, key] */
-  readonly current: Database<ObjectRow, [string, string]>;
+  readonly current: Table<ObjectRow, [string, string]>;
   /** [bucket, release, key]: the row before that release; null when there was none. */
-  readonly undo: Database<ObjectRow | null, [string, number, string]>;
+  readonly undo: Table<ObjectRow | null, [string, number, string]>;
   /** [bucket, release] */
-  readonly releases: Database<ReleaseRecord, [string, number]>;
+  readonly releases: Table<ReleaseRecord, [string, number]>;
   /** Digest to place. */
-  readonly bodies: Database<BodyPlace, string>;
+  readonly bodies: Table<BodyPlace, string>;
+  /** Digest of a large body to the checksums of its blocks. */
+  readonly blocks: Table<Buffer, string>;
+  /** Digests of bodies that were found to be damaged, and when. */
+  readonly damaged: Table<number, string>;
   /** Publishers at work, by an id of their own. */
-  readonly publishing: Database<PublisherNote, string>;
+  readonly publishing: Table<PublisherNote, string>;
   /** Files that nothing needs any more, relative to the store, and since when. */
-  readonly doomed: Database<number, string>;
+  readonly doomed: Table<number, string>;
 }
 
 // Sparse and only an upper bound: a generous map keeps LMDB from remapping while it grows.
 const MAP_SIZE = 64 * 2 ** 30;
 
-export function openRows(path: string, readOnly = false): Rows {
+export function openDatabase(path: string, readOnly = false): RootDatabase {
   const root = open({
     path,
     noSubdir: true,
-    maxDbs: 8,
+    maxDbs: 32,
     mapSize: MAP_SIZE,
     // A commit is on disk before it returns, so "published" is never said too early.
     overlappingSync: false,
@@ -59,15 +78,23 @@ export function openRows(path: string, readOnly = false): Rows {
   } catch {
     // Somebody else's store, whose permissions are theirs to give.
   }
+  return root;
+}
+
+export function openRows(root: RootDatabase, path: string): Rows {
+  const table = <V, K extends RowKey>(name: string): Table<V, K> => new Table<V, K>(root, name, path);
   return {
     root,
-    buckets: root.openDB({ name: 'buckets' }),
-    current: root.openDB({ name: 'current' }),
-    undo: root.openDB({ name: 'undo' }),
-    releases: root.openDB({ name: 'releases' }),
-    bodies: root.openDB({ name: 'bodies' }),
-    publishing: root.openDB({ name: 'publishing' }),
-    doomed: root.openDB({ name: 'doomed' }),
+    note: table('note'),
+    buckets: table('bucket'),
+    current: table('object'),
+    undo: table('change'),
+    releases: table('release'),
+    bodies: table('body'),
+    blocks: table('block'),
+    damaged: table('damaged'),
+    publishing: table('publisher'),
+    doomed: table('due'),
   };
 }
 
@@ -109,8 +136,8 @@ export const withKey = (key: string, { digest, size, since, headers }: ObjectRow
 
 /** Removes a bucket with its objects and releases. Inside a write transaction. */
 export function removeRows({ buckets, current, undo, releases }: Rows, bucket: string): void {
-  for (const key of [...current.getKeys(objectsOf(bucket))]) current.removeSync(key);
-  for (const key of [...undo.getKeys(undoOf(bucket, 0, LAST_RELEASE))]) undo.removeSync(key);
-  for (const key of [...releases.getKeys(releasesOf(bucket, 0, LAST_RELEASE))]) releases.removeSync(key);
-  buckets.removeSync(bucket);
+  for (const key of [...current.keys(objectsOf(bucket))]) current.remove(key);
+  for (const key of [...undo.keys(undoOf(bucket, 0, LAST_RELEASE))]) undo.remove(key);
+  for (const key of [...releases.keys(releasesOf(bucket, 0, LAST_RELEASE))]) releases.remove(key);
+  buckets.remove(bucket);
 }

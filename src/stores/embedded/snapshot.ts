@@ -37,7 +37,7 @@ export class EmbeddedSnapshot implements Snapshot {
     const back = this.#back.get(key);
     const row =
       back === undefined
-        ? this.#rows.current.get([this.state.name, key], { transaction: this.#transaction })
+        ? this.#rows.current.get([this.state.name, key], this.#transaction)
         : back;
     return row ? withKey(key, row) : undefined;
   }

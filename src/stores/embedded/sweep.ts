@@ -45,7 +45,7 @@ export function sweepBodies(
 
 /** Removes the files that were doomed a grace time ago: only once the commit that nothing leads to them is on disk. */
 export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE): void {
-  if (rows.doomed.getCount() === 0) return;
+  if (rows.doomed.count() === 0) return;
   rows.root.transactionSync(() => {
     if (!isPublishing(rows, now)) removeDoomed(layout, rows, now, grace);
   });
@@ -54,13 +54,13 @@ export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE
 /** Takes what nothing needs out of the index, and notes its files. Inside a write transaction. */
 function doomUnneeded(layout: Layout, rows: Rows, now: number, worthKeeping: number): Swept {
   const needed = new Set<string>();
-  for (const { value } of rows.current.getRange()) needed.add(value.digest);
-  for (const { value } of rows.undo.getRange()) if (value) needed.add(value.digest);
+  for (const { value } of rows.current.list()) needed.add(value.digest);
+  for (const { value } of rows.undo.list()) if (value) needed.add(value.digest);
 
   const live = new Map<string, { bytes: number; bodies: [string, BodyPlace][] }>();
   const large = new Set<string>();
   const gone: [string, BodyPlace][] = [];
-  for (const { key, value } of rows.bodies.getRange()) {
+  for (const { key, value } of rows.bodies.list()) {
     if (!needed.has(key)) gone.push([key, value]);
     else if (value.length === 1) large.add(largePath(layout, key));
     else {
@@ -83,9 +83,13 @@ function doomUnneeded(layout: Layout, rows: Rows, now: number, worthKeeping: num
     if (pack) movePacked(layout, rows, pack.bodies);
     doomed.push(path);
   }
-  for (const [digest] of gone) rows.bodies.removeSync(digest);
+  for (const [digest] of gone) {
+    rows.bodies.remove(digest);
+    rows.blocks.remove(digest);
+  }
+  for (const digest of [...rows.damaged.keys()]) if (!needed.has(digest)) rows.damaged.remove(digest);
   for (const path of doomed)
-    if (!rows.doomed.doesExist(relative(layout, path))) rows.doomed.putSync(relative(layout, path), now);
+    if (!rows.doomed.has(relative(layout, path))) rows.doomed.put(relative(layout, path), now);
   return { bodies: gone.length, bytes };
 }
 
@@ -101,35 +105,49 @@ const sizeOf = (path: string): number => statSync(path, { throwIfNoEntry: false 
 
 /** Inside a write transaction. */
 function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): void {
-  const due = [...rows.doomed.getRange()].filter(({ value }) => value <= now - grace);
+  const due = [...rows.doomed.list()].filter(({ value }) => value <= now - grace);
   if (due.length === 0) return;
   // A large body may have been published again under the same digest since.
   const inUse = new Set(
-    [...rows.bodies.getRange()].flatMap(({ key, value }) =>
+    [...rows.bodies.list()].flatMap(({ key, value }) =>
       value.length === 1 ? [relative(layout, largePath(layout, key))] : [join('packs', value[0])],
     ),
   );
   for (const { key } of due) if (!inUse.has(key)) rmSync(join(layout.root, key), { force: true });
-  for (const { key } of due) rows.doomed.removeSync(key);
+  for (const { key } of due) rows.doomed.remove(key);
 }
 
 /** Registers a publisher for as long as its bodies belong to no release. @returns its id */
 export function beginPublishing(rows: Rows, pid: number, at: number): string {
   const host = hostname();
   const id = `${host}-${pid}-${at}-${randomBytes(4).toString('hex')}`;
-  rows.root.transactionSync(() => void rows.publishing.putSync(id, { pid, at, host }));
+  rows.root.transactionSync(() => void rows.publishing.put(id, { pid, at, host }));
   return id;
 }
 
-export function endPublishing(rows: Rows, id: string): void {
-  rows.root.transactionSync(() => void rows.publishing.removeSync(id));
+/** @param committed whether its bodies belong to a release; otherwise a later sweep looks after them */
+export function endPublishing(rows: Rows, id: string, committed: boolean): void {
+  rows.root.transactionSync(() => {
+    const note = rows.publishing.get(id);
+    if (committed) rows.publishing.remove(id);
+    else if (note) rows.publishing.put(id, { ...note, pid: ENDED });
+  });
 }
+
+/** No process has this number. */
+const ENDED = 0;
+
+/** Whether publishers have ended without a release, so that bodies may lie there that nothing needs. */
+export const hasLeftovers = ({ publishing }: Rows, now: number): boolean => {
+  for (const { value } of publishing.list()) if (!isAtWork(value, now)) return true;
+  return false;
+};
 
 /** Whether anybody publishes; publishers that were killed are forgotten. Inside a write transaction. */
 function isPublishing(rows: Rows, now: number): boolean {
-  const all = [...rows.publishing.getRange()];
+  const all = [...rows.publishing.list()];
   const dead = all.filter(({ value }) => !isAtWork(value, now));
-  for (const { key } of dead) rows.publishing.removeSync(key);
+  for (const { key } of dead) rows.publishing.remove(key);
   return dead.length < all.length;
 }
 
@@ -137,6 +155,7 @@ const HOUR = 3_600_000;
 
 /** A process of this machine can be looked for; one in another machine or container can only be waited for. */
 function isAtWork({ pid, at, host }: PublisherNote, now: number): boolean {
+  if (pid === ENDED) return false;
   if (host !== hostname()) return now - at < HOUR;
   // After a day its number belongs to another process.
   return now - at < 24 * HOUR && isAlive(pid);

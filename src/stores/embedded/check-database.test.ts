@@ -3,7 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { EmbeddedStore } from './embedded-store.js';
-import { guardLayout, PAGE_SIZE, type Layout } from './layout.js';
+import { checkDatabase } from './check-database.js';
+import type { Layout } from './layout.js';
+import { PAGE_SIZE } from './page.js';
 
 describe('a database', () => {
   const root = mkdtempSync(join(tmpdir(), 'fenestra-layout-'));
@@ -18,8 +20,8 @@ describe('a database', () => {
     const store = EmbeddedStore.open(join(root, name));
     const { root: environment, bodies } = store.rows;
     environment.transactionSync(() => {
-      for (let n = 0; n < put; n++) bodies.putSync(`body ${n}`, ['pack', n, n]);
-      for (let n = kept; n < put; n++) bodies.removeSync(`body ${n}`);
+      for (let n = 0; n < put; n++) bodies.put(`body ${n}`, ['pack', n, n]);
+      for (let n = kept; n < put; n++) bodies.remove(`body ${n}`);
     });
     const { lastPageNumber } = environment.getStats() as { lastPageNumber: number };
     await store.close();
@@ -30,9 +32,9 @@ describe('a database', () => {
   it('is whole when the pages at its end were given back before they were ever written', async () => {
     const { layout, pages, counted } = await make('short', 20_000, 100);
     expect(pages).toBeLessThan(counted);
-    guardLayout(layout);
+    checkDatabase(layout.rows, true);
     const store = EmbeddedStore.open(layout.root);
-    expect(store.rows.bodies.getCount()).toBe(100);
+    expect(store.rows.bodies.count()).toBe(100);
     await store.close();
   });
 
@@ -41,7 +43,7 @@ describe('a database', () => {
     expect(pages).toBe(counted);
     for (const left of [pages - 1, Math.floor(pages / 2), Math.floor(pages / 4), 5, 3]) {
       truncateSync(layout.rows, left * PAGE_SIZE);
-      expect(() => guardLayout(layout)).toThrow(/has \d+ bytes where \d+ are in use/);
+      expect(() => checkDatabase(layout.rows, true)).toThrow(/is damaged/);
     }
   });
 });

@@ -1,0 +1,89 @@
+/** Answers requests by the resolver: finds the bucket, resolves, sends. */
+import type { IncomingMessage } from 'node:http';
+import type { Answer, WebRequest } from '../core/hosting/answer.js';
+import type { Fix } from '../core/hosting/diagnose.js';
+import { resolveHost } from '../core/hosting/host.js';
+import { resolve } from '../core/hosting/resolve.js';
+import { FenestraError } from '../core/errors/catalogue.js';
+import type { OrderedResponse } from './connections.js';
+import { answerFront } from './front-page.js';
+import type { Hosted } from './hosted.js';
+import { sendAnswer, sendFailure, type Sending } from './send-answer.js';
+import { watch, type Served } from './served.js';
+import { ViewCache } from './view-cache.js';
+
+export interface AnswerOptions {
+  readonly hosted: Hosted;
+  /** Says in words what would help, on the emulation's own pages. */
+  readonly describeFix?: (fix: Fix) => string;
+  /** Adds a header that names the reason. */
+  readonly annotate?: boolean;
+  readonly onServed?: (served: Served) => void;
+  /** Told of failures that only the server's own side can explain. */
+  readonly onFailure?: (error: unknown) => void;
+}
+
+/** @param port where the server listens */
+export function createHandler(
+  options: AnswerOptions,
+  sending: Sending,
+  port: () => number,
+): (request: IncomingMessage, response: OrderedResponse) => void {
+  const { hosted, onServed } = options;
+  const views = new ViewCache(hosted);
+
+  const answer = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {
+    const began = onServed ? performance.now() : 0;
+    const web: WebRequest = {
+      method: request.method ?? 'GET',
+      target: request.url ?? '/',
+      headers: request.headers,
+      at: Date.now(),
+    };
+    views.look();
+    const verdict = views.resolveHost(hostOf(request), resolveHost);
+    if (verdict.kind === 'front') return answerFront(request, response, views, port(), hosted.trouble?.());
+    const resolved =
+      verdict.kind === 'bucket' ? views.use(verdict.name, (view) => resolve(web, view)) : undefined;
+    const view = resolved?.view;
+    const result: Answer = resolved?.result ?? {
+      status: 404,
+      headers: [],
+      body: { kind: 'notice' },
+      reason: 'no-bucket',
+      because: verdict.kind === 'unknown' ? verdict.because : 'the bucket is gone',
+    };
+    const bucket = view?.name ?? '-';
+    sendAnswer(sending, { web, answer: result, bucket, view }, response, (error) => {
+      const stale = error instanceof FenestraError && error.code === 'FILE_CHANGING';
+      if (!stale || isLast || !hosted.catchUp) return false;
+      // What was resolved is of a file that is another one by now.
+      void hosted.catchUp().then(
+        () => {
+          if (response.destroyed) return;
+          views.lookAgain();
+          begin(request, response, true);
+        },
+        (failure: unknown) => sendFailure(sending, response, failure),
+      );
+      return true;
+    });
+    if (onServed && !response.isWatched) {
+      response.isWatched = true;
+      watch(onServed, web, request, response, result, bucket, began);
+    }
+  };
+  const begin = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {
+    try {
+      answer(request, response, isLast);
+    } catch (error) {
+      sendFailure(sending, response, error);
+    }
+  };
+  return (request, response) => response.inTurn(request, () => begin(request, response, false));
+}
+
+/** The authority of an absolute-form target counts before the Host field (RFC 9112 section 3.2.2). */
+const hostOf = (request: IncomingMessage): string | undefined =>
+  /^https?:\/\/([^/?#]*)/i.exec(request.url?.startsWith('/') ? '' : (request.url ?? ''))?.[1] ??
+  request.headers.host;

@@ -1,0 +1,179 @@
+/** Sends what the resolver has decided. Bytes go out only when they are known to be the object's. */
+import type { ServerResponse } from 'node:http';
+import { pipeline } from 'node:stream';
+import { LRUCache } from 'lru-cache';
+import { FenestraError, systemCode } from '../core/errors/catalogue.js';
+import type { Answer, WebRequest } from '../core/hosting/answer.js';
+import type { BucketView } from '../core/hosting/bucket-view.js';
+import { decideFix, type Fix } from '../core/hosting/diagnose.js';
+import { renderNotice } from '../core/hosting/notice-page.js';
+import type { StoredObject } from '../core/site/site-object.js';
+import type { Hosted } from './hosted.js';
+
+export interface Sending {
+  readonly hosted: Hosted;
+  /** Small bodies by their digest, the least recently used given up first. */
+  readonly bodies: LRUCache<string, Buffer>;
+  readonly describeFix?: ((fix: Fix) => string) | undefined;
+  readonly annotate: boolean;
+  readonly onFailure?: ((error: unknown) => void) | undefined;
+}
+
+export interface ToSend {
+  readonly web: WebRequest;
+  readonly answer: Answer;
+  readonly bucket: string;
+  readonly view: BucketView | undefined;
+}
+
+const SMALL = 256 * 1024;
+const CACHE_BYTES = 48 * 2 ** 20;
+
+export const keepBodies = (bytes = CACHE_BYTES): LRUCache<string, Buffer> =>
+  new LRUCache({
+    maxSize: bytes,
+    // One body may not push out most others.
+    maxEntrySize: Math.ceil(bytes / 8),
+    sizeCalculation: ({ length }) => Math.max(1, length),
+  });
+
+/** @param takesOver is asked before a failure is answered, while nothing has been sent; whether it answers itself */
+export function sendAnswer(
+  sending: Sending,
+  toSend: ToSend,
+  response: ServerResponse,
+  takesOver: (error: unknown) => boolean,
+): void {
+  const { web, answer } = toSend;
+  const headers = sending.annotate
+    ? [...answer.headers, 'Fenestra-Reason', annotation(answer)]
+    : (answer.headers as string[]);
+  const { body } = answer;
+  if (body.kind === 'notice') return sendNotice(sending, toSend, response, headers);
+  if (body.kind === 'none' || web.method === 'HEAD') {
+    response.writeHead(
+      answer.status,
+      body.kind === 'none' && answer.status !== 304 && answer.status !== 204
+        ? [...headers, 'Content-Length', '0']
+        : headers,
+    );
+    response.end();
+    return;
+  }
+  const { object, range } = body;
+  const failed = (error: unknown): void => {
+    if (response.headersSent || response.destroyed || !takesOver(error))
+      sendFailure(sending, response, error);
+  };
+  if (object.size > SMALL) {
+    const part = range ?? { start: 0, end: object.size - 1 };
+    return void sendPieces(sending, response, answer.status, headers, object, part, failed);
+  }
+  const send = (bytes: Buffer): void => {
+    response.writeHead(answer.status, headers);
+    response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
+  };
+  const kept = sending.bodies.get(object.digest);
+  if (kept) return send(kept);
+  response.on('error', endBroken);
+  sending.hosted.read(object).then((bytes) => {
+    sending.bodies.set(object.digest, bytes);
+    send(bytes);
+  }, failed);
+}
+
+const annotation = ({ reason, because }: Answer): string =>
+  (because === undefined ? reason : `${reason}; ${because}`).replace(/[^\x20-\x7e]/g, '?');
+
+/** A client that went away while its answer was being read from disk. */
+function endBroken(this: ServerResponse): void {
+  this.destroy();
+}
+
+/** What cannot even begin is an answer of its own; what goes wrong later cuts the connection. */
+async function sendPieces(
+  { hosted, onFailure }: Sending,
+  response: ServerResponse,
+  status: number,
+  headers: readonly string[],
+  object: StoredObject,
+  part: { readonly start: number; readonly end: number },
+  failed: (error: unknown) => void,
+): Promise<void> {
+  response.on('error', endBroken);
+  const pieces = hosted.pieces(object, part)[Symbol.asyncIterator]();
+  const close = (): void => void Promise.resolve(pieces.return?.()).catch(() => undefined);
+  try {
+    const first = await pieces.next();
+    if (response.destroyed) return close();
+    response.writeHead(status, headers as string[]);
+    pipeline(continued(first, pieces), response, (error) => {
+      // Where it never began, only this lets go of the file.
+      close();
+      if (error && systemCode(error) !== 'ERR_STREAM_PREMATURE_CLOSE') onFailure?.(error);
+    });
+  } catch (error) {
+    close();
+    failed(error);
+  }
+}
+
+async function* continued<T>(first: IteratorResult<T>, rest: AsyncIterator<T>): AsyncGenerator<T> {
+  for (let each = first; each.done !== true; each = await rest.next()) yield each.value;
+}
+
+function sendNotice(
+  { describeFix }: Sending,
+  { web, answer, bucket, view }: ToSend,
+  response: ServerResponse,
+  headers: readonly string[],
+): void {
+  const fix = describeFix && decideFix(answer, { bucket, settings: view?.settings });
+  sendPage(response, answer.status, renderNotice(answer, bucket, fix && describeFix(fix)), {
+    type: 'text/html',
+    headers,
+    head: web.method === 'HEAD',
+  });
+}
+
+function sendPage(
+  response: ServerResponse,
+  status: number,
+  text: string,
+  about: { readonly type: string; readonly headers: readonly string[]; readonly head: boolean },
+): void {
+  const page = Buffer.from(text);
+  response.writeHead(status, [
+    ...about.headers,
+    'Content-Type',
+    `${about.type}; charset=utf-8`,
+    'Content-Length',
+    String(page.length),
+  ]);
+  response.end(about.head ? undefined : page);
+}
+
+/**
+ * What cannot be sent as it was published is never sent: the answer is 500, or 503 where a later one will do, and a cut
+ * connection once it has begun. What happened is for whoever runs the server: it names places on this machine.
+ */
+export function sendFailure(
+  { onFailure, hosted }: Sending,
+  response: ServerResponse,
+  error: unknown,
+): void {
+  onFailure?.(error);
+  if (response.headersSent || response.destroyed) return void response.destroy();
+  const code = error instanceof FenestraError ? error.code : undefined;
+  const head = response.req.method === 'HEAD';
+  if (code === 'FILE_CHANGING') {
+    const held = hosted.trouble?.() === undefined ? '' : ' The site or its config has a mistake; the log says which.';
+    const text = `This file is not the one that was surveyed.${held} Load it again in a moment.\n`;
+    return sendPage(response, 503, text, { type: 'text/plain', headers: ['Retry-After', '1'], head });
+  }
+  const text =
+    code === 'BODY_DAMAGED'
+      ? 'The stored bytes of this object are damaged.\n'
+      : 'This cannot be served; the log of the emulation says why.\n';
+  sendPage(response, 500, text, { type: 'text/plain', headers: [], head });
+}
