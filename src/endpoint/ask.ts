@@ -1,6 +1,7 @@
 /** Asking an endpoint, byte for byte as the request is meant. */
 import { createHash, hash, type Hash } from 'node:crypto';
 import type { Dispatcher } from 'undici';
+import { tooLate, tooLong, type AnswerLimits } from './limits.js';
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Observed, Slice } from '../core/check/probe.js';
 import { basicAuthorization } from '../core/words/public-url.js';
@@ -8,30 +9,50 @@ import { basicAuthorization } from '../core/words/public-url.js';
 /**
  * @param base the endpoint's base address; the request's target is asked of its origin, with the name and password that
  *   the address has
+ * @param options.limits of the answer
  * @param options.slice a part of the body to digest by itself
  * @param options.keep keeps the connection even after HEAD
- * @throws the system's or undici's error when nothing answers
+ * @throws the system's or undici's error when nothing answers, BeyondLimits when the answer does not end in time
  */
 export async function askEndpoint(
   base: URL,
   web: WebRequest,
   dispatcher: Dispatcher,
-  { slice, keep }: { readonly slice?: Slice | undefined; readonly keep?: boolean | undefined } = {},
+  {
+    limits,
+    slice,
+    keep,
+  }: {
+    readonly limits: AnswerLimits;
+    readonly slice?: Slice | undefined;
+    readonly keep?: boolean | undefined;
+  },
 ): Promise<Observed> {
   const authorization = basicAuthorization(base);
-  const { statusCode, headers, body } = await dispatcher.request({
-    origin: base.origin,
-    path: web.target,
-    method: web.method as Dispatcher.HttpMethod,
-    headers: {
-      ...(web.headers as Record<string, string>),
-      ...(authorization === undefined ? {} : { authorization }),
-    },
-    ...(keep ? { reset: false } : {}),
-  });
-  const read = new BodyDigest(slice);
-  for await (const chunk of body as AsyncIterable<Buffer>) read.add(chunk);
-  return { status: statusCode, headers, ...read.finish() };
+  const late = new AbortController();
+  const timer = setTimeout(() => late.abort(tooLate(limits)), limits.wholeMs);
+  try {
+    const { statusCode, headers, body } = await dispatcher.request({
+      signal: late.signal,
+      origin: base.origin,
+      path: web.target,
+      method: web.method as Dispatcher.HttpMethod,
+      headers: {
+        ...(web.headers as Record<string, string>),
+        ...(authorization === undefined ? {} : { authorization }),
+      },
+      ...(keep ? { reset: false } : {}),
+    });
+    const read = new BodyDigest(slice);
+    // Leaving the loop ends the connection.
+    for await (const chunk of body as AsyncIterable<Buffer>)
+      if (read.add(chunk) > limits.mostBytes) throw tooLong(limits);
+    return { status: statusCode, headers, ...read.finish() };
+  } catch (error) {
+    throw late.signal.aborted ? late.signal.reason : error;
+  } finally {
+    clearTimeout(timer);
+  }
 }
 
 /** Digests a body as it comes. Most come in one piece, which needs no state beside OpenSSL's. */
@@ -46,15 +67,17 @@ class BodyDigest {
     this.#slice = slice;
   }
 
-  add(chunk: Buffer): void {
+  /** @returns how many bytes have come */
+  add(chunk: Buffer): number {
     if (this.#length === 0 && !this.#hash) {
       this.#only = chunk;
       this.#length = chunk.length;
-      return;
+      return this.#length;
     }
     if (!this.#hash) this.#begin();
     this.#take(chunk, this.#length);
     this.#length += chunk.length;
+    return this.#length;
   }
 
   #begin(): void {

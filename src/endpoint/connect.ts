@@ -1,5 +1,6 @@
 /** Connections to endpoints. `*.localhost` is this machine (RFC 6761), whatever the resolver of the system says. */
 import { lookup, type LookupAddress, type LookupOptions } from 'node:dns';
+import { rootCertificates } from 'node:tls';
 import { Agent } from 'undici';
 
 type Callback = (
@@ -19,13 +20,19 @@ export interface AgentOptions {
   readonly connections: number;
   /** Milliseconds to wait for a connection, and then for an answer's head and each part of its body. */
   readonly timeoutMs: number;
+  /** Certificates, as PEM, of those that are trusted beside the ones that everybody trusts. */
+  readonly ca?: string | undefined;
 }
 
-export const createAgent = ({ connections, timeoutMs }: AgentOptions): Agent =>
+export const createAgent = ({ connections, timeoutMs, ca }: AgentOptions): Agent =>
   new Agent({
     connections,
     pipelining: 1,
-    connect: { lookup: lookUp as never, timeout: timeoutMs },
+    connect: {
+      lookup: lookUp as never,
+      timeout: timeoutMs,
+      ...(ca === undefined ? {} : { ca: [...rootCertificates, ca] }),
+    },
     headersTimeout: timeoutMs,
     bodyTimeout: timeoutMs,
   });

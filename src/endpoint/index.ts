@@ -1,5 +1,7 @@
 /** Asking endpoints over HTTP; loaded by the commands that do. */
 export { askEndpoint } from './ask.js';
 export { createAgent } from './connect.js';
-export { reasonOf, runProbes } from './run-probes.js';
+export { limitsFor } from './limits.js';
+export { reasonOf } from './reason-of.js';
+export { runProbes } from './run-probes.js';
 export { fetchOnce } from './fetch-once.js';

@@ -1,14 +1,16 @@
 /** Sends probes to an endpoint and compares what comes back. */
+import { setTimeout } from 'node:timers/promises';
 import pMap from 'p-map';
-import pRetry from 'p-retry';
-import pThrottle from 'p-throttle';
-import type { Dispatcher } from 'undici';
 import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
-import { sliceOf, type Kind, type Observed, type Probe } from '../core/check/probe.js';
+import { askAgain, type Kind, type Observed, type Probe } from '../core/check/probe.js';
+import { FenestraError } from '../core/errors/catalogue.js';
+import type { BucketView } from '../core/hosting/bucket-view.js';
 import { publicUrl } from '../core/words/public-url.js';
-import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { askEndpoint } from './ask.js';
+import { Asker, type AskerOptions } from './asker.js';
 import { createAgent } from './connect.js';
+import { BeyondLimits, limitsFor } from './limits.js';
+import { reasonOf } from './reason-of.js';
 
 /** How many requests of one kind were sent, and how many failed in what. */
 export interface Tally {
@@ -27,21 +29,31 @@ export interface ProbeRun {
   readonly matrix: ReadonlyMap<Kind, Tally>;
 }
 
-export interface ProbeOptions {
+export interface ProbeOptions extends AskerOptions {
   /** Requests under way at once. */
   readonly concurrency: number;
-  /** Requests a second at most; undefined for as many as go. */
-  readonly rate?: number | undefined;
-  /** Keeps connections after HEAD too: for endpoints that surely send no body then. */
-  readonly keep?: boolean | undefined;
-  /** Milliseconds to wait for an answer. */
+  /** Milliseconds to wait for an answer to begin. */
   readonly timeoutMs: number;
+  /** Milliseconds for all of them. */
+  readonly runMs: number;
+  readonly ca?: string | undefined;
+  /** The bucket as it is now, where it may be published to meanwhile; the same view as long as nothing was. */
+  readonly newest?: (() => Promise<BucketView>) | undefined;
   readonly progress?: (done: number) => void;
 }
 
-const RETRIES = 2;
 /** Unanswered probes in a row after which the endpoint is taken for dead. */
 const GIVE_UP = 10;
+/** Releases of which one probe follows the next, each published while it was at work. */
+const MOST_RELEASES = 50;
+const TELL_EVERY = 50;
+/** Milliseconds until a server shows what a store has. */
+const SEEN_MS = 100;
+
+/** What one probe and those that follow it have come to. */
+interface Chain {
+  readonly asked: { readonly about: Kind; readonly found: readonly Failure[] }[];
+}
 
 /**
  * Probes an endpoint. A first request tells whether anything is there at all, so a dead one is known at once; one
@@ -53,63 +65,33 @@ export async function runProbes(
   probes: Iterable<Probe>,
   options: ProbeOptions,
 ): Promise<ProbeRun> {
-  const { concurrency, timeoutMs, progress } = options;
-  const shown = publicUrl(base);
-  const agent = createAgent({ connections: concurrency, timeoutMs });
-  const asker = new Asker(base, agent, options);
+  const { concurrency, progress } = options;
+  const { timeoutMs, ca } = options;
+  const agent = createAgent({ connections: concurrency, timeoutMs, ca });
+  const run = new Run(base, new Asker(base, agent, options), options);
   /** By the place of the probe among all. */
   const failures: (readonly [place: number, found: readonly Failure[]])[] = [];
   const matrix = new Map<Kind, Tally>();
-  let run = 0;
-  let failed = 0;
-  let silent = 0;
-  const dead = (error: unknown): FenestraError =>
-    new FenestraError('ENDPOINT_DEAD', { url: shown.href, reason: reasonOf(error) }, error);
-  const note = ({ about }: Probe, place: number, found: readonly Failure[]): void => {
-    let tally = matrix.get(about);
-    if (!tally) matrix.set(about, (tally = { asked: 0, failed: 0, aspects: {} }));
-    tally.asked++;
-    run++;
-    if (found.length > 0) {
+  let [asked, failed, told] = [0, 0, 0];
+  const note = ({ asked: all }: Chain, place: number): void => {
+    for (const { about, found } of all) {
+      let tally = matrix.get(about);
+      if (!tally) matrix.set(about, (tally = { asked: 0, failed: 0, aspects: {} }));
+      tally.asked++;
+      asked++;
+      if (found.length === 0) continue;
       tally.failed++;
       failed++;
       failures.push([place, found]);
     }
-    if (progress && run % 50 === 0) progress(run);
-  };
-  const probeOne = async (probe: Probe, place: number, first?: Observed): Promise<Observed | undefined> => {
-    const url = new URL(probe.request.target, shown).href;
-    let observed: Observed;
-    try {
-      observed = await asker.ask(probe, first === undefined);
-      silent = 0;
-    } catch (error) {
-      if (++silent >= GIVE_UP) throw dead(error);
-      const expected = String(probe.expected.status);
-      const was = `none: ${reasonOf(error)}`;
-      note(probe, place, [
-        { url, about: probe.about, aspect: 'answer', expected, observed: was, cause: 'no-answer' },
-      ]);
-      return undefined;
-    }
-    const found = compareAnswer(probe, url, observed, first);
-    note(probe, place, found);
-    return found.length === 0 ? observed : undefined;
+    if (progress && asked >= told + TELL_EVERY) progress((told = asked));
   };
   try {
-    await askEndpoint(base, { method: 'HEAD', target: '/', headers: {} }, agent).catch((error: unknown) => {
-      throw dead(error);
+    const first = { method: 'HEAD', target: '/', headers: {} };
+    await askEndpoint(base, first, agent, { limits: limitsFor(options.wholeMs, 0) }).catch((error: unknown) => {
+      throw run.dead(error);
     });
-    await pMap(
-      probes,
-      async (probe, place) => {
-        const observed = await probeOne(probe, place);
-        // Where the plain request fails, so would the rest, and for the same cause.
-        if (observed)
-          for (const followUp of probe.followUps?.(observed) ?? []) await probeOne(followUp, place, observed);
-      },
-      { concurrency },
-    );
+    await pMap(probes, async (probe, place) => note(await run.follow(probe), place), { concurrency });
   } finally {
     await agent.destroy();
   }
@@ -118,73 +100,82 @@ export async function runProbes(
     const aspects = matrix.get(about)?.aspects;
     if (aspects) aspects[aspect] = (aspects[aspect] ?? 0) + 1;
   }
-  return { run, failed, retries: asker.retries, failures: inOrder, matrix };
+  return { run: asked, failed, retries: run.retries, failures: inOrder, matrix };
 }
 
-/** Asks patiently: what gets no answer, or is told to wait, is asked again. */
-class Asker {
-  retries = 0;
-  readonly #ask: (probe: Probe, sliced: boolean) => Promise<Observed>;
+class Run {
+  readonly #shown: URL;
+  readonly #asker: Asker;
+  readonly #options: ProbeOptions;
+  readonly #ends: number;
+  #silent = 0;
 
-  constructor(base: URL, dispatcher: Dispatcher, { rate, keep }: ProbeOptions) {
-    const send = (probe: Probe, sliced: boolean): Promise<Observed> => {
-      const { body } = probe.expected;
-      const slice =
-        sliced && probe.followUps && body.kind === 'object' ? sliceOf(body.object.size) : undefined;
-      return askEndpoint(base, probe.request, dispatcher, { slice, keep });
-    };
-    this.#ask = rate === undefined ? send : pThrottle({ limit: rate, interval: 1000 })(send);
+  constructor(base: URL, asker: Asker, options: ProbeOptions) {
+    this.#shown = publicUrl(base);
+    this.#asker = asker;
+    this.#options = options;
+    this.#ends = performance.now() + options.runMs;
   }
 
-  async ask(probe: Probe, sliced: boolean): Promise<Observed> {
-    const attempt = async (): Promise<Observed> => {
-      const observed = await this.#ask(probe, sliced);
-      if (isBusy(observed) && observed.status !== probe.expected.status) throw new Busy(observed);
-      return observed;
-    };
-    try {
-      // Nearly every request is answered at once.
-      return await attempt().catch(async () => {
-        this.retries++;
-        return pRetry(attempt, {
-          retries: RETRIES - 1,
-          minTimeout: 100,
-          onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
-        });
-      });
-    } catch (error) {
-      if (error instanceof Busy) return error.observed;
-      throw error;
+  get retries(): number {
+    return this.#asker.retries;
+  }
+
+  dead(error: unknown): FenestraError {
+    return new FenestraError('ENDPOINT_DEAD', { url: this.#shown.href, reason: reasonOf(error) }, error);
+  }
+
+  /** A probe with those that follow it; against a newer release where one was published meanwhile. */
+  async follow(probe: Probe): Promise<Chain> {
+    const { newest } = this.#options;
+    let now = probe;
+    let chain = await this.#askAll(now);
+    if (!newest) return chain;
+    let isSettled = true;
+    for (let releases = 0; releases < MOST_RELEASES && hasFailed(chain); releases++) {
+      const view = await newest();
+      if (view === now.view) {
+        if (isSettled) break;
+        // The store has the release already, and the server looks at it now and then.
+        isSettled = true;
+        await setTimeout(SEEN_MS);
+      } else isSettled = false;
+      now = askAgain(probe, view);
+      chain = await this.#askAll(now);
     }
+    return chain;
+  }
+
+  async #askAll(probe: Probe): Promise<Chain> {
+    const chain: Chain = { asked: [] };
+    const observed = await this.#askOne(probe, chain);
+    // Where the plain request fails, so would the rest, and for the same cause.
+    if (observed)
+      for (const followUp of probe.followUps?.(observed) ?? []) await this.#askOne(followUp, chain, observed);
+    return chain;
+  }
+
+  async #askOne(probe: Probe, { asked }: Chain, first?: Observed): Promise<Observed | undefined> {
+    const { about } = probe;
+    const url = new URL(probe.request.target, this.#shown).href;
+    const expected = String(probe.expected.status);
+    const fail = (observed: string, cause: Failure['cause']): undefined => {
+      asked.push({ about, found: [{ url, about, aspect: 'answer', expected, observed, cause }] });
+    };
+    if (performance.now() >= this.#ends) return fail('none: the time for the whole run was over', 'not-asked');
+    let observed: Observed;
+    try {
+      observed = await this.#asker.ask(probe, first === undefined);
+      this.#silent = 0;
+    } catch (error) {
+      if (error instanceof BeyondLimits) return fail(`none: ${reasonOf(error)}`, 'never-ends');
+      if (++this.#silent >= GIVE_UP) throw this.dead(error);
+      return fail(`none: ${reasonOf(error)}`, 'no-answer');
+    }
+    const found = compareAnswer(probe, url, observed, first);
+    asked.push({ about, found });
+    return found.length === 0 ? observed : undefined;
   }
 }
 
-/** An answer that asks to come again later. */
-class Busy extends Error {
-  constructor(readonly observed: Observed) {
-    super('asked to wait');
-  }
-}
-
-const isBusy = ({ status }: Observed): boolean => status === 429 || status === 503;
-
-/** Why nothing came back, in plain words. */
-export function reasonOf(error: unknown): string {
-  const cause = error instanceof Error && error.cause !== undefined ? error.cause : error;
-  switch (systemCode(cause)) {
-    case 'ECONNREFUSED':
-      return 'nothing listens there';
-    case 'ENOTFOUND':
-    case 'EAI_AGAIN':
-      return 'the host name is not known';
-    case 'ECONNRESET':
-    case 'UND_ERR_SOCKET':
-      return 'the connection was cut';
-    case 'UND_ERR_HEADERS_TIMEOUT':
-    case 'UND_ERR_BODY_TIMEOUT':
-    case 'UND_ERR_CONNECT_TIMEOUT':
-      return 'no answer in time';
-    default:
-      return cause instanceof Error ? cause.message : String(cause);
-  }
-}
+const hasFailed = ({ asked }: Chain): boolean => asked.some(({ found }) => found.length > 0);

@@ -53,6 +53,9 @@ export async function openProject(options: OpenOptions = {}): Promise<Project> {
           baseline: undefined,
           concurrency: asked.concurrency ?? DEFAULT_CONCURRENCY,
           rate: asked.rate,
+          answerTime: asked.answerTime,
+          runTime: asked.runTime,
+          ca: asked.ca,
         },
         progress,
       );

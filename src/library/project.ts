@@ -54,6 +54,12 @@ export interface CheckOptions {
   readonly concurrency?: number;
   /** Requests a second at most. */
   readonly rate?: number;
+  /** Seconds for a small answer to be whole; a large object has more, by its size. */
+  readonly answerTime?: number;
+  /** Certificates, as PEM, of those that are trusted beside the usual ones. */
+  readonly ca?: string;
+  /** Seconds for all answers. */
+  readonly runTime?: number;
 }
 
 export interface TraceOptions {
@@ -62,6 +68,10 @@ export interface TraceOptions {
   readonly headers?: Readonly<Record<string, string>>;
   /** A live endpoint to ask the same. */
   readonly at?: string | URL;
+  /** Seconds for a small answer to be whole; a large object has more, by its size. */
+  readonly answerTime?: number;
+  /** Certificates, as PEM, of those that are trusted beside the usual ones. */
+  readonly ca?: string;
 }
 
 export interface ServeOptions {

@@ -12,7 +12,7 @@ import type { TraceOptions } from './project.js';
 export async function traceOnce(
   project: Project,
   address: string,
-  { method = 'GET', headers = {}, at }: TraceOptions,
+  { method = 'GET', headers = {}, at, answerTime, ca }: TraceOptions,
 ): Promise<TraceJson> {
   const { target, url } = readTraceRequest(address);
   const request: WebRequest = {
@@ -23,7 +23,7 @@ export async function traceOnce(
   return withStoreThere(project, async (store) => {
     const traced = await traceAddress(project, store, request, url);
     const endpoint = at === undefined ? undefined : readUrl(String(at));
-    const live = endpoint && (await askLive(endpoint, request, traced));
+    const live = endpoint && (await askLive(endpoint, request, traced, { answerTime, ca }));
     return traceJson(new URL(target, endpoint?.origin ?? url?.origin ?? project.address).href, traced, live);
   });
 }

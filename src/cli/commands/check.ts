@@ -9,6 +9,8 @@ import { describeReportKinds, findReportKind } from '../../report/check-reports.
 import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
+import { RUN_TIME } from '../../jobs/check/limits.js';
+import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { failOnOption, toOption } from '../options.js';
 import { VERSION } from '../version.js';
 
@@ -25,6 +27,9 @@ interface Args {
   readonly 'fail-on': Level;
   readonly concurrency: number;
   readonly rate: number | undefined;
+  readonly 'answer-time': number;
+  readonly 'run-time': number;
+  readonly ca: string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -80,7 +85,13 @@ export default defineCommand<Args>({
         describe: 'write what was found to a file, as known from now on',
         requiresArg: true,
       });
-    return failOnOption(withReports, 'the lowest level that ends with exit code 1')
+    return endpointOptions(failOnOption(withReports, 'the lowest level that ends with exit code 1'))
+      .option('run-time', {
+        type: 'number',
+        default: RUN_TIME,
+        describe: 'with --at: seconds for all answers',
+        requiresArg: true,
+      })
       .option('concurrency', {
         type: 'number',
         default: DEFAULT_CONCURRENCY,
@@ -97,6 +108,8 @@ export default defineCommand<Args>({
     const at = args.at === undefined ? undefined : readUrl(args.at);
     needWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) needWhole('rate', args.rate, 100_000);
+    needWhole('run-time', args['run-time'], 1_000_000);
+    const { answerTime, ca } = readEndpointOptions(args);
     if (args.both && !at)
       throw new FenestraError('USAGE', {
         what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
@@ -109,7 +122,20 @@ export default defineCommand<Args>({
     const { both, all, everywhere, expect, concurrency, rate } = args;
     const outcome = await checkProject(
       project,
-      { at, both, all, everywhere, expect, concurrency, rate, failOn: args['fail-on'], baseline },
+      {
+        at,
+        both,
+        all,
+        everywhere,
+        expect,
+        concurrency,
+        rate,
+        answerTime,
+        runTime: args['run-time'],
+        ca,
+        failOn: args['fail-on'],
+        baseline,
+      },
       terminal.progress,
     );
     const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };

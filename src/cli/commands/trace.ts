@@ -9,6 +9,7 @@ import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
+import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { toOption } from '../options.js';
 
 interface Args {
@@ -17,6 +18,8 @@ interface Args {
   readonly method: string;
   readonly header: readonly string[];
   readonly at: string | undefined;
+  readonly 'answer-time': number;
+  readonly ca: string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -31,12 +34,14 @@ export default defineCommand<Args>({
     ],
   ],
   options: (yargs) =>
-    toOption(
-      yargs.positional('address', {
-        type: 'string',
-        demandOption: true,
-        describe: 'a path, or a whole URL, whose host then names the bucket',
-      }),
+    endpointOptions(
+      toOption(
+        yargs.positional('address', {
+          type: 'string',
+          demandOption: true,
+          describe: 'a path, or a whole URL, whose host then names the bucket',
+        }),
+      ),
     )
       .option('method', { type: 'string', default: 'GET', describe: 'the request method', requiresArg: true })
       .option('header', {
@@ -50,11 +55,12 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const { request, url: whole } = readRequest(args);
     const at = args.at === undefined ? undefined : readUrl(args.at);
+    const settings = readEndpointOptions(args);
     const project = await openProject(args);
     await withStoreThere(project, async (store) => {
       const traced = await traceAddress(project, store, request, whole);
       const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
-      const live = at ? await askLive(at, request, traced) : undefined;
+      const live = at ? await askLive(at, request, traced, settings) : undefined;
       const { answer, headers, steps, fix } = traced;
       terminal.print(
         formatTrace(

@@ -19,6 +19,8 @@ export type Aspect = (typeof ASPECTS)[number];
 /** What usually causes a difference; what to do about each is told in report/text. */
 export const CAUSES = [
   'no-answer',
+  'never-ends',
+  'not-asked',
   'takes-writing',
   'redirect-differs',
   'own-type',

@@ -43,6 +43,8 @@ export interface CheckOutcome extends EndpointOutcome {
   readonly sample: { readonly objects: number; readonly kinds: number };
   /** Our own emulation, probed beside the endpoint. */
   readonly beside?: EndpointOutcome;
+  /** The release that the bucket came to while it was checked; what that concerns was asked again against it. */
+  readonly meanwhile?: number;
   readonly findings: readonly Finding[];
   readonly baseline?: { readonly known: number; readonly gone: number };
   readonly failOn: Level;

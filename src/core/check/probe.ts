@@ -27,14 +27,27 @@ export interface Probe {
   readonly request: WebRequest;
   readonly about: Kind;
   readonly expected: Answer;
+  /** What `expected` was resolved in. */
+  readonly view: BucketView;
   /** The requests that follow an object's own, once it was answered. */
   readonly followUps?: (first: Observed) => Iterable<Probe>;
 }
 
 const ask = (view: BucketView, about: Kind, target: string, method = 'GET'): Probe => {
   const request = { method, target, headers: {} };
-  return { request, about, expected: resolve(request, view) };
+  return { request, about, expected: resolve(request, view), view };
 };
+
+/** The same request as another release of the bucket must answer it. */
+export function askAgain({ request, about }: Probe, view: BucketView): Probe {
+  const probe = { request, about, expected: resolve(request, view), view };
+  return withFollowUps(probe);
+}
+
+const withFollowUps = (probe: Probe): Probe =>
+  probe.about === 'object' && probe.expected.status === 200 && probe.expected.body.kind === 'object'
+    ? { ...probe, followUps: (first) => listFollowUps(probe.view, probe, first) }
+    : probe;
 
 /** A name that no site has. */
 const NOBODY = 'no-such-page-7f3a';
@@ -51,11 +64,9 @@ export function listFolders(objects: readonly StoredObject[], index: string): st
 export function* listProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
   for (const { key } of objects) {
     const probe = ask(view, 'object', keyToPath(key));
-    const { status, body, reason } = probe.expected;
-    if (reason === 'unreadable') yield { ...probe, about: 'private object' };
-    else if (status === 200 && body.kind === 'object')
-      yield { ...probe, followUps: (first) => listFollowUps(view, probe, first) };
-    else yield probe;
+    yield probe.expected.reason === 'unreadable'
+      ? { ...probe, about: 'private object' }
+      : withFollowUps(probe);
   }
   for (const folder of listFolders(objects, view.settings.documents.index)) {
     yield ask(view, 'folder', folder === '' ? '/' : keyToPath(folder));
@@ -121,6 +132,7 @@ function* listFollowUps(view: BucketView, probe: Probe, first: Observed): Genera
     request: { method, target, headers: sent },
     about,
     expected: resolve({ method, target, headers: same }, view),
+    view,
   });
   yield follow('HEAD', 'HEAD', {});
   const etag = single(first.headers['etag']);

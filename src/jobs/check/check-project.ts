@@ -2,6 +2,7 @@
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { findIn } from '../host/host-release.js';
@@ -34,16 +35,18 @@ export async function checkProject(
       progress.step('compare');
       const unpublished = changesObjects(await compareWithBucket(survey, settings, store, bucket));
       const objects = await listSharing(snapshot);
+      const view = { ...snapshot.state, find: findIn(objects) };
       const { checkRelease } = await import('./check-release.js');
       return await checkRelease(
         {
           project,
           survey,
-          view: { ...snapshot.state, find: findIn(objects) },
+          view,
           objects,
           read: (object, range) => snapshot.read(object, range),
           unpublished,
           asSurveyed: unpublished === 0,
+          newest: createNewest(store, bucket, view),
         },
         { ...input, rate: input.rate ?? (input.at && !isHere(input.at) ? POLITE_RATE : undefined) },
         progress,
@@ -52,6 +55,23 @@ export async function checkProject(
       await snapshot.close();
     }
   });
+}
+
+/** Looks whether something was published meanwhile: the same view as long as nothing was. */
+function createNewest(store: Store, bucket: string, first: BucketView): () => Promise<BucketView> {
+  let known = first;
+  let reading: Promise<BucketView> | undefined;
+  const read = async (): Promise<BucketView> => {
+    const state = await store.bucket(bucket);
+    if (!state || (state.release === known.release && state.access === known.access)) return known;
+    const snapshot = await store.open(bucket);
+    try {
+      return (known = { ...snapshot.state, find: findIn(await listSharing(snapshot)) });
+    } finally {
+      await snapshot.close();
+    }
+  };
+  return () => (reading ??= read().finally(() => (reading = undefined)));
 }
 
 async function openPublished(store: Store, bucket: string): Promise<Snapshot> {

@@ -8,7 +8,7 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { countOf } from '../../core/words/counts.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
-import { hostRelease, openView, readWhole, type ReadObject } from '../host/host-release.js';
+import { closedView, hostRelease, openView, readWhole, type ReadObject } from '../host/host-release.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
@@ -39,6 +39,8 @@ export interface CheckInput {
   readonly asSurveyed: boolean;
   /** Whether it is not published yet, so that its bucket's access says nothing of input. */
   readonly staged?: boolean;
+  /** The bucket as it is now; the same view as long as nothing was published. */
+  readonly newest?: () => Promise<BucketView>;
 }
 
 /** @throws FenestraError ENDPOINT_DEAD, BODY_DAMAGED */
@@ -66,7 +68,7 @@ export async function checkRelease(
     progress,
   );
   const inspected = (performance.now() - began) / 1000;
-  const expected: BucketView = options.expect === 'open' ? open : { ...view, access: 'closed' };
+  const expected: BucketView = options.expect === 'open' ? open : closedView(view);
   const sample = sampleOf(open, objects, options.all);
   const ourselves =
     options.at && !options.both
@@ -78,7 +80,12 @@ export async function checkRelease(
           options,
           progress,
         );
-  const endpoint = options.at && (await probeEndpoint(options.at, expected, sample, options, progress));
+  const asExpected = (now: BucketView): BucketView =>
+    options.expect === 'open' ? openView(now) : closedView(now);
+  const newest = input.newest && (async () => asExpected((await input.newest?.()) ?? view));
+  const endpoint =
+    options.at && (await probeEndpoint(options.at, expected, sample, { ...options, newest }, progress));
+  const meanwhile = endpoint && newest ? (await newest()).release : view.release;
   const main = endpoint ?? ourselves;
   if (!main) throw new Error('nothing was probed');
   const found: Finding[] = [
@@ -102,6 +109,7 @@ export async function checkRelease(
     objects: objects.length,
     bytes: objects.reduce((sum, { size }) => sum + size, 0),
     sample: { objects: sample.objects.length, kinds: sample.kinds },
+    ...(meanwhile === view.release ? {} : { meanwhile }),
     ...(beside ? { beside } : {}),
     findings,
     ...(baseline ? { baseline: { known, gone } } : {}),

@@ -9,11 +9,12 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
+import { ANSWER_TIME, RUN_TIME } from './limits.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Progress } from '../progress.js';
 
-/** Milliseconds. */
+/** Milliseconds until an answer begins. */
 const TIMEOUT_MS = 5_000;
 /** Every object is asked for a few times in a row and then never again. Bytes. */
 const CACHED = 4 * 2 ** 20;
@@ -24,6 +25,17 @@ export interface ProbeSettings {
   readonly concurrency: number;
   readonly rate?: number | undefined;
   readonly all: boolean;
+  /** Seconds; see ANSWER_TIME and RUN_TIME. */
+  readonly answerTime?: number | undefined;
+  readonly runTime?: number | undefined;
+  /** Certificates, as PEM, of those that are trusted beside the ones that everybody trusts. */
+  readonly ca?: string | undefined;
+}
+
+/** What of the settings is for an endpoint alone. */
+interface EndpointSettings extends ProbeSettings {
+  /** The bucket as it is now; the same view as long as nothing was published. */
+  readonly newest?: (() => Promise<BucketView>) | undefined;
 }
 
 export const sampleOf = (
@@ -46,7 +58,7 @@ export async function probeOurselves(
   const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
   try {
     const at = new URL(`http://${view.name}.localhost:${server.port}/`);
-    const run = await probe(at, view, sample, { ...settings, rate: undefined, keep: true }, progress);
+    const run = await probe(at, view, sample, { concurrency: settings.concurrency, all: settings.all, keep: true }, progress);
     return outcomeOf(at, true, run);
   } finally {
     await server.close(500);
@@ -58,7 +70,7 @@ export async function probeEndpoint(
   at: URL,
   view: BucketView,
   sample: Sample,
-  settings: ProbeSettings,
+  settings: EndpointSettings,
   progress: Progress,
 ): Promise<EndpointOutcome & { readonly refuses?: Finding }> {
   const first = await probe(
@@ -93,17 +105,21 @@ async function probe(
   at: URL,
   view: BucketView,
   { objects }: Sample,
-  { concurrency, rate, keep }: ProbeSettings & { readonly keep?: boolean },
+  settings: EndpointSettings & { readonly keep?: boolean },
   progress: Progress,
   objectsAlone = false,
 ): Promise<ProbeRun> {
   const { runProbes } = await import('../../endpoint/index.js');
   progress.step('probe', { objects: objects.length * 5 + 20 });
   const options: ProbeOptions = {
-    concurrency,
-    rate,
-    keep,
+    concurrency: settings.concurrency,
+    rate: settings.rate,
+    keep: settings.keep,
+    ca: settings.ca,
+    newest: settings.newest,
     timeoutMs: TIMEOUT_MS,
+    wholeMs: (settings.answerTime ?? ANSWER_TIME) * 1000,
+    runMs: (settings.runTime ?? RUN_TIME) * 1000,
     progress: (done) => progress.advance(0, done),
   };
   const probes = listProbes(view, objects);

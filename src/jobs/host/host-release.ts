@@ -54,10 +54,20 @@ async function* copied(pieces: Pieces): AsyncGenerator<Buffer> {
 }
 
 const opened = new WeakMap<BucketView, BucketView>();
+const closed = new WeakMap<BucketView, BucketView>();
 
 /** The same release as it is once the bucket is open; the same view for the same release. */
-export function openView(view: BucketView): BucketView {
-  let open = opened.get(view);
-  if (!open) opened.set(view, (open = { ...view, access: 'open' }));
-  return open;
+export const openView = (view: BucketView): BucketView => withAccess(view, 'open', opened);
+
+/** The same release as it is once the bucket is closed; the same view for the same release. */
+export const closedView = (view: BucketView): BucketView => withAccess(view, 'closed', closed);
+
+function withAccess(
+  view: BucketView,
+  access: BucketView['access'],
+  known: WeakMap<BucketView, BucketView>,
+): BucketView {
+  let made = known.get(view);
+  if (!made) known.set(view, (made = { ...view, access }));
+  return made;
 }

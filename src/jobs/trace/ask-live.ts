@@ -1,6 +1,7 @@
 /** What a live endpoint really sends for the address that was traced. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headerOf, type WebRequest } from '../../core/hosting/answer.js';
+import { ANSWER_TIME } from '../check/limits.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { Trace } from '../../core/hosting/trace.js';
 
@@ -23,12 +24,26 @@ export interface LiveAnswer {
 const OF_THE_CONNECTION = ['date', 'connection', 'keep-alive', 'transfer-encoding'];
 const TIMEOUT_MS = 10_000;
 
+export interface LiveSettings {
+  /** Seconds for a small answer to be whole; a large object has more by its size. */
+  readonly answerTime?: number | undefined;
+  /** Certificates, as PEM, of those that are trusted beside the ones that everybody trusts. */
+  readonly ca?: string | undefined;
+}
+
 /** @throws FenestraError ENDPOINT_DEAD */
-export async function askLive(at: URL, request: WebRequest, { answer }: Trace): Promise<LiveAnswer> {
-  const { askEndpoint, createAgent, reasonOf } = await import('../../endpoint/index.js');
-  const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS });
+export async function askLive(
+  at: URL,
+  request: WebRequest,
+  { answer }: Trace,
+  { answerTime = ANSWER_TIME, ca }: LiveSettings = {},
+): Promise<LiveAnswer> {
+  const { askEndpoint, createAgent, limitsFor, reasonOf } = await import('../../endpoint/index.js');
+  const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS, ca });
   try {
-    const observed = await askEndpoint(at, request, agent).catch((error: unknown) => {
+    const size = answer.body.kind === 'object' ? answer.body.object.size : 0;
+    const limits = limitsFor(answerTime * 1000, size);
+    const observed = await askEndpoint(at, request, agent, { limits }).catch((error: unknown) => {
       throw new FenestraError('ENDPOINT_DEAD', { url: publicUrl(at).href, reason: reasonOf(error) }, error);
     });
     const expected = answer.headers.filter((_, index) => index % 2 === 0);

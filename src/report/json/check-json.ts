@@ -20,6 +20,8 @@ export interface CheckJson {
   readonly failOn: Level;
   readonly probes: EndpointOutcome['probes'];
   readonly sample: CheckOutcome['sample'] & { readonly of: number };
+  /** The release that was published meanwhile; what it concerns was asked again against it. */
+  readonly meanwhile?: number;
   readonly failures: readonly FailureJson[];
   readonly findings: readonly Finding[];
   readonly matrix: EndpointOutcome['matrix'];
@@ -44,6 +46,7 @@ export const checkJson = (outcome: CheckOutcome): CheckJson => {
     failOn,
     probes,
     sample: { ...outcome.sample, of: outcome.objects },
+    ...(outcome.meanwhile === undefined ? {} : { meanwhile: outcome.meanwhile }),
     failures: withFixes(failures),
     findings,
     matrix: outcome.matrix,

@@ -3,6 +3,9 @@ import type { Failure, FailureCause } from '../../core/check/compare-answer.js';
 
 const WORDS: Readonly<Record<FailureCause, string>> = {
   'no-answer': 'see what the endpoint says of it in its own log',
+  'never-ends':
+    'the endpoint goes on longer than it has reason to: see what stands before the bucket, or allow more with --answer-time',
+  'not-asked': 'the time for the whole run was over: allow more with --run-time, or ask for fewer',
   'takes-writing': 'the endpoint takes more than reading from anyone: let the public only read',
   'redirect-differs': 'set the redirect at the endpoint as `moved` or the folder needs it',
   'own-type': 'the endpoint sends its own type: publish again, or remove its type rules',

@@ -31,6 +31,10 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
         ]
       : []),
   ];
+  if (outcome.meanwhile !== undefined)
+    counts.push(
+      `    ${paint.warn(`release ${outcome.meanwhile} was published meanwhile`)}: what differed was asked again against it; the inspection is of release ${outcome.release}`,
+    );
   const parts = [head, counts.join('\n')];
   if (failures.length > 0) parts.push(formatFailures(outcome, paint));
   if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint));

@@ -105,7 +105,7 @@ export class EmbeddedStore implements Store {
     this.#need(bucket);
     // Its bodies are indexed as they come.
     this.#glanceIsOld = true;
-    return this.#guard(
+    return this.#makingRoom(
       () =>
         new EmbeddedPublication(this.layout, this.rows, plan, async (agreed, at) => {
           const record = this.#transact(() => commitRelease(this.rows, this.#need(bucket), agreed, at));
@@ -205,13 +205,17 @@ export class EmbeddedStore implements Store {
   #transact<T>(work: () => T): T {
     this.#needWritable();
     this.#glanceIsOld = true;
+    return this.#makingRoom(() => this.rows.root.transactionSync(work));
+  }
+
+  #makingRoom<T>(work: () => T): T {
     try {
-      return this.#guard(() => this.rows.root.transactionSync(work));
+      return this.#guard(work);
     } catch (error) {
       if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
       // What nothing needs, such as the bodies of a publish that was killed, may be what takes the room.
       this.#sweep({ grace: 0, worthKeeping: 0 });
-      return this.#guard(() => this.rows.root.transactionSync(work));
+      return this.#guard(work);
     }
   }
 
