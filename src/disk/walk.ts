@@ -67,6 +67,7 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
       const path = prefix + entry.name;
       const full = folder + sep + entry.name;
       if (isLeftOut(entry.name)) met.leftOut++;
+      else if (isNotUnicode(entry.name, full)) faults.push(describeKeyFault(path, 'not-unicode'));
       else if (entry.isDirectory()) visit(full, `${path}/`, ancestors);
       else if (entry.isFile()) addFile(path, lstatSync(full, { throwIfNoEntry: false }));
       else {
@@ -143,6 +144,10 @@ function rootOf(site: string): string {
     throw new FenestraError('FILE_UNREADABLE', { path: site, reason: code ?? String(error) }, error);
   }
 }
+
+/** Bytes that are no UTF-8 come as U+FFFD, and under that name there is nothing. */
+const isNotUnicode = (name: string, full: string): boolean =>
+  name.includes('\ufffd') && !lstatSync(full, { throwIfNoEntry: false });
 
 /** Undefined when it cannot be asked: reading it then says why. */
 function statsOfFolder(folder: string): Stats | undefined {

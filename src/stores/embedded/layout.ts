@@ -58,13 +58,19 @@ export function asStoreError(
   const text = error instanceof Error ? error.message : String(error);
   if (code === 'ENOSPC' || code === 'EDQUOT' || /commit failed|no space|MDB_MAP_FULL|ENOSPC/i.test(text))
     return new FenestraError('STORE_FULL', { path }, error);
-  const reason = REASONS.get(code ?? '') ?? (/permission denied/i.test(text) ? REASONS.get('EACCES') : undefined);
+  const reason = REASONS.get(code ?? '') ?? TEXTS.find(([pattern]) => pattern.test(text))?.[1];
   if (reason !== undefined) return new FenestraError(denied, { path, reason }, error);
   // Damage that the check before opening could not see; anything else of the database is a defect.
   if (/^MDB_(?:CORRUPTED|PAGE_NOTFOUND|INVALID|VERSION_MISMATCH|BAD_)/.test(text))
     return new FenestraError('STORE_DAMAGED', { what: text, path }, error);
   return error;
 }
+
+/** The database's own errors have texts alone. */
+const TEXTS: readonly (readonly [RegExp, string])[] = [
+  [/permission denied|operation not permitted/i, 'permission is missing'],
+  [/read-only file system/i, 'the file system is read-only'],
+];
 
 const REASONS: ReadonlyMap<string, string> = new Map([
   ['EACCES', 'permission is missing'],

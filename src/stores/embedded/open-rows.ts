@@ -1,7 +1,4 @@
 /** Opening the rows of a store: only once the database is known to be whole, and for reading where no more is allowed. */
-import { copyFileSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { checkDatabase } from './check-database.js';
 import { readGlance } from './glance.js';
@@ -26,7 +23,7 @@ export function openStoreRows(root: string): OpenedRows {
   try {
     const opened = openForWriting(layout, marker);
     return opened instanceof FenestraError
-      ? { layout, rows: openForReading(layout, marker, opened), readOnly: opened, checked: false }
+      ? { layout, rows: openForReading(layout, marker), readOnly: opened, checked: false }
       : { layout, rows: opened, checked: !asLeft };
   } catch (error) {
     throw asStoreError(error, root);
@@ -65,24 +62,14 @@ function openForWriting(layout: Layout, marker: Marker | undefined): Rows | Fene
   }
 }
 
-function openForReading(layout: Layout, marker: Marker | undefined, why: FenestraError): Rows {
+/** Readers note themselves in a file beside the database; where they may not, LMDB does without. */
+function openForReading(layout: Layout, marker: Marker | undefined): Rows {
   if (marker?.format !== FORMAT)
     throw new FenestraError('STORE_UNREADABLE', {
       path: layout.root,
       reason: 'it is of an earlier format, which somebody who may write there has to open once',
     });
-  try {
-    return openAndCompare(layout, layout.rows, marker);
-  } catch (error) {
-    const known = asStoreError(error, layout.root);
-    if (!(known instanceof FenestraError && known.code === 'STORE_UNWRITABLE')) throw known;
-  }
-  // Whoever reads notes that in a file beside the database; where that is not allowed, a copy is read.
-  return openCopy(layout, marker, why);
-}
-
-function openAndCompare(layout: Layout, path: string, marker: Marker): Rows {
-  const database = openDatabase(path, true);
+  const database = openDatabase(layout.rows, true);
   try {
     const rows = openRows(database, layout.rows);
     agreeOnIdentity(layout, rows, marker);
@@ -90,30 +77,5 @@ function openAndCompare(layout: Layout, path: string, marker: Marker): Rows {
   } catch (error) {
     void database.close();
     throw error;
-  }
-}
-
-const MOST_COPIES = 5;
-
-/** Nobody keeps others from writing while it is copied, so a copy that is not whole is made again. */
-function openCopy(layout: Layout, marker: Marker, why: FenestraError): Rows {
-  const folder = mkdtempSync(join(tmpdir(), 'fenestra-'));
-  const path = join(folder, 'rows.lmdb');
-  try {
-    for (let copies = 1; ; copies++) {
-      copyFileSync(layout.rows, path);
-      try {
-        checkDatabase(path, true);
-        return openAndCompare(layout, path, marker);
-      } catch (error) {
-        if (copies === MOST_COPIES) throw error;
-      }
-    }
-  } catch (error) {
-    const known = asStoreError(error, folder);
-    throw known instanceof FenestraError && known.code === 'STORE_DAMAGED' ? known : why;
-  } finally {
-    // An opened file is there until it is closed, whatever becomes of its name.
-    rmSync(folder, { recursive: true, force: true });
   }
 }
