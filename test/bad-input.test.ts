@@ -160,7 +160,7 @@ describe('the site folder', () => {
       ],
       { cwd: home, encoding: 'utf8' },
     );
-    expect(run).toMatch(/closed\.txt cannot be read: permission denied[\s\S]*exit 2/);
+    expect(run).toMatch(/closed\.txt cannot be read: permission is missing[\s\S]*exit 2/);
   });
 });
 

@@ -1,8 +1,9 @@
 /** Options of the commands that ask an endpoint. */
+import { reasonInWords } from '../core/errors/system-error.js';
 import { X509Certificate } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import type { Argv } from 'yargs';
-import { FenestraError, systemCode } from '../core/errors/catalogue.js';
+import { FenestraError } from '../core/errors/catalogue.js';
 import { ANSWER_TIME } from '../jobs/check/limits.js';
 
 /** How an endpoint is asked, wherever one is. */
@@ -41,7 +42,7 @@ function readCertificates(file: string): string {
   try {
     text = readFileSync(file, 'utf8');
   } catch (error) {
-    throw refuse(systemCode(error) === 'ENOENT' ? 'there is no such file' : (systemCode(error) ?? String(error)));
+    throw refuse(reasonInWords(error));
   }
   try {
     // Reads the first, so that a file of something else is known before anything is asked.

@@ -1,6 +1,7 @@
 /** Runs one command: options by yargs, failures to one short paragraph and an exit code. */
 import yargs, { type Argv } from 'yargs';
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
+import { asSystemError } from '../core/errors/system-error.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
 import type { Command } from './command.js';
@@ -121,11 +122,12 @@ export function reportFailure(error: unknown, debug: boolean): number {
   const known =
     error instanceof FenestraError
       ? error
-      : new FenestraError(
+      : (asSystemError(error) ??
+        new FenestraError(
           'DEFECT',
           { reason: error instanceof Error ? error.message : String(error) },
           error,
-        );
+        ));
   // What it quotes may come from a file, a store or another host.
   process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(known.fix)}\n`);
   if (debug)

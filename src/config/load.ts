@@ -1,4 +1,5 @@
 /** Loading the config, once and before anything is touched: raw, validated, defaulted, frozen. */
+import { reasonInWords } from '../core/errors/system-error.js';
 import { readFileSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
@@ -28,7 +29,7 @@ export async function loadConfig(path: string): Promise<Config> {
     if (code === 'ENOENT') throw new FenestraError('CONFIG_MISSING', { file: path }, error);
     throw new FenestraError(
       'CONFIG_UNREADABLE',
-      { file: path, reason: code === 'EISDIR' ? 'it is a folder' : (code ?? String(error)) },
+      { file: path, reason: reasonInWords(error) },
       error,
     );
   }

@@ -1,4 +1,5 @@
 /** Reading site files, whole or as streams, compressed where they are to be published so. */
+import { reasonInWords } from '../core/errors/system-error.js';
 import { closeSync, createReadStream, fstatSync, openSync, readSync, statSync, type Stats } from 'node:fs';
 import { PassThrough, pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
@@ -41,7 +42,7 @@ export function asFileError(error: unknown, path: string): unknown {
   if (code === 'ENOENT') return new FenestraError('FILE_CHANGING', { path }, error);
   return new FenestraError(
     'FILE_UNREADABLE',
-    { path, reason: code === 'EACCES' ? 'permission denied' : (code ?? String(error)) },
+    { path, reason: reasonInWords(error) },
     error,
   );
 }

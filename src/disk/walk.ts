@@ -1,4 +1,5 @@
 /** Walking the site folder, synchronously: for tens of thousands of small calls that is the fastest way. */
+import { reasonInWords } from '../core/errors/system-error.js';
 import { lstatSync, readdirSync, realpathSync, statSync, type Dirent, type Stats } from 'node:fs';
 import { join, sep } from 'node:path';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
@@ -141,7 +142,7 @@ function rootOf(site: string): string {
     const code = systemCode(error);
     if (code === 'ENOENT' || code === 'ENOTDIR')
       throw new FenestraError('SITE_MISSING', { path: site }, error);
-    throw new FenestraError('FILE_UNREADABLE', { path: site, reason: code ?? String(error) }, error);
+    throw new FenestraError('FILE_UNREADABLE', { path: site, reason: reasonInWords(error) }, error);
   }
 }
 
@@ -163,7 +164,7 @@ function readFolder(folder: string, prefix: string, faults: string[]): Dirent[] 
     const entries = readdirSync(folder, { withFileTypes: true });
     return entries.sort(entries.some((entry) => !entry.isFile()) ? byKey : byName);
   } catch (error) {
-    faults.push(`the folder ${prefix || folder} cannot be read: ${systemCode(error) ?? String(error)}`);
+    faults.push(`the folder ${prefix || folder} cannot be read: ${reasonInWords(error)}`);
     return [];
   }
 }

@@ -1,4 +1,5 @@
 /** node:http around the resolver: hosts every bucket of a store, one release per request. */
+import { reasonInWords } from '../core/errors/system-error.js';
 import { createServer, type Server } from 'node:http';
 import { Socket, type AddressInfo } from 'node:net';
 import type { Duplex } from 'node:stream';
@@ -66,7 +67,7 @@ function listen(server: Server, { host, port }: HostServerOptions): Promise<void
       failed(
         code === 'EADDRINUSE'
           ? new FenestraError('PORT_IN_USE', { port, host }, error)
-          : new FenestraError('LISTEN_FAILED', { host, port, reason: code ?? error.message }, error),
+          : new FenestraError('LISTEN_FAILED', { host, port, reason: reasonInWords(error) }, error),
       );
     });
     server.listen(port, host, done);

@@ -245,6 +245,11 @@ export const CATALOGUE = {
     '"{url}" is not a web address that can be asked: {reason}.',
     'Give one such as http://127.0.0.1:4680/ .',
   ),
+  SYSTEM_REFUSED: entry(
+    EXIT.store,
+    '{what} cannot be used: {reason}.',
+    'See to its permissions and to room on the disk, then run the command again.',
+  ),
   DEFECT: entry(
     EXIT.defect,
     'Fenestra itself failed: {reason}.',

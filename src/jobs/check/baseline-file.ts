@@ -1,4 +1,5 @@
 /** Baselines in files. */
+import { reasonInWords } from '../../core/errors/system-error.js';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { makeBaseline, parseBaseline, type Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
@@ -24,7 +25,7 @@ export function writeResult(option: string, file: string, text: string): void {
   } catch (error) {
     throw new FenestraError(
       'FILE_UNWRITABLE',
-      { option, file, reason: systemCode(error) ?? String(error) },
+      { option, file, reason: reasonInWords(error) },
       error,
     );
   }

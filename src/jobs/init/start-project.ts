@@ -1,5 +1,5 @@
 /** Adopting a folder of built files, or starting a small site, with a config that says what can be seen. */
-import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -48,6 +48,25 @@ export async function startProject(input: StartInput): Promise<Started> {
   const bucket = input.bucket ?? (await input.askName(suggestBucketName(basename(home))));
   needBucketName(bucket);
   const made = adopted ? [] : startSite(site);
+  try {
+    return await writeProject({ file, home, site, adopted, made, bucket });
+  } catch (error) {
+    // What was begun is taken back, so that the next start finds what this one found.
+    for (const name of made) rmSync(join(site, name), { force: true });
+    rmSync(file, { force: true });
+    throw error;
+  }
+}
+
+async function writeProject(begun: {
+  readonly file: string;
+  readonly home: string;
+  readonly site: string;
+  readonly adopted: boolean;
+  readonly made: readonly string[];
+  readonly bucket: string;
+}): Promise<Started> {
+  const { file, home, site, adopted, made, bucket } = begun;
   const keys = walkSite(site).files.map(({ key }) => key);
   const index = keys.includes('index.html')
     ? 'index.html'
@@ -91,9 +110,17 @@ function holdsPages(folder: string): boolean {
 }
 
 function startSite(site: string): string[] {
-  for (const [name, text] of Object.entries(STARTER_FILES)) {
-    mkdirSync(resolve(site, name, '..'), { recursive: true });
-    writeFileSync(join(site, name), text, { flag: 'wx' });
+  const made: string[] = [];
+  try {
+    for (const [name, text] of Object.entries(STARTER_FILES)) {
+      mkdirSync(resolve(site, name, '..'), { recursive: true });
+      if (existsSync(join(site, name))) continue;
+      made.push(name);
+      writeFileSync(join(site, name), text, { flag: 'wx' });
+    }
+    return made;
+  } catch (error) {
+    for (const name of made) rmSync(join(site, name), { force: true });
+    throw error;
   }
-  return Object.keys(STARTER_FILES);
 }

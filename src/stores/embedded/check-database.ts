@@ -59,7 +59,8 @@ function newestOf(head: Buffer): Meta {
   const second = readMeta(head.subarray(PAGE_SIZE), 1);
   const [even, odd] = [first.transaction, second.transaction];
   const inTurn = even % 2n === 0n && odd % 2n === 1n && (even - odd === 1n || odd - even === 1n);
-  if (!inTurn && (even !== 0n || odd !== 0n)) throw new BadPage('has first pages that do not belong together');
+  if (!inTurn && (even !== 0n || odd !== 0n))
+    throw new BadPage('has first pages that do not belong together');
   if (first.free.flags !== second.free.flags) throw new BadPage('has first pages of different kinds');
   return odd > even ? second : first;
 }

@@ -55,8 +55,7 @@ export class EmbeddedStore implements Store {
   async create(bucket: string, at: number): Promise<void> {
     needBucketName(bucket);
     this.#transact(() => {
-      if (this.rows.buckets.has(bucket))
-        throw bucketTaken(bucket, (name) => this.rows.buckets.has(name));
+      if (this.rows.buckets.has(bucket)) throw bucketTaken(bucket, (name) => this.rows.buckets.has(name));
       this.rows.buckets.put(bucket, {
         name: bucket,
         access: 'closed',

@@ -6,7 +6,6 @@
  */
 import * as crypto from 'node:crypto';
 import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
 import { writeWhole } from '../../files/write-whole.js';
 import type { BucketState } from '../port.js';
 import { checkDatabase, readTransaction } from './check-database.js';
@@ -33,12 +32,11 @@ export interface Glance {
   readonly buckets: readonly BucketState[] | undefined;
 }
 
-const pathOf = ({ root }: Layout): string => join(root, 'glance.json');
 const NOTHING: Glance = { asLeft: false, transaction: 0n, buckets: undefined };
 
 export function readGlance(layout: Layout): Glance {
   try {
-    const { seal, stamp, transaction, buckets } = JSON.parse(readFileSync(pathOf(layout), 'utf8')) as Kept;
+    const { seal, stamp, transaction, buckets } = JSON.parse(readFileSync(layout.glance, 'utf8')) as Kept;
     if (seal !== sealOf({ stamp, transaction, buckets })) return NOTHING;
     const asLeft = stamp === stampOf(layout);
     return {
@@ -58,7 +56,7 @@ export function readGlance(layout: Layout): Glance {
 export function readAtAGlance(root: string, bucket: string): BucketState | undefined {
   const layout = layoutOf(root);
   try {
-    guardIdentity(layout);
+    if (!guardIdentity(layout)) return undefined;
     const { asLeft, transaction, buckets } = readGlance(layout);
     if (!asLeft) return undefined;
     checkDatabase(layout.rows, false, transaction);
@@ -83,14 +81,14 @@ export function keepGlance(layout: Layout, buckets: readonly BucketState[] | und
       buckets: buckets ?? null,
     };
     const kept: Kept = { seal: sealOf(rest), ...rest };
-    writeWhole(pathOf(layout), JSON.stringify(kept), { mode: OWN_FILE });
+    writeWhole(layout.glance, JSON.stringify(kept), { mode: OWN_FILE });
   } catch {
     // See above.
   }
 }
 
 /** Once a bucket is gone, nothing of it is to be left. */
-export const dropGlance = (layout: Layout): void => rmSync(pathOf(layout), { force: true });
+export const dropGlance = (layout: Layout): void => rmSync(layout.glance, { force: true });
 
 const sealOf = ({ stamp, transaction, buckets }: Omit<Kept, 'seal'>): string =>
   crypto.hash('sha256', JSON.stringify([stamp, transaction, buckets]), 'hex');
@@ -101,7 +99,11 @@ function stampOf({ rows }: Layout): string {
   try {
     const { ino, size, mtimeMs, ctimeMs } = fstatSync(file);
     readSync(file, head, 0, head.length, 0);
-    return crypto.hash('sha256', JSON.stringify([ino, size, mtimeMs, ctimeMs, head.toString('latin1')]), 'hex');
+    return crypto.hash(
+      'sha256',
+      JSON.stringify([ino, size, mtimeMs, ctimeMs, head.toString('latin1')]),
+      'hex',
+    );
   } finally {
     closeSync(file);
   }

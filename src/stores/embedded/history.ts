@@ -43,8 +43,7 @@ export function pruneReleases(rows: Rows, bucket: string, head: number, keep: nu
   for (const key of [...rows.releases.keys(releasesOf(bucket, 0, head - keep))]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    for (const undo of [...rows.undo.keys(undoOf(bucket, release, release + 1))])
-      rows.undo.remove(undo);
+    for (const undo of [...rows.undo.keys(undoOf(bucket, release, release + 1))]) rows.undo.remove(undo);
     rows.releases.remove(key);
     pruned++;
   }

@@ -39,7 +39,11 @@ export function readMarker(layout: Layout): Marker | undefined {
     throw damaged(layout, `${layout.marker} does not read as a store's marker`);
   }
   const { format, id } = (read instanceof Object ? read : {}) as { format?: unknown; id?: unknown };
-  if (typeof format !== 'number' || !Number.isInteger(format) || (format === FORMAT && typeof id !== 'string'))
+  if (
+    typeof format !== 'number' ||
+    !Number.isInteger(format) ||
+    (format === FORMAT && typeof id !== 'string')
+  )
     throw damaged(layout, `${layout.marker} does not read as a store's marker`);
   if (format < OLDEST || format > FORMAT)
     throw new FenestraError('STORE_NOT_OURS', {
@@ -58,9 +62,11 @@ export function guardIdentity(layout: Layout): Marker | undefined {
       throw damaged(layout, `its database ${layout.rows} is ${isThere(layout.rows) ? 'empty' : 'gone'}`);
     return marker;
   }
-  const own = new Set([layout.rows, `${layout.rows}-lock`, layout.packs, layout.large].map((path) => basename(path)));
+  const own = [layout.marker, layout.rows, layout.packs, layout.large, layout.glance].map((path) =>
+    basename(path),
+  );
   const others = isThere(layout.root)
-    ? readdirSync(layout.root).filter((name) => !own.has(name) && !name.startsWith(basename(layout.marker)))
+    ? readdirSync(layout.root).filter((name) => !own.some((each) => name.startsWith(each)))
     : [];
   // Another process may be making the same store at this moment.
   if (others.length > 0 && !isThere(layout.marker))

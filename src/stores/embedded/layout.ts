@@ -2,6 +2,7 @@
 import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { systemWords } from '../../core/errors/system-error.js';
 
 export interface Layout {
   readonly root: string;
@@ -9,6 +10,8 @@ export interface Layout {
   readonly rows: string;
   readonly packs: string;
   readonly large: string;
+  /** What is known without opening the database. */
+  readonly glance: string;
 }
 
 /** Drafts and private objects lie here: nobody else on this machine reads them. */
@@ -21,6 +24,7 @@ export const layoutOf = (root: string): Layout => ({
   rows: join(root, 'rows.lmdb'),
   packs: join(root, 'packs'),
   large: join(root, 'large'),
+  glance: join(root, 'glance.json'),
 });
 
 /** Where a body lies that has a file of its own. */
@@ -58,7 +62,10 @@ export function asStoreError(
   const text = error instanceof Error ? error.message : String(error);
   if (code === 'ENOSPC' || code === 'EDQUOT' || /commit failed|no space|MDB_MAP_FULL|ENOSPC/i.test(text))
     return new FenestraError('STORE_FULL', { path }, error);
-  const reason = REASONS.get(code ?? '') ?? TEXTS.find(([pattern]) => pattern.test(text))?.[1];
+  const reason =
+    code !== undefined && DENIED.has(code)
+      ? systemWords(code)
+      : TEXTS.find(([pattern]) => pattern.test(text))?.[1];
   if (reason !== undefined) return new FenestraError(denied, { path, reason }, error);
   // Damage that the check before opening could not see; anything else of the database is a defect.
   if (/^MDB_(?:CORRUPTED|PAGE_NOTFOUND|INVALID|VERSION_MISMATCH|BAD_)/.test(text))
@@ -72,13 +79,15 @@ const TEXTS: readonly (readonly [RegExp, string])[] = [
   [/read-only file system/i, 'the file system is read-only'],
 ];
 
-const REASONS: ReadonlyMap<string, string> = new Map([
-  ['EACCES', 'permission is missing'],
-  ['EPERM', 'permission is missing'],
-  ['EROFS', 'the file system is read-only'],
-  ['ENOTDIR', 'a part of its path is a file'],
-  ['EIO', 'the disk reports an error'],
-  ['EISDIR', 'a folder lies where a file belongs'],
-  ['ELOOP', 'its path goes in a circle'],
-  ['ENAMETOOLONG', 'its path is too long'],
+/** What keeps a store from being used, rather than being a fault of ours. */
+const DENIED = new Set([
+  'EACCES',
+  'EPERM',
+  'EROFS',
+  'ENOTDIR',
+  'EIO',
+  'EISDIR',
+  'ELOOP',
+  'ENAMETOOLONG',
+  'EEXIST',
 ]);

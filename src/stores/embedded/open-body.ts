@@ -100,7 +100,7 @@ export async function* readBody(layout: Layout, rows: Rows, object: SiteObject, 
 
 async function* readFrom({ file, start }: OpenedBody, from: number): AsyncGenerator<Buffer> {
   const piece = Buffer.allocUnsafe(BLOCK);
-  for (let at = start + from; ; ) {
+  for (let at = start + from; ;) {
     const { bytesRead } = await file.read(piece, 0, piece.length, at);
     if (bytesRead === 0) return;
     yield piece.subarray(0, bytesRead);

@@ -165,7 +165,10 @@ const MOST_MAP = 2n ** 47n;
 
 /** @throws BadPage, RangeError */
 export function readMeta(page: Buffer, number: number): Meta {
-  need(page.readUInt32LE(HEADER) === MAGIC, number === 0 ? 'does not begin as a database does' : 'has a damaged second page');
+  need(
+    page.readUInt32LE(HEADER) === MAGIC,
+    number === 0 ? 'does not begin as a database does' : 'has a damaged second page',
+  );
   need(page.readBigUInt64LE(0) === BigInt(number), 'has another number');
   need((page.readUInt16LE(18) & META_PAGE) !== 0, 'is of another kind');
   need((page.readUInt32LE(HEADER + 4) & 0xffff) === VERSION, 'is of another version');

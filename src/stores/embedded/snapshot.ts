@@ -35,10 +35,7 @@ export class EmbeddedSnapshot implements Snapshot {
   async find(key: string): Promise<StoredObject | undefined> {
     if (key.length > MOST_KEY) return undefined;
     const back = this.#back.get(key);
-    const row =
-      back === undefined
-        ? this.#rows.current.get([this.state.name, key], this.#transaction)
-        : back;
+    const row = back === undefined ? this.#rows.current.get([this.state.name, key], this.#transaction) : back;
     return row ? withKey(key, row) : undefined;
   }
 

@@ -86,7 +86,12 @@ class Walk {
     }
     if (tree.depth < 1 || tree.depth > MOST_DEPTH) throw new BadPage('has a table of a depth that cannot be');
     const counted = { branches: 0, leaves: 0, overflows: 0, entries: 0 };
-    const descend = (number: number, depth: number, from: Buffer | undefined, to: Buffer | undefined): void => {
+    const descend = (
+      number: number,
+      depth: number,
+      from: Buffer | undefined,
+      to: Buffer | undefined,
+    ): void => {
       const page = this.#readPage(number, level + depth);
       const isLeaf = depth === tree.depth - 1;
       if (!isLeaf) {
@@ -145,7 +150,8 @@ class Walk {
   /** Notes pages as used; each is used once. @param within how many there are to choose from */
   #meet(first: number, count: number, within = this.#pages): void {
     const known = this.#meta.lastPage + 1;
-    if (first < 2 || count < 1 || first + count > known) throw new BadPage(`leads to page ${first}, which it has not`);
+    if (first < 2 || count < 1 || first + count > known)
+      throw new BadPage(`leads to page ${first}, which it has not`);
     if (first + count > within)
       throw new BadPage(`has ${this.#pages * PAGE_SIZE} bytes where ${known * PAGE_SIZE} are in use`);
     for (let page = first; page < first + count; page++) {
