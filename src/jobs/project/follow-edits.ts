@@ -37,7 +37,6 @@ export async function followEdits(
   let next: Promise<void> | undefined;
   const lookNow = async (): Promise<void> => {
     await atWork;
-    clearTimeout(timer);
     atWork ??= changed().finally(() => (atWork = undefined));
     await atWork;
   };
