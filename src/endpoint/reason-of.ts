@@ -39,8 +39,7 @@ export function reasonOf(error: unknown): string {
   const cause = error instanceof Error && error.cause !== undefined ? error.cause : error;
   if (cause instanceof BeyondLimits) return cause.message;
   const code = systemCode(cause) ?? '';
-  // The parser of answers has a code for each fault.
-  if (code.startsWith('HPE_')) return 'it does not speak HTTP';
+  if (cause instanceof Error && cause.name === 'HTTPParserError') return 'it does not speak HTTP';
   const known = REASONS.get(code);
   if (known !== undefined) return known;
   return cause instanceof Error ? cause.message : String(cause);
