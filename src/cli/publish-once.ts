@@ -1,6 +1,7 @@
 /** One publish of a project, shown on the terminal. */
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import { bucketMissing } from '../core/release/bucket-name.js';
 import type { Level } from '../core/findings/finding.js';
 import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
@@ -38,6 +39,8 @@ export interface PublishOptions {
   readonly save: string | undefined;
   readonly agreed: string | undefined;
   readonly prove: { readonly failOn: Level; readonly baseline: Baseline | undefined } | undefined;
+  /** Whether a bucket that is gone was removed by somebody, so that it is not made again. */
+  readonly bucketIsThere?: boolean;
 }
 
 /** Surveys, compares, shows, asks, publishes. @throws FenestraError whatever stops it; then nothing is published */
@@ -106,6 +109,8 @@ async function publishPrepared(
     terminal.printJson(report(null));
     return;
   }
+  if (options.bucketIsThere && !comparison.bucket)
+    throw bucketMissing(destination.store, destination.bucket, []);
   const published = await carryOut(
     prepared,
     // What was agreed on in a file needs no further yes; what asks for the bucket's name still does.

@@ -21,7 +21,10 @@ const REASONS: ReadonlyMap<string, string> = new Map([
   ['CERT_HAS_EXPIRED', 'its certificate has expired'],
   ['CERT_NOT_YET_VALID', 'its certificate is not valid yet'],
   ['DEPTH_ZERO_SELF_SIGNED_CERT', 'its certificate is signed by nobody but itself; --ca FILE trusts it'],
-  ['SELF_SIGNED_CERT_IN_CHAIN', 'nobody here knows who signed its certificate; --ca FILE says who is trusted'],
+  [
+    'SELF_SIGNED_CERT_IN_CHAIN',
+    'nobody here knows who signed its certificate; --ca FILE says who is trusted',
+  ],
   [
     'UNABLE_TO_GET_ISSUER_CERT_LOCALLY',
     'nobody here knows who signed its certificate; --ca FILE says who is trusted',

@@ -88,9 +88,11 @@ export async function runProbes(
   };
   try {
     const first = { method: 'HEAD', target: '/', headers: {} };
-    await askEndpoint(base, first, agent, { limits: limitsFor(options.wholeMs, 0) }).catch((error: unknown) => {
-      throw run.dead(error);
-    });
+    await askEndpoint(base, first, agent, { limits: limitsFor(options.wholeMs, 0) }).catch(
+      (error: unknown) => {
+        throw run.dead(error);
+      },
+    );
     await pMap(probes, async (probe, place) => note(await run.follow(probe), place), { concurrency });
   } finally {
     await agent.destroy();
@@ -162,7 +164,8 @@ class Run {
     const fail = (observed: string, cause: Failure['cause']): undefined => {
       asked.push({ about, found: [{ url, about, aspect: 'answer', expected, observed, cause }] });
     };
-    if (performance.now() >= this.#ends) return fail('none: the time for the whole run was over', 'not-asked');
+    if (performance.now() >= this.#ends)
+      return fail('none: the time for the whole run was over', 'not-asked');
     let observed: Observed;
     try {
       observed = await this.#asker.ask(probe, first === undefined);

@@ -107,7 +107,11 @@ export default defineCommand<Args>({
       const { watchAndPublish } = await import('../../jobs/publish/watch.js');
       // Whoever named the bucket meant the first publish, not whatever comes after it.
       await watchAndPublish(project, terminal.progress, untilStopped, async (now, first) =>
-        publishOnce(now, first ? options : { ...options, yes: true, sure: undefined }, terminal),
+        publishOnce(
+          now,
+          first ? options : { ...options, yes: true, sure: undefined, bucketIsThere: true },
+          terminal,
+        ),
       );
     }
     return undefined;

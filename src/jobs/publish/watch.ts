@@ -1,5 +1,6 @@
 /** Publishing again whenever files change, after a quiet period; a mistake in between is reported and waited out. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { asSystemError } from '../../core/errors/system-error.js';
 import { followEdits } from '../project/follow-edits.js';
 import { openProject, type Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -28,8 +29,9 @@ export async function watchAndPublish(
       await following.goOnWith(now.config);
       await publish(now, false);
     } catch (error) {
-      if (!(error instanceof FenestraError)) return broke(error);
-      progress.remark(`${error.message}\n${error.fix}\nStill watching.`);
+      const known = error instanceof FenestraError ? error : asSystemError(error);
+      if (!known) return broke(error);
+      progress.remark(`${known.message}\n${known.fix}\nStill watching.`);
     }
   };
   // Before the first publish, so that no change falls between the two.
