@@ -57,6 +57,10 @@ const steps = {
     build();
     run(bin('tsc'), ['--project', 'tsconfig.types.json']);
   },
+  attack: () => {
+    build();
+    run(process.execPath, ['scripts/attack.mjs', ...rest]);
+  },
   demo: () => {
     build();
     run(process.execPath, ['dist/fenestra.js', 'demo', ...rest]);

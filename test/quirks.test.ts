@@ -64,7 +64,12 @@ async function check(served: readonly string[], expected: readonly string[]) {
   });
   try {
     const at = new URL(`http://mill.localhost:${server.port}/`);
-    return await runProbes(at, listProbes(view, objects), { concurrency: 4, wholeMs: 5000, runMs: 60_000, timeoutMs: 5000 });
+    return await runProbes(at, listProbes(view, objects), {
+      concurrency: 4,
+      wholeMs: 5000,
+      runMs: 60_000,
+      timeoutMs: 5000,
+    });
   } finally {
     await server.close(200);
   }

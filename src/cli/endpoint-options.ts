@@ -37,7 +37,10 @@ export function readEndpointOptions(args: {
 
 function readCertificates(file: string): string {
   const refuse = (reason: string): FenestraError =>
-    new FenestraError('USAGE', { what: `--ca ${file} cannot be used: ${reason}.`, fix: 'Name a PEM file of certificates.' });
+    new FenestraError('USAGE', {
+      what: `--ca ${file} cannot be used: ${reason}.`,
+      fix: 'Name a PEM file of certificates.',
+    });
   let text: string;
   try {
     text = readFileSync(file, 'utf8');

@@ -27,11 +27,7 @@ export async function loadConfig(path: string): Promise<Config> {
   } catch (error) {
     const code = systemCode(error);
     if (code === 'ENOENT') throw new FenestraError('CONFIG_MISSING', { file: path }, error);
-    throw new FenestraError(
-      'CONFIG_UNREADABLE',
-      { file: path, reason: reasonInWords(error) },
-      error,
-    );
+    throw new FenestraError('CONFIG_UNREADABLE', { file: path, reason: reasonInWords(error) }, error);
   }
   const parsed = await parseConfig(text);
   if ('faults' in parsed) throw faultsError(path, parsed.faults);
@@ -57,7 +53,13 @@ async function parseAndValidate(
   text: string,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, customTags: [] });
+  const document = parseDocument(text, {
+    lineCounter: lines,
+    prettyErrors: false,
+    customTags: [],
+    // Its warnings go past every report; what they are about is a fault below.
+    logLevel: 'error',
+  });
   if (document.errors.some(({ code }) => code === 'RESOURCE_EXHAUSTION')) throw new RangeError('nesting');
   if (document.errors.length > 0) {
     return { faults: document.errors.map((error) => syntaxFault(error.pos[0], error.message, lines)) };

@@ -40,11 +40,7 @@ export function asFileError(error: unknown, path: string): unknown {
   if (error instanceof FenestraError) return error;
   const code = systemCode(error);
   if (code === 'ENOENT') return new FenestraError('FILE_CHANGING', { path }, error);
-  return new FenestraError(
-    'FILE_UNREADABLE',
-    { path, reason: reasonInWords(error) },
-    error,
-  );
+  return new FenestraError('FILE_UNREADABLE', { path, reason: reasonInWords(error) }, error);
 }
 
 const GZIP_MAGIC = Buffer.from([0x1f, 0x8b]);

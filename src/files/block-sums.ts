@@ -16,7 +16,7 @@ export class BlockSums {
   #filled = 0;
 
   add(piece: Uint8Array): void {
-    for (let at = 0; at < piece.length; ) {
+    for (let at = 0; at < piece.length;) {
       const part = piece.subarray(at, at + BLOCK - this.#filled);
       this.#sum = crc32(part, this.#sum);
       this.#filled += part.length;
@@ -98,7 +98,7 @@ async function* intoBlocks(
   let block = Buffer.allocUnsafe(Math.min(BLOCK, left));
   let filled = 0;
   for await (const piece of pieces) {
-    for (let at = 0; at < piece.length && left > 0; ) {
+    for (let at = 0; at < piece.length && left > 0;) {
       const part = piece.subarray(at, at + block.length - filled);
       block.set(part, filled);
       filled += part.length;

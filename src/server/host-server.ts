@@ -98,4 +98,3 @@ function answerBrokenRequest(error: Error, socket: Socket | Duplex): void {
   if (socket instanceof Socket) endAfterAnswers(socket, words);
   else socket.end(words);
 }
-

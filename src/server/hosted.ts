@@ -25,5 +25,8 @@ export interface Hosted {
    * An object's bytes `start` to `end`, both included, in pieces of their own, each known to be the object's.
    * @throws FenestraError BODY_DAMAGED or FILE_CHANGING, also half-way
    */
-  pieces(object: StoredObject, part: { readonly start: number; readonly end: number }): AsyncIterable<Uint8Array>;
+  pieces(
+    object: StoredObject,
+    part: { readonly start: number; readonly end: number },
+  ): AsyncIterable<Uint8Array>;
 }

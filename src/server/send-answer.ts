@@ -157,17 +157,14 @@ function sendPage(
  * What cannot be sent as it was published is never sent: the answer is 500, or 503 where a later one will do, and a cut
  * connection once it has begun. What happened is for whoever runs the server: it names places on this machine.
  */
-export function sendFailure(
-  { onFailure, hosted }: Sending,
-  response: ServerResponse,
-  error: unknown,
-): void {
+export function sendFailure({ onFailure, hosted }: Sending, response: ServerResponse, error: unknown): void {
   onFailure?.(error);
   if (response.headersSent || response.destroyed) return void response.destroy();
   const code = error instanceof FenestraError ? error.code : undefined;
   const head = response.req.method === 'HEAD';
   if (code === 'FILE_CHANGING') {
-    const held = hosted.trouble?.() === undefined ? '' : ' The site or its config has a mistake; the log says which.';
+    const held =
+      hosted.trouble?.() === undefined ? '' : ' The site or its config has a mistake; the log says which.';
     const text = `This file is not the one that was surveyed.${held} Load it again in a moment.\n`;
     return sendPage(response, 503, text, { type: 'text/plain', headers: ['Retry-After', '1'], head });
   }

@@ -123,7 +123,7 @@ export const CATALOGUE = {
   STORE_DAMAGED: entry(
     EXIT.store,
     'The store is damaged: {what}.',
-    'Restore {path} from a copy, or move it away and publish again: the site folder is still whole.',
+    'Restore {path} from a copy. Without one, move it away and publish again: the site folder is still whole, and only earlier releases are lost.',
   ),
   STORE_FULL: entry(
     EXIT.store,

@@ -23,10 +23,6 @@ export function writeResult(option: string, file: string, text: string): void {
   try {
     writeFileSync(file, text);
   } catch (error) {
-    throw new FenestraError(
-      'FILE_UNWRITABLE',
-      { option, file, reason: reasonInWords(error) },
-      error,
-    );
+    throw new FenestraError('FILE_UNWRITABLE', { option, file, reason: reasonInWords(error) }, error);
   }
 }

@@ -58,7 +58,13 @@ export async function probeOurselves(
   const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
   try {
     const at = new URL(`http://${view.name}.localhost:${server.port}/`);
-    const run = await probe(at, view, sample, { concurrency: settings.concurrency, all: settings.all, keep: true }, progress);
+    const run = await probe(
+      at,
+      view,
+      sample,
+      { concurrency: settings.concurrency, all: settings.all, keep: true },
+      progress,
+    );
     return outcomeOf(at, true, run);
   } finally {
     await server.close(500);

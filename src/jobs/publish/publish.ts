@@ -121,7 +121,10 @@ export async function carryOut(
 }
 
 /** Sends what is damaged in the store and whole in the site again; visitors get nothing else than before. */
-export async function heal({ project, site, comparison, store }: Prepared, progress: Progress): Promise<void> {
+export async function heal(
+  { project, site, comparison, store }: Prepared,
+  progress: Progress,
+): Promise<void> {
   if (!store || comparison.damage.heals.length === 0) return;
   const { listBodies } = await import('./list-bodies.js');
   const bodies = listBodies(site, comparison, project.config.site);

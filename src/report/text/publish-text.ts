@@ -57,7 +57,10 @@ export function formatComparison(
  * @param tense what becomes of those whose bytes the site holds
  */
 export function formatDamage(
-  { heals, lost }: {
+  {
+    heals,
+    lost,
+  }: {
     readonly heals: readonly { readonly key: string }[];
     readonly lost: readonly { readonly key: string; readonly release: number }[];
   },
