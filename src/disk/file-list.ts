@@ -43,7 +43,8 @@ export class FileList {
     if (fault) return fault;
     this.#files.push({
       key,
-      path,
+      // One string for both, where they are the same.
+      path: key === path ? key : path,
       size: stats.size,
       mtimeMs: stats.mtimeMs,
       ctimeMs: stats.ctimeMs,

@@ -2,23 +2,31 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
-import { fingerprintBatches, type FileToFingerprint, type FingerprintJob } from './fingerprint-batches.js';
+import type { FileColumns } from './file-columns.js';
+import { fingerprintAt, fingerprintBatches, type FingerprintJob } from './fingerprint-batches.js';
 import type { Fingerprint } from './fingerprint.js';
 
 /** Below this a thread costs more than it saves. */
 const WORTH_FILES = 400;
 const WORTH_BYTES = 24 * 2 ** 20;
 
-/** @returns what was learned, in the order of the files @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
+/**
+ * @param learn told what was learned of each file, in any order
+ * @throws FenestraError FILE_UNREADABLE, FILE_CHANGING
+ */
 export async function fingerprintAll(
-  files: readonly FileToFingerprint[],
+  files: FileColumns,
+  learn: (row: number, learned: Fingerprint) => void,
   progress?: (done: number) => void,
-): Promise<Fingerprint[]> {
-  const results = new Array<Fingerprint>(files.length);
+): Promise<void> {
+  const isLearned = new Uint8Array(files.count);
   const job: FingerprintJob = { files, next: new Int32Array(new SharedArrayBuffer(4)) };
   let done = 0;
   const take = (start: number, learned: readonly Fingerprint[]): void => {
-    learned.forEach((each, at) => (results[start + at] = each));
+    learned.forEach((each, at) => {
+      isLearned[start + at] = 1;
+      learn(start + at, each);
+    });
     done += learned.length;
     progress?.(done);
   };
@@ -30,18 +38,12 @@ export async function fingerprintAll(
     await worker?.stop();
   }
   // A batch that the other thread failed on is learned here, where the failure can be reported.
-  for (const [at, file] of files.entries()) {
-    if (results[at] === undefined)
-      await fingerprintBatches(
-        { files: [file], next: new Int32Array(1) },
-        (_start, [learned]) => learned && (results[at] = learned),
-      );
-  }
-  return results;
+  for (let row = isLearned.indexOf(0); row >= 0; row = isLearned.indexOf(0, row + 1))
+    learn(row, await fingerprintAt(files, row));
 }
 
-const isWorthIt = (files: readonly FileToFingerprint[]): boolean =>
-  files.length >= WORTH_FILES || files.reduce((bytes, { size }) => bytes + size, 0) >= WORTH_BYTES;
+const isWorthIt = ({ count, sizes }: FileColumns): boolean =>
+  count >= WORTH_FILES || sizes.reduce((bytes, size) => bytes + size, 0) >= WORTH_BYTES;
 
 function startWorker(
   job: FingerprintJob,

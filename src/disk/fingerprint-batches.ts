@@ -1,17 +1,9 @@
 /** Learning many files in batches that several threads can share. */
-import type { Encoding } from '../core/assign/properties.js';
+import { fileAt, type FileColumns } from './file-columns.js';
 import { fingerprintFile, type Fingerprint } from './fingerprint.js';
 
-export interface FileToFingerprint {
-  /** Absolute. */
-  readonly path: string;
-  readonly size: number;
-  readonly contentType: string;
-  readonly encoding: Encoding | undefined;
-}
-
 export interface FingerprintJob {
-  readonly files: readonly FileToFingerprint[];
+  readonly files: FileColumns;
   /** One number, shared: the first file that nobody has taken. */
   readonly next: Int32Array;
 }
@@ -30,11 +22,17 @@ export async function fingerprintBatches(
 ): Promise<void> {
   for (;;) {
     const start = Atomics.add(next, 0, BATCH);
-    if (start >= files.length) return;
+    if (start >= files.count) return;
     const learned: Fingerprint[] = [];
-    for (const { path, size, contentType, encoding } of files.slice(start, start + BATCH))
-      learned.push(await fingerprintFile(path, size, contentType, encoding));
+    for (let row = start; row < Math.min(files.count, start + BATCH); row++)
+      learned.push(await fingerprintAt(files, row));
     taken(start, learned);
     await pause?.();
   }
+}
+
+/** @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
+export function fingerprintAt(files: FileColumns, row: number): Promise<Fingerprint> {
+  const { path, size, contentType, encoding } = fileAt(files, row);
+  return fingerprintFile(path, size, contentType, encoding);
 }

@@ -11,6 +11,7 @@ import type { ObjectGroup } from '../core/site/groups.js';
 import type { Finding } from '../core/findings/finding.js';
 import type { Facts } from '../core/site/site-object.js';
 import { parseKey } from '../core/site/key.js';
+import type { SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
 import { FOLDER_COLUMNS, KnownFolders, type FolderRows } from './folder-rows.js';
 import { NameTable } from './name-table.js';
@@ -161,30 +162,26 @@ function parseMemo(bytes: Buffer): Memo {
   };
 }
 
-export interface MemoRow extends Remembered {
-  readonly file: SiteFile;
-}
-
 /** Writes a memo whole, under a temporary name first. A memo that cannot be written is only a slower next time. */
 export function writeMemo(
   path: string,
   basis: string,
   takenAt: number,
-  rows: readonly MemoRow[],
+  objects: readonly SurveyObject[],
   folders: FolderRows,
   summary: SiteSummary,
 ): boolean {
   const decisions = new Interned<Decision>();
   const facts = new Interned<Facts>();
-  const numbers = new Float64Array(rows.length * COLUMNS + folders.numbers.length);
-  numbers.set(folders.numbers, rows.length * COLUMNS);
-  rows.forEach(({ file, size, decision, facts: known }, row) => {
+  const numbers = new Float64Array(objects.length * COLUMNS + folders.numbers.length);
+  numbers.set(folders.numbers, objects.length * COLUMNS);
+  objects.forEach(({ stamp, size, decision, facts: known }, row) => {
     numbers.set(
       [
-        file.size,
-        file.mtimeMs,
-        file.ctimeMs,
-        file.inode,
+        stamp.size,
+        stamp.mtimeMs,
+        stamp.ctimeMs,
+        stamp.inode,
         size,
         decisions.place(decision),
         facts.place(known),
@@ -192,13 +189,13 @@ export function writeMemo(
       row * COLUMNS,
     );
   });
-  const names = Buffer.from(rows.map(({ file }) => file.path).join('\0'));
+  const names = Buffer.from(objects.map(({ path: name }) => name).join('\0'));
   const folderNames = Buffer.from(folders.paths.join('\0'));
   const head: Head = {
     format: FORMAT,
     basis,
     takenAt,
-    count: rows.length,
+    count: objects.length,
     folders: folders.paths.length,
     namesBytes: names.length + folderNames.length,
     folderNamesBytes: folderNames.length,
@@ -209,7 +206,7 @@ export function writeMemo(
   const headBytes = Buffer.from(JSON.stringify(head));
   const length = Buffer.alloc(4);
   length.writeUInt32LE(headBytes.length);
-  const digests = Buffer.from(rows.map(({ digest }) => digest).join(''), 'latin1');
+  const digests = Buffer.from(objects.map(({ digest }) => digest).join(''), 'latin1');
   try {
     mkdirSync(dirname(path), { recursive: true });
     writeWhole(path, [length, headBytes, names, folderNames, Buffer.from(numbers.buffer), digests]);

@@ -8,6 +8,8 @@ import type { FileStamp } from '../core/site/survey.js';
 import { isOlder } from './time-step.js';
 import { createEncoder, encodeBytes } from './encode.js';
 
+/** Below this many bytes a buffer of its own costs more than the bytes. */
+const POOLED = 2048;
 /** Bytes up to which a file is read at once; above, it streams. */
 export const WHOLE_LIMIT = 256 * 1024;
 
@@ -21,7 +23,7 @@ export function readWhole(path: string, limit = Infinity): Buffer {
   }
   try {
     const size = Math.min(fstatSync(file).size, limit);
-    const bytes = Buffer.allocUnsafeSlow(size);
+    const bytes = size < POOLED ? Buffer.allocUnsafe(size) : Buffer.allocUnsafeSlow(size);
     let at = 0;
     while (at < size) {
       const read = readSync(file, bytes, at, size - at, at);

@@ -6,12 +6,13 @@ import { createReadPolicy, type ReadableSetting } from '../core/access/read-poli
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding } from '../core/findings/finding.js';
-import type { ObjectHeaders } from '../core/site/site-object.js';
+import type { Facts, ObjectHeaders } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
-import type { SurveyObject } from '../core/site/survey.js';
+import type { FileStamp, SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
-import { readMemo, writeMemo, type Memo, type MemoRow, type Remembered } from './memo.js';
-import { absolutePath, walkSite, type LinkPolicy, type Walked } from './walk.js';
+import { packFiles } from './file-columns.js';
+import { readMemo, writeMemo, type Memo, type Remembered } from './memo.js';
+import { walkSite, type LinkPolicy, type Walked } from './walk.js';
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -38,7 +39,8 @@ export interface SurveyedSite {
   readonly findings: readonly Finding[];
   readonly groups: readonly ObjectGroup[];
   readonly cascade: Cascade;
-  readonly walked: Walked;
+  /** What was left out on the way. */
+  readonly walked: Pick<Walked, 'links' | 'leftOut'>;
   /** When the walk began: milliseconds since the epoch. */
   readonly takenAt: number;
   /** How many files were read because they were new or changed. */
@@ -73,7 +75,7 @@ export async function surveySite(
   if (memo && summary && summary.findingsBasis === findingsBasis) {
     let made: SurveyObject[] | undefined;
     const recall = (): SurveyObject[] => {
-      const toObject = objectMaker(input.readable);
+      const toObject = objectMaker(input.readable, walked.count);
       return walked.files.flatMap((file) => {
         const known = memo.recall(file);
         return known ? toObject(file, known) : [];
@@ -94,24 +96,24 @@ export async function surveySite(
     };
   }
 
-  const { rows, read } = await readRows(input, walked, cascade, memo, memo?.basis === basis, progress);
-  const toObject = objectMaker(input.readable);
-  const objects = rows.map((row) => toObject(row.file, row));
+  const sameBasis = memo?.basis === basis;
+  const { objects, read } = await readObjects(input, walked, cascade, memo, sameBasis, progress);
   const site = {
     objects,
     groups: groupObjects(objects),
     count: objects.length,
-    identity: summary?.identity ?? identityOf(rows),
+    identity: summary?.identity ?? identityOf(objects),
     cascade,
-    walked,
+    // Not the files, which the objects tell of.
+    walked: { links: walked.links, leftOut: walked.leftOut },
     takenAt,
     read,
   };
   const findings = await input.inspect(site);
   if (path !== undefined) {
     // What an Expires date means changes as time goes by, so such findings are looked for each time.
-    const lasting = rows.every(({ decision }) => decision.headers['Expires'] === undefined);
-    writeMemo(path, basis, takenAt, rows, walked.folders, {
+    const lasting = objects.every(({ decision }) => decision.headers['Expires'] === undefined);
+    writeMemo(path, basis, takenAt, objects, walked.folders, {
       identity: site.identity,
       groups: site.groups,
       findings,
@@ -121,75 +123,156 @@ export async function surveySite(
   return { ...site, findings };
 }
 
-async function readRows(
+async function readObjects(
   input: SurveyInput,
   walked: Walked,
   cascade: Cascade,
   memo: Memo | undefined,
   sameBasis: boolean,
   progress?: (done: number, all: number) => void,
-): Promise<{ rows: MemoRow[]; read: number }> {
-  const rows: MemoRow[] = [];
-  const unknown: { readonly row: number; readonly file: SiteFile; readonly decision: Decision }[] = [];
-  for (const [row, file] of walked.files.entries()) {
+): Promise<{ objects: SurveyObject[]; read: number }> {
+  const { files } = walked;
+  const toObject = objectMaker(input.readable, files.length);
+  const objects = new Array<SurveyObject>(files.length);
+  /** The rows of the files that have to be read, and what was decided for them by their names. */
+  const unknown: number[] = [];
+  const decisions: Decision[] = [];
+  for (const [row, file] of files.entries()) {
     const known = memo?.recall(file);
     // With the config unchanged so is every decision; otherwise only the bytes' side is still known.
     const decision = known && sameBasis ? known.decision : cascade.decide(file.key);
-    if (known && sameReading(known.decision, decision)) rows[row] = { file, ...known, decision };
-    else unknown.push({ row, file, decision });
+    if (known && sameReading(known.decision, decision)) objects[row] = toObject(file, { ...known, decision });
+    else {
+      unknown.push(row);
+      decisions.push(decision);
+    }
   }
-  if (unknown.length === 0) return { rows, read: 0 };
+  if (unknown.length === 0) return { objects, read: 0 };
   // What reads files is loaded where there are some to read.
   const { fingerprintAll } = await import('./fingerprint-all.js');
-  const learned = await fingerprintAll(
-    unknown.map(({ file, decision }) => ({
-      path: absolutePath(input.site, file),
-      size: file.size,
-      contentType: decision.headers['Content-Type'] ?? '',
-      encoding: decision.encoding,
-    })),
+  const interned = new Map<string, Facts>();
+  await fingerprintAll(
+    packFiles(input.site, listAt(files, unknown), decisions.map(readAs)),
+    (at, { digest, size, facts: found }) => {
+      const [row = 0, decision] = [unknown[at], decisions[at]];
+      const file = files[row];
+      if (!file || !decision) return;
+      const textual = isText(found.sniffed) && isAlsoSources(decision.headers['Content-Type'] ?? '');
+      // What was sniffed contradicted the name, which meant something else.
+      const facts = intern(interned, textual ? { ...found, sniffed: '' } : found);
+      const decided = textual ? cascade.decide(file.key, true) : decision;
+      objects[row] = toObject(file, { digest, size, facts, decision: decided });
+    },
     (done) => progress?.(done, unknown.length),
   );
-  unknown.forEach(({ row, file, decision }, at) => {
-    const each = learned[at];
-    if (!each) return;
-    const textual = isText(each.facts.sniffed) && isAlsoSources(decision.headers['Content-Type'] ?? '');
-    // What was sniffed contradicted the name, which meant something else.
-    const facts = textual ? { ...each.facts, sniffed: '' } : each.facts;
-    rows[row] = { file, ...each, facts, decision: textual ? cascade.decide(file.key, true) : decision };
-  });
-  return { rows, read: unknown.length };
+  return { objects, read: unknown.length };
+}
+
+const readAs = ({ headers, encoding }: Decision): { contentType: string; encoding: Decision['encoding'] } => ({
+  contentType: headers['Content-Type'] ?? '',
+  encoding,
+});
+
+function* listAt(files: readonly SiteFile[], rows: readonly number[]): Generator<SiteFile> {
+  for (const row of rows) {
+    const file = files[row];
+    if (file) yield file;
+  }
+}
+
+/** Many files are known by few facts. */
+function intern(known: Map<string, Facts>, facts: Facts): Facts {
+  const text = `${facts.sniffed} ${facts.charset} ${facts.utf8} ${facts.emails}`;
+  const same = known.get(text);
+  if (!same) known.set(text, facts);
+  return same ?? facts;
 }
 
 /** Whether what was learned under one decision holds under another: the same bytes go out, read as the same type. */
 const sameReading = (a: Decision, b: Decision): boolean =>
   a.encoding === b.encoding && a.headers['Content-Type'] === b.headers['Content-Type'];
 
-function objectMaker(readable: ReadableSetting): (file: SiteFile, known: Remembered) => SurveyObject {
+/** @param most how many objects will be made */
+function objectMaker(
+  readable: ReadableSetting,
+  most: number,
+): (file: SiteFile, known: Remembered) => SurveyObject {
   const policy = createReadPolicy(readable);
-  return (file, { decision, digest, size, facts }) => ({
-    key: file.key,
-    size,
-    digest,
-    headers: decision.headers,
-    path: file.path,
-    stamp: file,
-    decision,
-    facts,
-    public: policy.isReadable(file.key),
-  });
+  const stamps = new Stamps(most);
+  return (file, known) => new Surveyed(file, known, policy.isReadable(file.key), stamps);
+}
+
+/** One of possibly very many: what is the same for others is shared with them, and what are numbers lies in columns. */
+class Surveyed implements SurveyObject {
+  readonly key: string;
+  readonly size: number;
+  readonly digest: string;
+  readonly path: string;
+  readonly decision: Decision;
+  readonly facts: Facts;
+  readonly public: boolean;
+  readonly #stamps: Stamps;
+  readonly #row: number;
+
+  constructor(file: SiteFile, known: Remembered, isPublic: boolean, stamps: Stamps) {
+    this.key = file.key;
+    this.size = known.size;
+    this.digest = known.digest;
+    this.path = file.path;
+    this.decision = known.decision;
+    this.facts = known.facts;
+    this.public = isPublic;
+    this.#stamps = stamps;
+    this.#row = stamps.add(file);
+  }
+
+  get headers(): ObjectHeaders {
+    return this.decision.headers;
+  }
+
+  get stamp(): FileStamp {
+    return this.#stamps.at(this.#row);
+  }
+}
+
+const STAMP = 4;
+
+class Stamps {
+  readonly #numbers: Float64Array;
+  #count = 0;
+
+  constructor(most: number) {
+    this.#numbers = new Float64Array(most * STAMP);
+  }
+
+  add({ size, mtimeMs, ctimeMs, inode }: FileStamp): number {
+    const at = this.#count * STAMP;
+    this.#numbers[at] = size;
+    this.#numbers[at + 1] = mtimeMs;
+    this.#numbers[at + 2] = ctimeMs;
+    this.#numbers[at + 3] = inode;
+    return this.#count++;
+  }
+
+  at(row: number): FileStamp {
+    const [size = 0, mtimeMs = 0, ctimeMs = 0, inode = 0] = this.#numbers.subarray(
+      row * STAMP,
+      (row + 1) * STAMP,
+    );
+    return { size, mtimeMs, ctimeMs, inode };
+  }
 }
 
 const digestOf = (value: unknown): string => crypto.hash('sha256', JSON.stringify(value), 'hex');
 
-function identityOf(rows: readonly MemoRow[]): string {
+function identityOf(objects: readonly SurveyObject[]): string {
   const texts = new Map<ObjectHeaders, string>();
   const hash = crypto.createHash('sha256');
-  for (const { file, digest, decision } of rows) {
-    let text = texts.get(decision.headers);
+  for (const { key, digest, headers } of objects) {
+    let text = texts.get(headers);
     if (text === undefined)
-      texts.set(decision.headers, (text = JSON.stringify(Object.entries(decision.headers).sort())));
-    hash.update(`${file.key}\0${digest}\0${text}\0`);
+      texts.set(headers, (text = JSON.stringify(Object.entries(headers).sort())));
+    hash.update(`${key}\0${digest}\0${text}\0`);
   }
   return hash.digest('hex');
 }

@@ -176,4 +176,3 @@ function byKey(a: Dirent, b: Dirent): number {
   return compareKeys(a.isDirectory() ? `${a.name}/` : a.name, b.isDirectory() ? `${b.name}/` : b.name);
 }
 
-export const absolutePath = (site: string, file: { readonly path: string }): string => join(site, file.path);

@@ -24,7 +24,8 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   let latest = note?.latest ?? 0;
   const change = (key: string, becomes: Omit<ObjectRow, 'since'> | undefined): void => {
     const was = rows.current.get([bucket.name, key]);
-    rows.undo.put([bucket.name, release, key], was ?? null);
+    // Before the first release there was nothing, which needs no rows to lead back to.
+    if (release > 1) rows.undo.put([bucket.name, release, key], was ?? null);
     if (was) {
       objects--;
       bytes -= was.size;

@@ -54,6 +54,8 @@ export class BodyWriter {
 
   settle(): void {
     this.#writer.finishBatch();
+    // Indexed now, which tells as well.
+    this.#taken.clear();
   }
 
   close(): void {

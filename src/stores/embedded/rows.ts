@@ -5,7 +5,8 @@ import type { ReleaseRecord } from '../../core/release/release.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import { OWN_FILE } from './layout.js';
-import { Table, type RowKey } from './table.js';
+import { Labels } from './labels.js';
+import { Table, type RowCodec, type RowKey } from './table.js';
 
 export interface ObjectRow {
   readonly digest: string;
@@ -82,13 +83,15 @@ export function openDatabase(path: string, readOnly = false): RootDatabase {
 }
 
 export function openRows(root: RootDatabase, path: string): Rows {
-  const table = <V, K extends RowKey>(name: string): Table<V, K> => new Table<V, K>(root, name, path);
+  const table = <V, K extends RowKey>(name: string, codec?: RowCodec<V>): Table<V, K> =>
+    new Table<V, K>(root, name, path, codec);
+  const { codec } = new Labels(root, table('label'), path);
   return {
     root,
     note: table('note'),
     buckets: table('bucket'),
-    current: table('object'),
-    undo: table('change'),
+    current: table('object', codec as RowCodec<ObjectRow>),
+    undo: table('change', codec),
     releases: table('release'),
     bodies: table('body'),
     blocks: table('block'),

@@ -10,6 +10,11 @@ import { withKey, type ObjectRow, type Rows } from './rows.js';
 /** No published key is longer, and LMDB refuses longer ones. Bytes. */
 export const MOST_KEY = 1024;
 
+/** What was there before the first release. */
+async function* nothing(): AsyncGenerator<StoredObject> {
+  // None.
+}
+
 export class EmbeddedSnapshot implements Snapshot {
   readonly state: BucketState;
   readonly #layout: Layout;
@@ -25,15 +30,16 @@ export class EmbeddedSnapshot implements Snapshot {
     this.#transaction = transaction;
     this.state = state;
     this.#back =
-      state.release === head ? new Map() : rowsBack(rows, state.name, head, state.release, transaction);
+      state.release === head || state.release === 0 ? new Map() : rowsBack(rows, state.name, head, state.release, transaction);
   }
 
   objects(): AsyncIterable<StoredObject> {
+    if (this.state.release === 0) return nothing();
     return listRows(this.#rows, this.state.name, this.#back, this.#transaction);
   }
 
   async find(key: string): Promise<StoredObject | undefined> {
-    if (key.length > MOST_KEY) return undefined;
+    if (key.length > MOST_KEY || this.state.release === 0) return undefined;
     const back = this.#back.get(key);
     const row = back === undefined ? this.#rows.current.get([this.state.name, key], this.#transaction) : back;
     return row ? withKey(key, row) : undefined;

@@ -4,7 +4,7 @@
  */
 import { crc32 } from 'node:zlib';
 import type { Database, RootDatabase, Transaction } from 'lmdb';
-import { Packr } from 'msgpackr';
+import { Packr, REUSE_BUFFER_MODE } from 'msgpackr';
 import { fromBufferKey, toBufferKey } from 'ordered-binary';
 import { FenestraError } from '../../core/errors/catalogue.js';
 
@@ -20,11 +20,22 @@ export interface KeyRange<K> {
 const CHECKSUM = 4;
 const packr = new Packr({ useRecords: false });
 
-/** Checksum, then value. */
-export function encodeRow(key: RowKey, value: unknown): Buffer {
-  const packed = packr.pack(value);
-  const row = Buffer.allocUnsafe(CHECKSUM + packed.length);
-  packed.copy(row, CHECKSUM);
+interface PackedAt {
+  readonly start: number;
+  readonly end: number;
+}
+
+/** Used for one row after the other: a large release makes hundreds of thousands. */
+let scratch = Buffer.allocUnsafeSlow(4096);
+
+/** Checksum, then value; good until the next row is encoded. */
+function encodeRow(key: RowKey, value: unknown): Buffer {
+  // In this mode it gives its own buffer, in which the value lies from `start` to `end`.
+  const { start, end, buffer, byteOffset } = packr.pack(value, REUSE_BUFFER_MODE) as Buffer & PackedAt;
+  const packed = new Uint8Array(buffer, byteOffset + start, end - start);
+  if (CHECKSUM + packed.length > scratch.length) scratch = Buffer.allocUnsafeSlow(2 * (CHECKSUM + packed.length));
+  const row = scratch.subarray(0, CHECKSUM + packed.length);
+  row.set(packed, CHECKSUM);
   row.writeUInt32LE(checksumOf(toBufferKey(key), row), 0);
   return row;
 }
@@ -46,12 +57,21 @@ export function nameRow(table: string, key: Uint8Array): string {
   return `the row ${[parts].flat().map(String).join(' / ')} of the table ${table}`;
 }
 
+/** How values are laid out in rows. */
+export interface RowCodec<V> {
+  pack(value: V): unknown;
+  unpack(packed: unknown): V;
+}
+
 export class Table<V, K extends RowKey> {
   readonly name: string;
   readonly #path: string;
   readonly #rows: Database<Buffer, K>;
+  readonly #codec: RowCodec<V> | undefined;
 
-  constructor(root: RootDatabase, name: string, path: string) {
+  /** @param codec undefined where values are laid out as they are */
+  constructor(root: RootDatabase, name: string, path: string, codec?: RowCodec<V>) {
+    this.#codec = codec;
     this.name = name;
     this.#path = path;
     this.#rows = root.openDB<Buffer, K>({ name, encoding: 'binary' });
@@ -73,7 +93,7 @@ export class Table<V, K extends RowKey> {
   }
 
   put(key: K, value: V): void {
-    this.#rows.putSync(key, encodeRow(key, value));
+    this.#rows.putSync(key, encodeRow(key, this.#codec ? this.#codec.pack(value) : value));
   }
 
   remove(key: K): void {
@@ -100,6 +120,7 @@ export class Table<V, K extends RowKey> {
         what: `${nameRow(this.name, raw)} is not as it was written`,
         path: this.#path,
       });
-    return packr.unpack(row.subarray(CHECKSUM)) as V;
+    const value: unknown = packr.unpack(row.subarray(CHECKSUM));
+    return this.#codec ? this.#codec.unpack(value) : (value as V);
   }
 }

@@ -180,6 +180,7 @@ const MOST_UNWRITTEN = 2 ** 24;
 
 export const TABLES: ReadonlySet<string> = new Set([
   'note',
+  'label',
   'bucket',
   'object',
   'change',
