@@ -21,7 +21,13 @@ export interface Fingerprint {
 
 const SNIFF_BYTES = 4100;
 
-/** @throws FenestraError FILE_UNREADABLE, FILE_CHANGING */
+/** A thread learns one file after the other. */
+const scratch = Buffer.allocUnsafeSlow(WHOLE_LIMIT);
+
+/**
+ * One at a time: what is read of a small file is good until the next one.
+ * @throws FenestraError FILE_UNREADABLE, FILE_CHANGING
+ */
 export async function fingerprintFile(
   path: string,
   size: number,
@@ -29,7 +35,7 @@ export async function fingerprintFile(
   encoding: Encoding | undefined,
 ): Promise<Fingerprint> {
   if (size > WHOLE_LIMIT) return fingerprintLarge(path, size, contentType, encoding);
-  const raw = readWhole(path);
+  const raw = readWhole(path, Infinity, scratch);
   if (raw.length !== size) throw new FenestraError('FILE_CHANGING', { path });
   const bytes =
     encoding === undefined || isAlreadyEncoded(path, raw, encoding) ? raw : encodeBytes(raw, encoding);

@@ -8,13 +8,14 @@ import type { FileStamp } from '../core/site/survey.js';
 import { isOlder } from './time-step.js';
 import { createEncoder, encodeBytes } from './encode.js';
 
-/** Below this many bytes a buffer of its own costs more than the bytes. */
-const POOLED = 2048;
 /** Bytes up to which a file is read at once; above, it streams. */
 export const WHOLE_LIMIT = 256 * 1024;
 
-/** @throws FenestraError FILE_UNREADABLE, or FILE_CHANGING when it shrinks or goes while it is read */
-export function readWhole(path: string, limit = Infinity): Buffer {
+/**
+ * @param into where to put the bytes when there is room for them: then what is returned is a part of it
+ * @throws FenestraError FILE_UNREADABLE, or FILE_CHANGING when it shrinks or goes while it is read
+ */
+export function readWhole(path: string, limit = Infinity, into?: Buffer): Buffer {
   let file: number;
   try {
     file = openSync(path, 'r');
@@ -23,7 +24,7 @@ export function readWhole(path: string, limit = Infinity): Buffer {
   }
   try {
     const size = Math.min(fstatSync(file).size, limit);
-    const bytes = size < POOLED ? Buffer.allocUnsafe(size) : Buffer.allocUnsafeSlow(size);
+    const bytes = into && size <= into.length ? into.subarray(0, size) : Buffer.allocUnsafeSlow(size);
     let at = 0;
     while (at < size) {
       const read = readSync(file, bytes, at, size - at, at);
@@ -51,9 +52,9 @@ const GZIP_MAGIC = Buffer.from([0x1f, 0x8b]);
 export const isAlreadyEncoded = (path: string, head: Buffer, encoding: Encoding): boolean =>
   encoding === 'gzip' ? head.subarray(0, 2).equals(GZIP_MAGIC) : /\.br$/i.test(path);
 
-/** The bytes as they are published. */
-export function readPublished(path: string, encoding: Encoding | undefined): Buffer {
-  const raw = readWhole(path);
+/** The bytes as they are published. @param into as with `readWhole` */
+export function readPublished(path: string, encoding: Encoding | undefined, into?: Buffer): Buffer {
+  const raw = readWhole(path, Infinity, into);
   return encoding === undefined || isAlreadyEncoded(path, raw, encoding) ? raw : encodeBytes(raw, encoding);
 }
 
@@ -134,8 +135,8 @@ export function openPublished(
 ) {
   return {
     path,
-    read: (): { bytes: Buffer; verified: boolean } => ({
-      bytes: readPublished(path, encoding),
+    read: (into?: Buffer): { bytes: Buffer; verified: boolean } => ({
+      bytes: readPublished(path, encoding, into),
       verified: encoding === undefined && isUntouched(path, stamp, surveyedAt),
     }),
     pieces: () => piecesPublished(path, encoding),

@@ -168,7 +168,10 @@ async function readObjects(
   return { objects, read: unknown.length };
 }
 
-const readAs = ({ headers, encoding }: Decision): { contentType: string; encoding: Decision['encoding'] } => ({
+const readAs = ({
+  headers,
+  encoding,
+}: Decision): { contentType: string; encoding: Decision['encoding'] } => ({
   contentType: headers['Content-Type'] ?? '',
   encoding,
 });
@@ -270,8 +273,7 @@ function identityOf(objects: readonly SurveyObject[]): string {
   const hash = crypto.createHash('sha256');
   for (const { key, digest, headers } of objects) {
     let text = texts.get(headers);
-    if (text === undefined)
-      texts.set(headers, (text = JSON.stringify(Object.entries(headers).sort())));
+    if (text === undefined) texts.set(headers, (text = JSON.stringify(Object.entries(headers).sort())));
     hash.update(`${key}\0${digest}\0${text}\0`);
   }
   return hash.digest('hex');

@@ -175,4 +175,3 @@ const byName = (a: Dirent, b: Dirent): number => (a.name < b.name ? -1 : 1);
 function byKey(a: Dirent, b: Dirent): number {
   return compareKeys(a.isDirectory() ? `${a.name}/` : a.name, b.isDirectory() ? `${b.name}/` : b.name);
 }
-

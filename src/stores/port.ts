@@ -64,8 +64,11 @@ export interface BodySource {
   readonly object: SiteObject;
   /** Where they come from, for messages. */
   readonly path: string;
-  /** All the bytes; asked for only when the object is small. */
-  read(): ReadBody | Promise<ReadBody>;
+  /**
+   * All the bytes; asked for only when the object is small.
+   * @param into where they may be put when there is room for them; they are given back as a part of it then
+   */
+  read(into?: Buffer): ReadBody | Promise<ReadBody>;
   /** The bytes piece by piece; whoever takes them verifies them. */
   pieces(): Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
 }

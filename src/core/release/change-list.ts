@@ -31,6 +31,16 @@ export interface SettingChange {
 
 const state = ({ size, digest, headers }: SiteObject): ObjectState => ({ size, digest, headers });
 
+/** A change as documents show it: what it becomes is kept as the whole object, since a first release has very many. */
+export const showChange = (change: Change): Change => {
+  const { becomes } = change;
+  return becomes && 'key' in becomes ? { ...change, becomes: state(becomes as SiteObject) } : change;
+};
+
+/** The object that a change puts; undefined where it removes one. */
+export const objectToPut = ({ key, becomes }: Change): SiteObject | undefined =>
+  becomes && ('key' in becomes ? (becomes as SiteObject) : { key, ...becomes });
+
 /** What publishing would do to the objects of a bucket. */
 export interface ObjectComparison {
   /** What would change, in key order: no `keep`. */
@@ -93,7 +103,8 @@ const iterate = <T>(items: Ordered<T>): Iterator<T> | AsyncIterator<T> =>
 
 /** Undefined where nothing would change. */
 function compareOne(object: SiteObject, stored: StoredObject | undefined): Change | undefined {
-  const becomes = state(object);
+  const { key, size, digest, headers } = object;
+  const becomes: SiteObject = { key, size, digest, headers };
   if (!stored) return { key: object.key, change: 'add', becomes };
   if (stored.digest !== object.digest)
     return { key: object.key, change: 'replace', was: state(stored), becomes };

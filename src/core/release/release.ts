@@ -2,7 +2,7 @@
 import { FenestraError } from '../errors/catalogue.js';
 import type { Access, BucketSettings } from '../hosting/bucket-view.js';
 import type { SiteObject } from '../site/site-object.js';
-import type { Change, ChangeTotals } from './change-list.js';
+import { objectToPut, type Change, type ChangeTotals } from './change-list.js';
 
 export interface ReleaseRecord {
   readonly release: number;
@@ -39,9 +39,10 @@ export interface ReleasePlan {
 export function planRows(changes: readonly Change[]): { put: SiteObject[]; remove: string[] } {
   const put: SiteObject[] = [];
   const remove: string[] = [];
-  for (const { key, change, becomes } of changes) {
-    if (change === 'remove') remove.push(key);
-    else if (becomes) put.push({ key, ...becomes });
+  for (const change of changes) {
+    const object = objectToPut(change);
+    if (object) put.push(object);
+    else remove.push(change.key);
   }
   return { put, remove };
 }

@@ -152,7 +152,7 @@ async function send(
 const countingPieces = (body: BodySource, advance: (taken: number) => void): BodySource => ({
   object: body.object,
   path: body.path,
-  read: () => body.read(),
+  read: (into) => body.read(into),
   async *pieces() {
     let taken = 0;
     for await (const piece of body.pieces()) {

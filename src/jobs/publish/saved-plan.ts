@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
-import type { Change, SettingChange } from '../../core/release/change-list.js';
+import { showChange, type Change, type SettingChange } from '../../core/release/change-list.js';
 import { countOf } from '../../core/words/counts.js';
 import { writeResult } from '../check/baseline-file.js';
 import type { Comparison } from './comparison.js';
@@ -23,7 +23,7 @@ const planOf = (bucket: string, { bucket: state, entries, settings }: Comparison
   bucket,
   base: state?.release ?? 0,
   access: state?.access ?? 'closed',
-  changes: entries,
+  changes: entries.map(showChange),
   settings,
 });
 

@@ -1,5 +1,10 @@
 /** The JSON documents of a history. */
-import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import {
+  showChange,
+  type Change,
+  type ChangeTotals,
+  type SettingChange,
+} from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 
 /** A release with its time as ISO 8601. */
@@ -46,4 +51,9 @@ export const releaseChangesJson = (
     readonly entries: readonly Change[] | undefined;
     readonly settings: readonly SettingChange[];
   },
-): ReleaseChangesJson => ({ bucket, ...releaseJson(record), changes: entries ?? [], settings });
+): ReleaseChangesJson => ({
+  bucket,
+  ...releaseJson(record),
+  changes: (entries ?? []).map(showChange),
+  settings,
+});

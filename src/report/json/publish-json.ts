@@ -1,6 +1,11 @@
 /** The one JSON document of a publish, and of a restore. */
 import type { Finding } from '../../core/findings/finding.js';
-import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import {
+  showChange,
+  type Change,
+  type ChangeTotals,
+  type SettingChange,
+} from '../../core/release/change-list.js';
 import { listStale } from '../../core/release/stale.js';
 
 export interface PublishJson {
@@ -57,7 +62,7 @@ export const publishJson = (
     address,
     release,
     ...(restores === undefined ? {} : { restores }),
-    changes: entries,
+    changes: entries.map(showChange),
     settings,
     totals: { ...totals, toSend },
     findings,

@@ -33,7 +33,8 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     if (becomes) {
       const since = sinceOf(key, was);
       latest = Math.max(latest, since);
-      rows.current.put([bucket.name, key], { ...becomes, since });
+      const { digest, size, headers } = becomes;
+      rows.current.put([bucket.name, key], { digest, size, since, headers });
       objects++;
       bytes += becomes.size;
     } else rows.current.remove([bucket.name, key]);

@@ -11,7 +11,6 @@ import {
   readSync,
   renameSync,
   rmSync,
-  writevSync,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
@@ -45,7 +44,7 @@ export class BodyWriter {
     const { digest, size } = body.object;
     if (!this.#taken.has(digest) && !isBodyWhole(this.#rows, digest)) {
       this.#taken.add(digest);
-      if (size <= PACK_LIMIT) this.#writer.append(digest, await readSmall(body));
+      if (size <= PACK_LIMIT) this.#writer.append(digest, await readSmall(body, this.#writer.roomFor(size)));
       else await putLarge(this.#layout, this.#writer, body);
     }
     // Other work gets a turn now and then.
@@ -63,9 +62,9 @@ export class BodyWriter {
   }
 }
 
-async function readSmall(body: BodySource): Promise<Buffer> {
+async function readSmall(body: BodySource, into: Buffer): Promise<Buffer> {
   const { object, path } = body;
-  const given = body.read();
+  const given = body.read(into);
   const { bytes, verified } = given instanceof Promise ? await given : given;
   if (bytes.length !== object.size || (!verified && sha256(bytes) !== object.digest))
     throw new FenestraError('FILE_CHANGING', { path });
@@ -109,15 +108,6 @@ async function putLarge(layout: Layout, writer: PackWriter, body: BodySource): P
 /** Bytes after which a large body lets other work have a turn. */
 const PAUSE_BYTES = 16 * 2 ** 20;
 
-// Most operating systems take at most this many pieces in one call.
-const MOST_PIECES = 1024;
-
-function writeAllOf(file: number, pieces: readonly Buffer[], bytes: number): void {
-  const written = pieces.length <= MOST_PIECES ? writevSync(file, pieces) : 0;
-  // A short write is rare and means that the disk is nearly full: what is left is written plainly, or fails with the reason.
-  if (written < bytes) writeAll(file, Buffer.concat(pieces).subarray(written));
-}
-
 /** Appends to a pack of its own, so that two publishers never share a file. */
 class PackWriter {
   readonly #layout: Layout;
@@ -127,8 +117,9 @@ class PackWriter {
   #offset = 0;
   /** Bytes of the pack that entries lead to. */
   #indexed = 0;
-  #pending: Buffer[] = [];
-  #pendingBytes = 0;
+  /** What is not written yet: bodies one after the other, most of them read right into it. */
+  readonly #block = Buffer.allocUnsafeSlow(WRITE_BYTES);
+  #filled = 0;
   #batchBytes = 0;
   #places: [string, BodyPlace][] = [];
   #sums: [string, Buffer][] = [];
@@ -144,14 +135,22 @@ class PackWriter {
     this.#moves = moves;
   }
 
+  /** Where the next body may be put before it is appended. */
+  roomFor(size: number): Buffer {
+    if (this.#filled + size > this.#block.length) this.#write();
+    return this.#block.subarray(this.#filled, this.#filled + size);
+  }
+
+  /** @param bytes no more than go into a pack */
   append(digest: string, bytes: Buffer): void {
     if (this.#file === undefined) this.#begin();
+    const room = this.roomFor(bytes.length);
+    // Nothing to do where they lie there already.
+    if (bytes.buffer !== room.buffer || bytes.byteOffset !== room.byteOffset) room.set(bytes);
     this.#places.push([digest, [this.#name, this.#offset, bytes.length]]);
     this.#offset += bytes.length;
-    this.#pending.push(bytes);
-    this.#pendingBytes += bytes.length;
+    this.#filled += bytes.length;
     this.#batchBytes += bytes.length;
-    if (this.#pendingBytes >= WRITE_BYTES) this.#write();
     if (this.#batchBytes >= BATCH_BYTES) this.finishBatch();
   }
 
@@ -204,10 +203,9 @@ class PackWriter {
   }
 
   #write(): void {
-    if (this.#file === undefined || this.#pendingBytes === 0) return;
-    writeAllOf(this.#file, this.#pending, this.#pendingBytes);
-    this.#pending = [];
-    this.#pendingBytes = 0;
+    if (this.#file === undefined || this.#filled === 0) return;
+    writeAll(this.#file, this.#block.subarray(0, this.#filled));
+    this.#filled = 0;
   }
 }
 

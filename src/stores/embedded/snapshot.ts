@@ -30,7 +30,9 @@ export class EmbeddedSnapshot implements Snapshot {
     this.#transaction = transaction;
     this.state = state;
     this.#back =
-      state.release === head || state.release === 0 ? new Map() : rowsBack(rows, state.name, head, state.release, transaction);
+      state.release === head || state.release === 0
+        ? new Map()
+        : rowsBack(rows, state.name, head, state.release, transaction);
   }
 
   objects(): AsyncIterable<StoredObject> {

@@ -33,7 +33,8 @@ function encodeRow(key: RowKey, value: unknown): Buffer {
   // In this mode it gives its own buffer, in which the value lies from `start` to `end`.
   const { start, end, buffer, byteOffset } = packr.pack(value, REUSE_BUFFER_MODE) as Buffer & PackedAt;
   const packed = new Uint8Array(buffer, byteOffset + start, end - start);
-  if (CHECKSUM + packed.length > scratch.length) scratch = Buffer.allocUnsafeSlow(2 * (CHECKSUM + packed.length));
+  if (CHECKSUM + packed.length > scratch.length)
+    scratch = Buffer.allocUnsafeSlow(2 * (CHECKSUM + packed.length));
   const row = scratch.subarray(0, CHECKSUM + packed.length);
   row.set(packed, CHECKSUM);
   row.writeUInt32LE(checksumOf(toBufferKey(key), row), 0);
