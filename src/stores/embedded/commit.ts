@@ -3,7 +3,8 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { sinceAfter } from '../../core/release/since.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState } from '../port.js';
-import { NOTE, type ObjectRow, type Rows } from './rows.js';
+import type { ObjectRow } from './object-row.js';
+import { NOTE, type Rows } from './rows.js';
 
 /**
  * Writes a release's rows, and an undo row for each that it changes.

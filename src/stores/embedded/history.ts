@@ -2,7 +2,8 @@
 import type { Transaction } from 'lmdb';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { objectsOf, releasesOf, undoOf, withKey, type ObjectRow, type Rows } from './rows.js';
+import { withKey, type ObjectRow } from './object-row.js';
+import { objectsOf, releasesOf, undoOf, type Rows } from './rows.js';
 
 /** The rows in which an earlier release differs from the current one: null where it had no object of that key. */
 export function rowsBack(

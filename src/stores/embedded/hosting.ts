@@ -4,7 +4,8 @@ import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosting } from '../port.js';
 import type { Layout } from './layout.js';
 import { readBody, readSmallBody } from './open-body.js';
-import { withKey, type Rows } from './rows.js';
+import { withKey } from './object-row.js';
+import { type Rows } from './rows.js';
 import { MOST_KEY } from './snapshot.js';
 
 export function hostRows(layout: Layout, rows: Rows): Hosting {

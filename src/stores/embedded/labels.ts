@@ -6,7 +6,7 @@ import * as crypto from 'node:crypto';
 import type { RootDatabase } from 'lmdb';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
-import type { ObjectRow } from './rows.js';
+import type { ObjectRow } from './object-row.js';
 import type { RowCodec, Table } from './table.js';
 
 const NAME_BYTES = 6;

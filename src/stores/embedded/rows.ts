@@ -2,18 +2,11 @@
 import { chmodSync } from 'node:fs';
 import { open, type RootDatabase } from 'lmdb';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import { OWN_FILE } from './layout.js';
 import { Labels } from './labels.js';
+import type { ObjectRow } from './object-row.js';
 import { Table, type RowCodec, type RowKey } from './table.js';
-
-export interface ObjectRow {
-  readonly digest: string;
-  readonly size: number;
-  readonly since: number;
-  readonly headers: ObjectHeaders;
-}
 
 /** A body in a pack file. */
 export type PackedPlace = readonly [pack: string, offset: number, length: number];
@@ -128,14 +121,6 @@ export const releasesOf = (
 });
 
 export const LAST_RELEASE = Number.MAX_SAFE_INTEGER - 1;
-
-export const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
-  key,
-  digest,
-  size,
-  since,
-  headers,
-});
 
 /** Removes a bucket with its objects and releases. Inside a write transaction. */
 export function removeRows({ buckets, current, undo, releases }: Rows, bucket: string): void {

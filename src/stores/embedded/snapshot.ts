@@ -5,7 +5,8 @@ import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
 import { listRows, rowsBack } from './history.js';
 import type { Layout } from './layout.js';
 import { readBody } from './open-body.js';
-import { withKey, type ObjectRow, type Rows } from './rows.js';
+import { withKey, type ObjectRow } from './object-row.js';
+import { type Rows } from './rows.js';
 
 /** No published key is longer, and LMDB refuses longer ones. Bytes. */
 export const MOST_KEY = 1024;
