@@ -4,7 +4,8 @@ import { PROGRESS_KINDS, type ProgressKind } from './terminal.js';
 
 /** Options that every command takes. */
 export interface CommonArgs {
-  readonly config: string;
+  /** A file, or the folder that it stands in; undefined for the nearest one upwards. */
+  readonly config: string | undefined;
   readonly json: boolean;
   readonly progress: ProgressKind;
   readonly debug: boolean;
@@ -12,7 +13,11 @@ export interface CommonArgs {
 
 export const commonOptions = (yargs: Argv): Argv<CommonArgs> =>
   yargs
-    .option('config', { type: 'string', default: 'fenestra.yaml', describe: 'the config', requiresArg: true })
+    .option('config', {
+      type: 'string',
+      describe: 'the config, or its folder; without it, the nearest fenestra.yaml at or above this folder',
+      requiresArg: true,
+    })
     .option('json', {
       type: 'boolean',
       default: false,

@@ -2,6 +2,12 @@
 import yargs, { type Argv } from 'yargs';
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
 import { asSystemError } from '../core/errors/system-error.js';
+import {
+  completeCommands,
+  createCommandLine,
+  plainCommand,
+  type CommandLine,
+} from '../core/words/command-line.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
 import type { Command } from './command.js';
@@ -12,6 +18,7 @@ import { createTerminal } from './terminal.js';
 
 export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
   const debug = words.includes('--debug');
+  let command = plainCommand;
   try {
     const asked = words[0] === 'help' && words[1] !== undefined ? [words[1], '--help'] : words;
     const entry = findEntry(asked, table);
@@ -21,9 +28,10 @@ export async function runCommand(words: readonly string[], table: readonly Table
       await entry.load(),
       [...asked.slice(0, at), ...asked.slice(at + 1)],
       (again) => runCommand(again, table),
+      (made) => (command = made),
     );
   } catch (error) {
-    return reportFailure(error, debug);
+    return reportFailure(error, debug, command);
   }
 }
 
@@ -52,6 +60,8 @@ async function runEntry(
   command: Command<never>,
   words: readonly string[],
   runAgain: (words: readonly string[]) => Promise<number>,
+  /** Told how the commands are made that are printed. */
+  tell: (command: CommandLine) => void,
 ): Promise<number> {
   let running: Promise<number | undefined> | undefined;
   let known: readonly string[] = [];
@@ -87,8 +97,10 @@ async function runEntry(
       },
       // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
       (args) => {
-        const { json, progress } = args as unknown as CommonArgs;
-        const terminal = createTerminal(json, progress);
+        const { json, progress, config, to } = args as unknown as CommonArgs & { readonly to?: string };
+        const line = createCommandLine({ to, config });
+        tell(line);
+        const terminal = createTerminal(json, progress, line);
         running = command.run(args as never, terminal, runAgain).finally(() => terminal.end());
       },
     )
@@ -118,7 +130,7 @@ const listOptions = (parser: object): string[] =>
   Object.keys((parser as { getOptions?: () => { key: object } }).getOptions?.().key ?? {});
 
 /** One short paragraph on stderr: what happened, where, what to do. */
-export function reportFailure(error: unknown, debug: boolean): number {
+export function reportFailure(error: unknown, debug: boolean, command = plainCommand): number {
   const known =
     error instanceof FenestraError
       ? error
@@ -129,7 +141,9 @@ export function reportFailure(error: unknown, debug: boolean): number {
           error,
         ));
   // What it quotes may come from a file, a store or another host.
-  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(known.fix)}\n`);
+  process.stderr.write(
+    `fenestra: ${visible(known.message)}\n${visible(known.fixWith((fix) => completeCommands(fix, command)))}\n`,
+  );
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

@@ -1,4 +1,5 @@
 /** The one place where commands meet the terminal: results to stdout, questions and progress to stderr. */
+import { plainCommand, type CommandLine } from '../core/words/command-line.js';
 import { createPaint, visible, type Paint } from '../report/text/paint.js';
 import type { Progress } from '../jobs/progress.js';
 import type { Questions } from '../jobs/questions.js';
@@ -37,12 +38,16 @@ export interface Terminal {
   end(): void;
 }
 
-export function createTerminal(json: boolean, kind: ProgressKind = 'line'): Terminal {
+export function createTerminal(
+  json: boolean,
+  kind: ProgressKind = 'line',
+  command: CommandLine = plainCommand,
+): Terminal {
   const coloured = (stream: NodeJS.WriteStream): boolean =>
     process.env['NO_COLOR'] === undefined && (stream.isTTY || process.env['FORCE_COLOR'] !== undefined);
   const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || 110);
-  const paint = createPaint(coloured(process.stdout), width);
-  const errPaint = createPaint(coloured(process.stderr), width);
+  const paint = createPaint(coloured(process.stdout), width, command);
+  const errPaint = createPaint(coloured(process.stderr), width, command);
   const interactive = process.stdin.isTTY && process.stderr.isTTY;
   const line =
     kind === 'json'

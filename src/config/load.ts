@@ -1,4 +1,5 @@
 /** Loading the config, once and before anything is touched: raw, validated, defaulted, frozen. */
+import { CONFIG_NAME } from './find-config.js';
 import { reasonInWords } from '../core/errors/system-error.js';
 import { readFileSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
@@ -12,8 +13,6 @@ import type { FaultParams } from './fields.js';
 import { schema } from './schema.js';
 import type { Config, ConfigFault } from './config.js';
 
-export const CONFIG_NAME = 'fenestra.yaml';
-
 /**
  * Loads a config.
  * @param path of the file, relative to the working folder
@@ -26,7 +25,12 @@ export async function loadConfig(path: string): Promise<Config> {
     text = readFileSync(file, 'utf8');
   } catch (error) {
     const code = systemCode(error);
-    if (code === 'ENOENT') throw new FenestraError('CONFIG_MISSING', { file: path }, error);
+    if (code === 'ENOENT')
+      throw new FenestraError(
+        'CONFIG_MISSING',
+        { file: path, above: path === CONFIG_NAME ? ' here or in a folder above' : '' },
+        error,
+      );
     throw new FenestraError('CONFIG_UNREADABLE', { file: path, reason: reasonInWords(error) }, error);
   }
   const parsed = await parseConfig(text);

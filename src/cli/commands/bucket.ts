@@ -18,6 +18,7 @@ import {
 } from '../../report/text/bucket-text.js';
 import { formatVerified } from '../../report/text/verified-text.js';
 import type { Store } from '../../stores/port.js';
+import { createCommandLine, type CommandLine } from '../../core/words/command-line.js';
 import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
 import type { Terminal } from '../terminal.js';
@@ -31,7 +32,7 @@ interface Args {
   readonly tree: boolean;
   readonly verify: boolean;
   readonly 'with-contents': boolean;
-  readonly config: string;
+  readonly config: string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -82,7 +83,7 @@ export default defineCommand<Args>({
     if (args.action === 'list' && args.name !== undefined)
       throw new FenestraError('USAGE', {
         what: 'list takes no name.',
-        fix: `For one bucket: fenestra bucket show ${args.name}`,
+        fix: `For one bucket: \`fenestra bucket show ${args.name}\`.`,
       });
     const name = args.name ?? project.destination.bucket;
     switch (args.action) {
@@ -141,7 +142,7 @@ async function empty(
   store: Store,
   name: string,
   args: Args,
-  { config }: Project,
+  project: Project,
   terminal: Terminal,
 ): Promise<number> {
   const matching = readMatching(args.matching);
@@ -164,15 +165,30 @@ async function empty(
     store,
     name,
     emptying,
-    { matching, keep: config.historyDepth },
+    { matching, keep: project.config.historyDepth },
     terminal.progress,
     terminal.questions(args.sure),
   );
   const counts = { removed: removed.length, held: comparison.held, release: record.release };
-  const back = store.guarantees.history ? before : undefined;
+  const command = commandFor(project, name, args, terminal);
+  const back = store.guarantees.history && command ? command(`restore ${before}`) : undefined;
   terminal.print(formatEmptied(name, counts, back, terminal.paint));
   terminal.printJson(report(record.release));
   return 0;
+}
+
+/** Commands about a bucket go by a destination of it; undefined where none has it. */
+function commandFor(
+  { config, destination }: Project,
+  bucket: string,
+  args: Args,
+  terminal: Terminal,
+): CommandLine | undefined {
+  if (bucket === destination.bucket) return terminal.paint.command;
+  const owner = config.destinations.find(
+    (each) => each.bucket === bucket && each.store === destination.store,
+  );
+  return owner && createCommandLine({ to: owner.name, config: args.config });
 }
 
 async function remove(

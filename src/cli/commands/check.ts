@@ -135,6 +135,7 @@ export default defineCommand<Args>({
         ca,
         failOn: args['fail-on'],
         baseline,
+        command: terminal.paint.command,
       },
       terminal.progress,
     );

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { formatConfigGood, formatInForce } from '../../report/text/config-text.js';
+import { findConfig } from '../../config/find-config.js';
 import { defineCommand } from '../command.js';
 
 interface Args {
@@ -27,11 +28,12 @@ export default defineCommand<Args>({
       return undefined;
     }
     const { loadConfig } = await import('../../config/load.js');
-    const config = await loadConfig(args.config);
+    const file = findConfig(args.config);
+    const config = await loadConfig(file);
     const { paint } = terminal;
     if (args.action === 'check') {
       const counts = { destinations: config.destinations.length, rules: config.assignments.rules.length };
-      terminal.print(formatConfigGood(args.config, counts, paint));
+      terminal.print(formatConfigGood(file, counts, paint));
       const lines = readFileSync(config.file, 'utf8').split('\n').length;
       terminal.printJson({ file: config.file, faults: [], lines });
       return undefined;

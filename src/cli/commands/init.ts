@@ -1,5 +1,6 @@
 import { formatStarted } from '../../report/text/init-text.js';
 import { startProject } from '../../jobs/init/start-project.js';
+import { CONFIG_NAME, findConfig } from '../../config/find-config.js';
 import { defineCommand } from '../command.js';
 
 interface Args {
@@ -20,7 +21,9 @@ export default defineCommand<Args>({
       .positional('folder', { type: 'string', describe: 'the folder of built files' })
       .option('bucket', { type: 'string', describe: 'the name of the bucket', requiresArg: true }),
   async run(args, terminal) {
-    const { config, folder, bucket } = args;
+    const { folder, bucket } = args;
+    // A project above is another one: here is where this one begins.
+    const config = args.config === undefined ? CONFIG_NAME : findConfig(args.config);
     const askName = async (proposal: string): Promise<string> =>
       terminal.askText('Name of the bucket', proposal);
     const started = await startProject({ config, folder, bucket, askName });

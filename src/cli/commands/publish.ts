@@ -19,7 +19,7 @@ import type { Terminal } from '../terminal.js';
 import { untilStopped } from '../until-stopped.js';
 
 interface Args {
-  readonly config: string;
+  readonly config: string | undefined;
   readonly to: string | undefined;
   readonly 'dry-run': boolean;
   readonly yes: boolean;

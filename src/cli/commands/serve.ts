@@ -106,7 +106,7 @@ export default defineCommand<Args>({
           unpublished: args.unpublished,
           annotate: args.annotate,
           connections: args.connections,
-          describeFix,
+          describeFix: (fix) => describeFix(fix, terminal.paint.command),
           ...(args.quiet && !logFile
             ? {}
             : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),

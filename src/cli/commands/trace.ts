@@ -71,13 +71,13 @@ export default defineCommand<Args>({
             because: answer.because,
             headers,
             steps,
-            fix: fix && describeFix(fix),
+            fix: fix && describeFix(fix, terminal.paint.command),
             ...(live ? { live } : {}),
           },
           terminal.paint,
         ),
       );
-      terminal.printJson(traceJson(url, traced, live));
+      terminal.printJson(traceJson(url, traced, live, terminal.paint.command));
     });
     return undefined;
   },

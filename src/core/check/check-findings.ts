@@ -1,4 +1,5 @@
 /** Findings that `check` makes beside those of its rules. */
+import type { CommandLine } from '../words/command-line.js';
 import type { Finding } from '../findings/finding.js';
 import type { RuleHead } from './rule.js';
 
@@ -59,18 +60,18 @@ const finding = ({ name, level }: RuleHead, message: string, fix: string): Findi
   fix,
 });
 
-export const bucketClosed = (bucket: string): Finding =>
+export const bucketClosed = (bucket: string, command: CommandLine): Finding =>
   finding(
     BUCKET_CLOSED,
     `bucket ${bucket} is closed, so every visitor gets 403`,
-    `fenestra access open --sure ${bucket}, or --expect closed where that is meant`,
+    `${command(`access open --sure ${bucket}`)}, or --expect closed where that is meant`,
   );
 
-export const bucketOpen = (bucket: string): Finding =>
+export const bucketOpen = (bucket: string, command: CommandLine): Finding =>
   finding(
     BUCKET_OPEN,
     `bucket ${bucket} is open, and --expect closed says that it must not be`,
-    'fenestra access close',
+    command('access close'),
   );
 
 export const endpointRefuses = (at: string, status: number, asked: number): Finding =>
@@ -80,9 +81,9 @@ export const endpointRefuses = (at: string, status: number, asked: number): Find
     'open the bucket at the endpoint and give it a policy over what is in it, or --expect closed where that is meant',
   );
 
-export const unpublishedEdits = (release: number, objects: string): Finding =>
+export const unpublishedEdits = (release: number, objects: string, command: CommandLine): Finding =>
   finding(
     UNPUBLISHED_EDITS,
     `the site folder differs from release ${release} in ${objects}; the release is what was checked`,
-    'fenestra publish',
+    command('publish'),
   );

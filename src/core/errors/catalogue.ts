@@ -17,7 +17,7 @@ export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
   CONFIG_MISSING: entry(
     EXIT.usage,
-    'There is no {file}.',
+    'There is no {file}{above}.',
     'Run `fenestra init` in the project folder, or name the config with --config FILE.',
   ),
   CONFIG_UNREADABLE: entry(
@@ -287,6 +287,15 @@ export class FenestraError extends Error {
     this.fix = fill(fix, details);
     this.exit = exit;
     this.details = details;
+  }
+
+  /** The fix, with its own words changed before the details are put in. */
+  fixWith(change: (words: string) => string): string {
+    const own = this.details['fix'];
+    return fill(
+      change(CATALOGUE[this.code].fix),
+      typeof own === 'string' ? { ...this.details, fix: change(own) } : this.details,
+    );
   }
 }
 

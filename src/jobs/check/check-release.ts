@@ -5,6 +5,7 @@ import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
 import { passes, shareByCaching, shareByType, type CheckOutcome } from '../../core/check/outcome.js';
 import { byLevel } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import { countOf } from '../../core/words/counts.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -23,6 +24,8 @@ export interface CheckOptions extends ProbeSettings {
   readonly everywhere?: boolean;
   readonly failOn: Level;
   readonly baseline?: Baseline | undefined;
+  /** Makes the commands in findings. */
+  readonly command?: CommandLine | undefined;
 }
 
 export interface CheckInput {
@@ -50,6 +53,7 @@ export async function checkRelease(
   progress: Progress,
 ): Promise<CheckOutcome> {
   const began = performance.now();
+  const { command = plainCommand } = options;
   const { view, objects, project } = input;
   const open = openView(view);
   const hosts = options.at ? [options.at.host] : [];
@@ -89,14 +93,16 @@ export async function checkRelease(
   const main = endpoint ?? ourselves;
   if (!main) throw new Error('nothing was probed');
   const found: Finding[] = [
-    ...accessFindings(input, options.expect),
+    ...accessFindings(input, options.expect, command),
     // A bucket that is closed here is refused there for that very reason.
     ...(endpoint?.refuses && (input.view.access === 'open' || options.expect === 'closed')
       ? [endpoint.refuses]
       : []),
     ...inspection.findings,
     ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
-    ...(input.unpublished > 0 ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'))] : []),
+    ...(input.unpublished > 0
+      ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'), command)]
+      : []),
   ].sort(byLevel);
   const { baseline } = options;
   const { findings, failures, known, gone } = partByBaseline(found, main.failures, baseline);
@@ -123,8 +129,12 @@ export async function checkRelease(
   };
 }
 
-function accessFindings({ view, staged }: CheckInput, expect: CheckOptions['expect']): Finding[] {
+function accessFindings(
+  { view, staged }: CheckInput,
+  expect: CheckOptions['expect'],
+  command: CommandLine,
+): Finding[] {
   if (staged) return [];
-  if (view.access === 'closed' && expect === 'open') return [bucketClosed(view.name)];
-  return view.access === 'open' && expect === 'closed' ? [bucketOpen(view.name)] : [];
+  if (view.access === 'closed' && expect === 'open') return [bucketClosed(view.name, command)];
+  return view.access === 'open' && expect === 'closed' ? [bucketOpen(view.name, command)] : [];
 }

@@ -2,6 +2,7 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import type { Config, Destination } from '../../config/config.js';
+import { findConfig } from '../../config/find-config.js';
 import { recallConfig, rememberConfig } from '../../config/remember.js';
 import { BUILD } from './build.js';
 
@@ -29,12 +30,12 @@ async function readConfig(path: string): Promise<Config> {
 
 /** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
 export async function openProject(input: {
-  /** The config file. */
-  readonly config: string;
+  /** The config file, or its folder; the nearest one upwards without it. */
+  readonly config?: string | undefined;
   /** The destination; the first without it. */
   readonly to?: string | undefined;
 }): Promise<Project> {
-  const config = await readConfig(input.config);
+  const config = await readConfig(findConfig(input.config));
   const [first] = config.destinations;
   const destination =
     input.to === undefined ? first : config.destinations.find(({ name }) => name === input.to);

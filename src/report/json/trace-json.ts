@@ -2,6 +2,7 @@
 import type { Reason, Step } from '../../core/hosting/answer.js';
 import type { Fix } from '../../core/hosting/diagnose.js';
 import type { Trace } from '../../core/hosting/trace.js';
+import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import { describeFix } from '../text/fix-text.js';
 import type { TraceView } from '../text/trace-text.js';
 
@@ -25,6 +26,7 @@ export const traceJson = (
   url: string,
   traced: Trace & { readonly bucket: string; readonly fix?: Fix },
   live?: TraceView['live'],
+  command: CommandLine = plainCommand,
 ): TraceJson => {
   const { answer, headers, steps, fix, bucket } = traced;
   return {
@@ -36,7 +38,7 @@ export const traceJson = (
     reason: answer.reason,
     steps,
     decidedBy: Object.fromEntries(headers.map(({ name, because }) => [name, because])),
-    ...(fix ? { fix: describeFix(fix) } : {}),
+    ...(fix ? { fix: describeFix(fix, command) } : {}),
     ...(live ? { live } : {}),
   };
 };

@@ -45,7 +45,7 @@ export function formatReaders(
     ? `Once open, a${anyone}`
     : open
       ? `A${anyone}`
-      : `Nobody can read anything: the bucket is closed. Open it with: fenestra access open --sure ${bucket.name}`;
+      : `Nobody can read anything: the bucket is closed. Open it with: ${paint.command(`access open --sure ${bucket.name}`)}`;
   const parts = [
     `${paint.strong(bucket.name)}, release ${bucket.release}`,
     columns(gates, [], paint.width),

@@ -23,7 +23,7 @@ export function formatBuckets(
   addressOf: (bucket: string) => string,
   paint: Paint,
 ): string {
-  if (buckets.length === 0) return 'There is no bucket yet. fenestra publish makes one.';
+  if (buckets.length === 0) return `There is no bucket yet. ${paint.command('publish')} makes one.`;
   const rows = buckets.map(({ name, access, release, objects, bytes }) => [
     paint.strong(name),
     paintAccess(paint, access),
@@ -114,15 +114,15 @@ export function formatNothingToRemove(
 export const formatBucketCreated = (name: string, address: string, paint: Paint): string =>
   `${paint.good('Created')} ${paint.strong(name)}: empty, closed, at ${address}`;
 
-/** @param before the release that it was at, where one can go back to it */
+/** @param back the command that takes it back, where there is one */
 export function formatEmptied(
   name: string,
   { removed, held, release }: { readonly removed: number; readonly held: number; readonly release: number },
-  before: number | undefined,
+  back: string | undefined,
   paint: Paint,
 ): string {
-  const back = before === undefined ? '' : ` fenestra restore ${before} brings them back.`;
-  return `${paint.warn('Removed')} ${countOf(removed, 'object')}: ${name} is at release ${release} with ${countOf(held - removed, 'object')}.${back}`;
+  const restore = back === undefined ? '' : ` ${back} brings them back.`;
+  return `${paint.warn('Removed')} ${countOf(removed, 'object')}: ${name} is at release ${release} with ${countOf(held - removed, 'object')}.${restore}`;
 }
 
 export function formatBucketRemoved(

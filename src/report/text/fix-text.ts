@@ -1,32 +1,34 @@
 /** What would help with an answer, in words: a command to type or config lines to change. */
+import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import type { Fix } from '../../core/hosting/diagnose.js';
 
-export function describeFix(fix: Fix): string {
+/** @param command makes the commands in it */
+export function describeFix(fix: Fix, command: CommandLine = plainCommand): string {
   switch (fix.code) {
     case 'open-bucket':
-      return `fenestra access open --sure ${fix.bucket}`;
+      return command(`access open --sure ${fix.bucket}`);
     case 'allow-secret-name':
-      return 'its name looks secret; if it is meant for everyone, readable: { keys: ["**"] }, then fenestra publish';
+      return `its name looks secret; if it is meant for everyone, readable: { keys: ["**"] }, then ${command('publish')}`;
     case 'narrow-except':
-      return `if it is meant for everyone, take ${fix.patterns.map((each) => `"${each}"`).join(', ')} out of readable.except, then fenestra publish`;
+      return `if it is meant for everyone, take ${fix.patterns.map((each) => `"${each}"`).join(', ')} out of readable.except, then ${command('publish')}`;
     case 'trim-pattern':
       return `the pattern "${fix.pattern}" has white space around it: readable: { keys: ["${fix.pattern.trim()}"] }`;
     case 'pattern-names-bucket':
       return `the pattern "${fix.pattern}" names the bucket, which is no part of a key: readable: { keys: ["${fix.becomes}"] }`;
     case 'pattern-names-folder':
-      return `the policy names the folder and not what is in it: readable: { keys: ["${fix.becomes}"] }, then fenestra publish`;
+      return `the policy names the folder and not what is in it: readable: { keys: ["${fix.becomes}"] }, then ${command('publish')}`;
     case 'cover-key':
-      return `add "${fix.pattern}" to readable.keys, then fenestra publish`;
+      return `add "${fix.pattern}" to readable.keys, then ${command('publish')}`;
     case 'publish-key':
-      return `${fix.key} is in the site folder and was never published: fenestra publish`;
+      return `${fix.key} is in the site folder and was never published: ${command('publish')}`;
     case 'rename-file':
-      return `${fix.because}: rename the file to ${fix.key} and fenestra publish`;
+      return `${fix.because}: rename the file to ${fix.key} and ${command('publish')}`;
     case 'ask-for':
       return `${fix.because}: ask for /${fix.key}`;
     case 'near-key':
       return `did you mean /${fix.key}?`;
     case 'was-removed':
-      return `it was published until release ${fix.release - 1} and was removed in release ${fix.release}: put the file back and fenestra publish`;
+      return `it was published until release ${fix.release - 1} and was removed in release ${fix.release}: put the file back and ${command('publish')}`;
     case 'name-error-document':
       return 'correct the address; for a friendlier page, name an error document under documents.error';
     case 'correct-address':
@@ -42,7 +44,7 @@ export function describeFix(fix: Fix): string {
     case 'shorten-address':
       return 'shorten the address';
     case 'make-bucket':
-      return 'fenestra publish';
+      return command('publish');
     case 'drop-condition':
       return 'ask again without the condition, or with the ETag that is published now';
     case 'ask-existing-bytes':

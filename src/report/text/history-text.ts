@@ -26,7 +26,7 @@ export function formatHistory(
 ): string {
   if (!kept)
     return `${paint.strong(bucket)} is at release ${current}. Its store keeps no earlier ones, so there is none to go back to.`;
-  if (releases.length === 0) return `${bucket} has no release yet. Run fenestra publish.`;
+  if (releases.length === 0) return `${bucket} has no release yet. Run ${paint.command('publish')}.`;
   const rows = releases.map(({ release, at, by, note, totals, restores }) => [
     release === current ? paint.good(`${release} now`) : String(release),
     formatWhen(at),

@@ -29,5 +29,5 @@ export const formatStarted = (
     `  index document   ${keys.includes(index) ? index : `${index} ${paint.warn('(not there yet)')}`}`,
     `  error document   ${error ?? paint.warn('none found: a wrong address will show a bare page')}`,
     `  bucket           ${bucket}`,
-    `Wrote ${paint.strong(config)}. Next: fenestra survey, then fenestra publish.`,
+    `Wrote ${paint.strong(config)}. Next: ${paint.command('survey')}, then ${paint.command('publish')}.`,
   ].join('\n');

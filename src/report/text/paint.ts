@@ -1,6 +1,7 @@
 /** Colours and columns for terminals. */
 import pc from 'picocolors';
 import stringWidth from 'string-width';
+import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import type { Level } from '../../core/findings/finding.js';
 
 export interface Paint {
@@ -12,9 +13,11 @@ export interface Paint {
   readonly place: (text: string) => string;
   /** Columns to fill. */
   readonly width: number;
+  /** A command for people to type, with all that it needs. */
+  readonly command: CommandLine;
 }
 
-export function createPaint(colours: boolean, width: number): Paint {
+export function createPaint(colours: boolean, width: number, command: CommandLine = plainCommand): Paint {
   const colour = pc.createColors(colours);
   return {
     strong: colour.bold,
@@ -24,6 +27,7 @@ export function createPaint(colours: boolean, width: number): Paint {
     warn: colour.yellow,
     place: colour.cyan,
     width,
+    command,
   };
 }
 

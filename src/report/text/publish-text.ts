@@ -121,7 +121,8 @@ export const formatOthers = (
 export function formatSurveyFindings(findings: readonly Finding[], paint: Paint): string {
   if (findings.length === 0) return '';
   const errors = findings.filter(({ level }) => level === 'error');
-  const rest = errors.length === findings.length ? '' : paint.soft(' (fenestra survey --findings shows all)');
+  const rest =
+    errors.length === findings.length ? '' : paint.soft(` (${paint.command('survey --findings')} shows all)`);
   return `${paint.strong('Findings')}: ${countFindings(findings)}${rest}${errors.length > 0 ? `\n${formatFindings(errors, paint)}` : ''}`;
 }
 
@@ -150,7 +151,7 @@ export function formatPublished(
   ];
   if (state.access === 'closed')
     lines.push(
-      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(`fenestra access open --sure ${state.name}`)}`,
+      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(paint.command(`access open --sure ${state.name}`))}`,
     );
   // Nobody holds anything of a bucket that nobody could read.
   const stale = state.access === 'open' ? listStale(entries, now) : [];

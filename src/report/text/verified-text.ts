@@ -33,7 +33,7 @@ export function formatVerified(
     visible(reason),
   ]);
   const cure = damaged.some(({ release }) => release === current)
-    ? 'They are marked: the next fenestra publish sends again what the site folder holds of them.'
-    : `Release ${current}, which visitors get, is whole. The others are marked: the next fenestra publish sends again what the site folder holds of them.`;
+    ? `They are marked: the next ${paint.command('publish')} sends again what the site folder holds of them.`
+    : `Release ${current}, which visitors get, is whole. The others are marked: the next ${paint.command('publish')} sends again what the site folder holds of them.`;
   return `${paint.bad('Damaged')}: ${countOf(damaged.length, 'object')}\n${columns(rows, [], paint.width)}\n${cure}`;
 }
