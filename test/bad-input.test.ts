@@ -59,7 +59,7 @@ describe('the command line', () => {
     [['publish', '--matching', 'drafts/'], /Did you mean 'drafts\/\*\*'/],
     [['publish', '--matching', 'visit', '--dry-run'], /no key of the site[^]*Did you mean 'visit\/\*\*'/],
     [['publish', '--watch', '--json'], /Leave one of them out/],
-    [['publish', '--to', 'rehersal'], /did you mean rehearsal/],
+    [['publish', '--to', 'rehersal'], /Did you mean rehearsal/],
     [['history', 'first'], /named by its number, not by "first"/],
     [['restore', '1.5'], /named by its number, not by "1\.5"/],
     [['history', '\u001b[8m\u001b]0;mill\u0007'], /by "\\u001b\[8m\\u001b\]0;mill\\u0007"/],
@@ -103,7 +103,7 @@ describe('the site folder', () => {
       2,
       /no file to publish \(1 dot files/,
     );
-    expectError(await fenestra(makeFolder(), 'survey'), 2, /There is no fenestra\.yaml[\s\S]*fenestra init/);
+    expectError(await fenestra(makeFolder(), 'survey'), 2, /There is no config fenestra\.yaml[\s\S]*fenestra init/);
   });
   it('keys that are too long, that meet, or that no address can carry, all at once', async () => {
     const home = makeProject({

@@ -1,5 +1,6 @@
 /** What is wrong with the words of a command, from what yargs says of them. */
 import { nearestWord } from '../core/words/nearest-word.js';
+import { optionElsewhere } from './words-elsewhere.js';
 
 export interface Misuse {
   readonly command: string;
@@ -26,7 +27,7 @@ export function describeMisuse({ command, takes, options, words, said }: Misuse)
     const shown = unknown.map((name) => words.find((word) => optionName(word) === name) ?? name);
     const near = shown
       .filter((word) => word.startsWith('-'))
-      .flatMap((word) => nearestWord(optionName(word), options) ?? []);
+      .flatMap((word) => optionElsewhere(optionName(word), options) ?? nearOption(word, options) ?? []);
     return `\`fenestra ${command}\` takes no ${shown.join(', ')}.${didYouMean(near.map((name) => `--${name}`))}`;
   }
 
@@ -40,6 +41,10 @@ export function describeMisuse({ command, takes, options, words, said }: Misuse)
   }
   return first.replace(/\.?$/, '.');
 }
+
+/** One letter is near to every word. */
+const nearOption = (word: string, options: readonly string[]): string | undefined =>
+  optionName(word).length > 1 ? nearestWord(optionName(word), options) : undefined;
 
 const optionName = (word: string): string => word.replace(/^-+/, '').split('=', 1)[0] ?? '';
 const unquote = (text: string): string => text.replace(/^"|"$/g, '');

@@ -11,7 +11,7 @@ if (
   ((first === '--help' || first === '-h' || first === 'help') && words.length === 1)
 ) {
   process.stdout.write(`${formatHelp()}\n`);
-} else if (first === '--version') {
+} else if (first === '--version' || first === '-v') {
   process.stdout.write(`${VERSION}\n`);
 } else {
   // A reader that goes away, such as `head`, ends the program without a word.

@@ -44,7 +44,7 @@ export const sureOption = <T>(yargs: Argv<T>, describe = "the bucket's name, whe
   yargs.option('sure', { type: 'string', describe, requiresArg: true });
 
 export const yesOption = <T>(yargs: Argv<T>, describe: string) =>
-  yargs.option('yes', { type: 'boolean', default: false, describe });
+  yargs.option('yes', { type: 'boolean', default: false, describe, alias: 'y' });
 
 export const noteOption = <T>(yargs: Argv<T>) =>
   yargs.option('note', {
@@ -55,7 +55,12 @@ export const noteOption = <T>(yargs: Argv<T>) =>
   });
 
 export const dryRunOption = <T>(yargs: Argv<T>) =>
-  yargs.option('dry-run', { type: 'boolean', default: false, describe: 'show the changes and stop' });
+  yargs.option('dry-run', {
+    type: 'boolean',
+    default: false,
+    describe: 'show the changes and stop',
+    alias: 'n',
+  });
 
 export const inFullOption = <T>(yargs: Argv<T>) =>
   yargs.option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' });

@@ -12,6 +12,7 @@ import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
 import type { Command } from './command.js';
 import type { TableEntry } from './command-table.js';
+import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
 import { describeMisuse } from './describe-misuse.js';
 import { commonOptions, type CommonArgs } from './options.js';
 import { createTerminal } from './terminal.js';
@@ -35,23 +36,27 @@ export async function runCommand(words: readonly string[], table: readonly Table
   }
 }
 
+/** Options that every command takes and that are followed by a value of their own. */
+const WITH_VALUE = new Set(['--config', '--progress']);
+
 function findEntry(words: readonly string[], table: readonly TableEntry[]): TableEntry {
-  const name = words.find((word) => !word.startsWith('-'));
+  const name = words.find((word, at) => !word.startsWith('-') && !WITH_VALUE.has(words[at - 1] ?? ''));
   const entry = table.find((each) => each.name === name);
   if (entry) return entry;
-  const near =
-    name === undefined
-      ? undefined
-      : nearestWord(
-          name,
-          table.map((each) => each.name),
-        );
+  const names = table.map((each) => each.name);
+  const meant = name === undefined ? undefined : COMMANDS_ELSEWHERE.get(name.toLowerCase());
+  const near = name === undefined ? undefined : nearestWord(name, names);
   throw new FenestraError('USAGE', {
     what:
       name === undefined
         ? `No command was named, only ${words.join(' ')}.`
         : `There is no command "${name}".`,
-    fix: near === undefined ? '`fenestra --help` lists the commands.' : `Did you mean \`fenestra ${near}\`?`,
+    fix:
+      meant !== undefined
+        ? `Here it is \`fenestra ${meant}\`.`
+        : near === undefined
+          ? '`fenestra --help` lists the commands.'
+          : `Did you mean \`fenestra ${near}\`?`,
   });
 }
 
@@ -65,6 +70,7 @@ async function runEntry(
 ): Promise<number> {
   let running: Promise<number | undefined> | undefined;
   let known: readonly string[] = [];
+  let parsing: object | undefined;
   const usage = (text: string): FenestraError =>
     new FenestraError('USAGE', {
       what: text,
@@ -77,6 +83,7 @@ async function runEntry(
     .parserConfiguration({ 'camel-case-expansion': false })
     .version(false)
     .help('help', 'this help')
+    .alias('help', 'h')
     .wrap(Math.min(100, process.stdout.columns || 100))
     .updateStrings({
       'Positionals:': 'Arguments',
@@ -91,12 +98,13 @@ async function runEntry(
       (parser: Argv) => {
         const common = parser as Argv<CommonArgs>;
         for (const [example, explain] of command.examples) common.example(example, explain);
-        const parsing = command.options(common);
+        parsing = command.options(common);
         known = listOptions(parsing);
         return parsing;
       },
       // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
       (args) => {
+        needOnce(args, parsing ?? parser, words);
         const { json, progress, config, to } = args as unknown as CommonArgs & { readonly to?: string };
         const line = createCommandLine({ to, config });
         tell(line);
@@ -125,9 +133,44 @@ async function runEntry(
   return (await running) ?? EXIT.done;
 }
 
+interface ParserOptions {
+  readonly key: object;
+  readonly array: readonly string[];
+  readonly number: readonly string[];
+}
+
+const optionsOf = (parser: object): ParserOptions | undefined =>
+  (parser as { getOptions?: () => ParserOptions }).getOptions?.();
+
+/** An option that takes one value has one, and one that takes a number has a number. @throws FenestraError USAGE */
+function needOnce(args: object, parser: object, words: readonly string[]): void {
+  const options = optionsOf(parser);
+  for (const [name, value] of Object.entries(args)) {
+    if (name === '_' || name === '$0') continue;
+    const dashes = name.length === 1 ? '-' : '--';
+    if (Array.isArray(value) && options?.array.includes(name) !== true)
+      throw new FenestraError('USAGE', {
+        what: `${dashes}${name} was given ${value.length} times.`,
+        fix:
+          name === 'matching'
+            ? "Give it once; braces name several: --matching '{posters,film}/**'."
+            : 'Give it once.',
+      });
+    if (typeof value === 'number' && Number.isNaN(value)) {
+      const at = words.findIndex(
+        (word) => word === `${dashes}${name}` || word.startsWith(`${dashes}${name}=`),
+      );
+      const given = words[at]?.includes('=') === true ? words[at]?.split('=')[1] : words[at + 1];
+      throw new FenestraError('USAGE', {
+        what: `${dashes}${name} "${given ?? ''}" is not a number.`,
+        fix: 'Give it in digits.',
+      });
+    }
+  }
+}
+
 /** The names of all options that a parser was given; yargs shows them to its own parts alone. */
-const listOptions = (parser: object): string[] =>
-  Object.keys((parser as { getOptions?: () => { key: object } }).getOptions?.().key ?? {});
+const listOptions = (parser: object): string[] => Object.keys(optionsOf(parser)?.key ?? {});
 
 /** One short paragraph on stderr: what happened, where, what to do. */
 export function reportFailure(error: unknown, debug: boolean, command = plainCommand): number {

@@ -1,14 +1,16 @@
 /** The one setting for how long something may be kept. */
 import * as yup from 'yup';
+import { DURATION_PATTERN } from '../core/caching/duration.js';
 import { parseCache, type MAPPING_KEYS } from '../core/caching/policy.js';
 import { fail } from './fields.js';
 
-const DURATION_JSON = { type: 'string', pattern: '^\\d+ (second|minute|hour|day|week|month|year)s?$' };
+const DURATION_JSON = { type: 'string', pattern: DURATION_PATTERN };
 const CACHE_JSON = {
   anyOf: [
     DURATION_JSON,
     { enum: ['revalidate', 'never', 'forever', 'unset'] },
-    { type: 'string', pattern: '^until \\d{4}-\\d{2}-\\d{2}' },
+    { type: 'string', pattern: '^(?:keep )?until \\d{4}-\\d{2}-\\d{2}' },
+    { type: 'string', pattern: '^(?:keep |ask every time$|never store$|no cache header$)' },
     {
       type: 'object',
       additionalProperties: false,

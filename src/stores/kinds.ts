@@ -23,6 +23,7 @@ export function findKind({ name, kind, options }: StorePlace): StoreKind {
   throw new FenestraError('STORE_KIND', {
     name,
     kind: kind ?? '',
-    known: known.join(', ') + (near === undefined ? '' : `; did you mean ${near}?`),
+    known: known.join(', '),
+    near: near === undefined ? '' : ` Did you mean ${near}?`,
   });
 }

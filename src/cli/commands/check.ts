@@ -71,6 +71,7 @@ export default defineCommand<Args>({
       .option('report', {
         type: 'string',
         array: true,
+        nargs: 1,
         default: [] as string[],
         describe: `write a report: ${describeReportKinds()}`,
         requiresArg: true,
@@ -115,7 +116,8 @@ export default defineCommand<Args>({
         what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
         fix: 'Name it with --at URL.',
       });
-    const reports = args.report.map((file) => ({ file, kind: findReportKind(file) }));
+    const files = [args.report].flat();
+    const reports = files.map((file) => ({ file, kind: findReportKind(file) }));
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const saved = args['save-baseline'];
     const project = await openProject(args);
@@ -143,7 +145,7 @@ export default defineCommand<Args>({
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
     terminal.print(formatCheck(outcome, terminal.paint));
-    const written = [...args.report, ...(saved === undefined ? [] : [saved])];
+    const written = [...files, ...(saved === undefined ? [] : [saved])];
     if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
     terminal.printJson(checkJson(outcome));
     return outcome.passed ? EXIT.done : EXIT.found;

@@ -70,7 +70,7 @@ export default defineCommand<Args>({
         describe: 'how many may be open at once; half of them from one address',
         requiresArg: true,
       })
-      .option('quiet', { type: 'boolean', default: false, describe: 'no log on the terminal' })
+      .option('quiet', { type: 'boolean', default: false, describe: 'no log on the terminal', alias: 'q' })
       .option('log', {
         type: 'string',
         describe: 'append the log to a file as JSON lines',

@@ -47,6 +47,8 @@ export default defineCommand<Args>({
       .option('header', {
         type: 'string',
         array: true,
+        // One each: what follows is the address.
+        nargs: 1,
         default: [] as string[],
         describe: "a request header, 'Name: value'",
         requiresArg: true,
@@ -91,7 +93,8 @@ function readRequest(args: Args): { request: WebRequest; url: URL | undefined } 
       fix: 'Give one such as GET or HEAD.',
     });
   const headers: Record<string, string> = {};
-  for (const line of args.header) {
+  // One is no list where each takes one word.
+  for (const line of [args.header].flat()) {
     const colon = line.indexOf(':');
     const name = line.slice(0, Math.max(0, colon));
     if (!/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/.test(name))

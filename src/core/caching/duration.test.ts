@@ -13,16 +13,31 @@ test.each<[string, number]>([
   ['0 seconds', 0],
   [' 1.5 hours ', 5400],
   ['5days', 432_000],
+  ['1h', 3600],
+  ['30d', 2_592_000],
+  ['10 min', 600],
+  ['3600s', 3600],
+  ['1 h 30 min', 5400],
+  ['1h30m', 5400],
+  ['1 hour, 30 minutes', 5400],
+  ['1 hour and 30 minutes', 5400],
+  ['one week', 604_800],
+  ['a day', 86_400],
+  ['ten days', 864_000],
+  ['2 mins', 120],
+  ['0.1 hours', 360],
 ])('%s is %i seconds', (text, seconds) => {
   expect(parseDuration(text)).toEqual({ seconds });
 });
 
 test.each<[string, RegExp, string | undefined]>([
-  ['ten days', /is not a duration/, '10 days'],
+  ['many days', /is not a duration/, '10 days'],
+  ['one', /is not a duration/, '10 days'],
+  ['1 hour or so', /is not a duration/, '10 days'],
+  ['1 hour 30', /has no unit/, '30 seconds'],
   ['', /is not a duration/, '10 days'],
   ['10', /has no unit/, '10 seconds'],
   ['10 dayz', /not a unit/, '10 days'],
-  ['2 min', /not a unit/, '2 minutes'],
   ['-1 day', /is negative/, '1 day'],
   ['0.3 seconds', /whole number/, undefined],
   ['99 years', /longer than caches/, '1 year'],

@@ -18,56 +18,85 @@ export const YEAR = UNITS.year;
 export type DurationResult =
   { readonly seconds: number } | { readonly fault: string; readonly becomes?: string };
 
-/** Parses a duration to whole seconds, or says what is wrong with it and what was probably meant. */
-export function parseDuration(text: string): DurationResult {
-  const match = /^(-?\d+(?:\.\d+)?)\s*([a-z]*)$/i.exec(text.trim());
-  if (!match) return { fault: `"${text}" is not a duration`, becomes: '10 days' };
-  const [, amount = '', written = ''] = match;
-  if (written === '') return { fault: `"${text}" has no unit`, becomes: `${amount} seconds` };
-  const word = written.toLowerCase();
-  const unit = unitOf(word);
-  if (unit === undefined) {
-    return {
-      fault: `"${written}" is not a unit of time`,
-      becomes: `${amount} ${plural(Number(amount), nearestUnit(word))}`,
-    };
-  }
-  const seconds = Number(amount) * UNITS[unit];
-  if (seconds < 0) return { fault: `"${text}" is negative`, becomes: `${amount.slice(1)} ${written}` };
-  if (!Number.isInteger(seconds)) return { fault: `"${text}" is not a whole number of seconds` };
-  if (seconds > 2_147_483_648)
-    return { fault: `"${text}" is longer than caches can count`, becomes: '1 year' };
-  return { seconds };
-}
-
-function unitOf(word: string): Unit | undefined {
-  const single = word.endsWith('s') ? word.slice(0, -1) : word;
-  return Object.hasOwn(UNITS, single) ? (single as Unit) : undefined;
-}
-
 const ABBREVIATED: ReadonlyMap<string, Unit> = new Map(
   Object.entries({
     s: 'second',
     sec: 'second',
-    secs: 'second',
     m: 'minute',
     min: 'minute',
-    mins: 'minute',
     h: 'hour',
     hr: 'hour',
-    hrs: 'hour',
     d: 'day',
     w: 'week',
     wk: 'week',
     mo: 'month',
     y: 'year',
     yr: 'year',
-    yrs: 'year',
   } as const),
 );
 
-const nearestUnit = (word: string): Unit =>
-  ABBREVIATED.get(word) ?? (closest(word.replace(/s$/, ''), Object.keys(UNITS)) as Unit);
+/** Amounts that people write as words. */
+const AMOUNTS = ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
+const ONE = new Set(['a', 'an']);
+
+/** What the JSON Schema says of a duration: amounts with units, one after the other. */
+export const DURATION_PATTERN = `^ *(?:(?:\\d+(?:\\.\\d+)?|[Aa]n?|${AMOUNTS.join('|')}) *(?:${[...Object.keys(UNITS), ...ABBREVIATED.keys()].join('|')})s?(?: +| *, *| +and +|(?=\\d)|$))+$`;
+
+const PART = /^(-?\d+(?:\.\d+)?|[a-z]+(?=\s))\s*([a-z]*)/i;
+const BETWEEN = /^(?:\s*,)?\s*(?:and\s+)?/i;
+const EXAMPLE = '10 days';
+
+/**
+ * Parses a duration to whole seconds, or says what is wrong with it and what was probably meant: `90 seconds`, `30d`,
+ * `1 h 30 min`, `a week`.
+ */
+export function parseDuration(text: string): DurationResult {
+  let rest = text.trim();
+  let seconds = 0;
+  for (let parts = 0; rest !== ''; parts++) {
+    const match = PART.exec(rest);
+    const amount = amountOf(match?.[1] ?? '');
+    if (!match || amount === undefined) return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
+    const [whole, number = '', written = ''] = match;
+    if (written === '') return { fault: `"${text}" has no unit`, becomes: `${number} seconds` };
+    const unit = unitOf(written.toLowerCase());
+    if (unit === undefined) {
+      // Words that begin with an article or a number alone are words and no duration.
+      if (!/^[-\d]/.test(number)) return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
+      return {
+        fault: `"${written}" is not a unit of time`,
+        becomes: `${number} ${plural(amount, nearestUnit(written.toLowerCase()))}`,
+      };
+    }
+    if (amount < 0) return { fault: `"${text}" is negative`, becomes: text.trim().replace('-', '') };
+    seconds += amount * UNITS[unit];
+    rest = rest.slice(whole.length).replace(BETWEEN, '');
+    if (parts > MOST_PARTS) return { fault: `"${text.slice(0, 40)}…" has too many parts`, becomes: EXAMPLE };
+  }
+  if (text.trim() === '') return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
+  // Halves of an hour are whole numbers of seconds that counting in binary may miss by nothing.
+  const rounded = Math.round(seconds);
+  if (Math.abs(seconds - rounded) > 1e-6) return { fault: `"${text}" is not a whole number of seconds` };
+  if (rounded > 2_147_483_648)
+    return { fault: `"${text}" is longer than caches can count`, becomes: '1 year' };
+  return { seconds: rounded };
+}
+
+const MOST_PARTS = 8;
+
+function amountOf(word: string): number | undefined {
+  if (/^-?\d/.test(word)) return Number(word);
+  if (ONE.has(word.toLowerCase())) return 1;
+  const place = AMOUNTS.indexOf(word.toLowerCase());
+  return place < 0 ? undefined : place;
+}
+
+function unitOf(word: string): Unit | undefined {
+  const single = word.length > 1 && word.endsWith('s') ? word.slice(0, -1) : word;
+  return Object.hasOwn(UNITS, single) ? (single as Unit) : ABBREVIATED.get(single);
+}
+
+const nearestUnit = (word: string): Unit => closest(word.replace(/s$/, ''), Object.keys(UNITS)) as Unit;
 
 const plural = (amount: number, unit: Unit): string => (amount === 1 ? unit : `${unit}s`);
 

@@ -98,7 +98,14 @@ function parseCacheText(text: string): CacheResult {
     case 'unset':
       return { policy: { headers: {}, words: 'no cache header' } };
   }
+  const same = SAME.get(text.toLowerCase());
+  if (same !== undefined) return parseCacheText(same);
+  // As survey says it.
+  const kept = /^keep (?:for )?(.+)$/i.exec(text)?.[1];
+  if (kept !== undefined) return parseCacheText(kept);
   if (/^until\b/.test(text)) return parseUntil(text.slice(5).trim());
+  const asHeader = meantByHeader(text);
+  if (asHeader !== undefined) return fault(`"${text}" is how the header says it`, asHeader);
   const duration = parseDuration(text);
   if ('seconds' in duration) {
     const over = overAYear(duration.seconds, text);
@@ -116,6 +123,50 @@ function parseCacheText(text: string): CacheResult {
     ? fault(duration.fault, duration.becomes)
     : fault(`"${text}" is not a cache word`, meant);
 }
+
+/** The words in which `survey` shows a policy mean that policy. */
+const SAME: ReadonlyMap<string, string> = new Map([
+  ['ask every time', 'revalidate'],
+  ['never store', 'never'],
+  ['keep for good', 'forever'],
+  ['no cache header', 'unset'],
+]);
+
+/** What is meant by the words of Cache-Control: ours, or the header as it is; undefined where they are none. */
+function meantByHeader(text: string): string | undefined {
+  switch (text.toLowerCase()) {
+    case 'no-store':
+      return 'never';
+    case 'no-cache':
+    case 'must-revalidate':
+      return 'revalidate';
+    case 'immutable':
+      return 'forever';
+    case 'private':
+      return '{ fresh: 1 hour, keptBy: browser }';
+    case 'public':
+      return '1 hour';
+  }
+  const age = /^max-age\s*=\s*"?(\d{1,10})"?$/i.exec(text)?.[1];
+  if (age !== undefined) return Number(age) === 0 ? 'revalidate' : formatDuration(Number(age));
+  const directives = parseCacheControl(text);
+  return directives.length > 0 && directives.every(({ name }) => HEADER_WORDS.has(name.toLowerCase()))
+    ? `{ header: "${text}" }`
+    : undefined;
+}
+
+const HEADER_WORDS = new Set([
+  ...[
+    'no-store',
+    'no-cache',
+    'must-revalidate',
+    'proxy-revalidate',
+    'must-understand',
+    'no-transform',
+    'immutable',
+  ],
+  ...['private', 'public', 'max-age', 's-maxage', 'stale-while-revalidate', 'stale-if-error'],
+]);
 
 const overAYear = (value: number, text: string, at?: string): CacheResult | undefined =>
   value > YEAR

@@ -17,7 +17,7 @@ export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
   CONFIG_MISSING: entry(
     EXIT.usage,
-    'There is no {file}{above}.',
+    'There is no config {file}{above}.',
     'Run `fenestra init` in the project folder, or name the config with --config FILE.',
   ),
   CONFIG_UNREADABLE: entry(
@@ -37,7 +37,7 @@ export const CATALOGUE = {
   ),
   DESTINATION_UNKNOWN: entry(
     EXIT.usage,
-    'No destination is called "{name}"; the config has {known}.',
+    'No destination is called "{name}"; the config has {known}.{near}',
     'Name one of them with --to, or add it under `destinations:`.',
   ),
   SITE_MISSING: entry(
@@ -97,7 +97,7 @@ export const CATALOGUE = {
   ),
   STORE_KIND: entry(
     EXIT.usage,
-    'The store "{name}" is of the kind "{kind}", which there is not; there are {known}.',
+    'The store "{name}" is of the kind "{kind}", which there is not; there are {known}.{near}',
     'Correct `kind:` under `stores:`.',
   ),
   STORE_MODULE: entry(

@@ -44,7 +44,8 @@ export async function openProject(input: {
     const near = nearestWord(input.to ?? '', names);
     throw new FenestraError('DESTINATION_UNKNOWN', {
       name: input.to ?? '',
-      known: names.join(', ') + (near === undefined ? '' : `; did you mean ${near}?`),
+      known: names.join(', '),
+      near: near === undefined ? '' : ` Did you mean ${near}?`,
     });
   }
   return { config, destination, address: destination.address ?? emulatedAddress(destination.bucket) };
