@@ -150,7 +150,8 @@ describe('a store', () => {
     const rows = join(storeOf(home), 'rows.lmdb');
     const bytes = readFileSync(rows);
     const digest = createHash('sha256').update('body{}').digest();
-    for (let at = bytes.indexOf(digest); at >= 0; at = bytes.indexOf(digest, at + 1)) overwrite(rows, at, 'x');
+    for (let at = bytes.indexOf(digest); at >= 0; at = bytes.indexOf(digest, at + 1))
+      overwrite(rows, at, 'x');
     const { code, err } = await fenestra(home, 'trace', '/styles/mill.css');
     expect([code, err]).toEqual([
       3,
@@ -209,6 +210,36 @@ describe('a store', () => {
       });
     chmodSync(storeOf(home), 0o700);
     expect((await asNobody(home, ['history'])).err).toMatch(/cannot be read: permission is missing/);
+  });
+});
+
+describe('a publish that never came to its release', () => {
+  it('leaves nothing once another one is through', async () => {
+    const home = await published();
+    const store = EmbeddedStore.open(storeOf(home));
+    const bucket = await store.bucket('test-mill');
+    if (!bucket) throw new Error('no bucket');
+    const bytes = film(7);
+    const digest = createHash('sha256').update(bytes).digest('hex');
+    const object = { key: 'film.bin', size: bytes.length, digest, headers: {} };
+    const totals = { add: 1, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 };
+    const { settings } = bucket;
+    const plan = { base: 1, bucket, by: 'test', note: '', totals, settings, put: [object], remove: [] };
+    const publication = await store.begin('test-mill', plan);
+    await publication.put({
+      object,
+      path: 'film.bin',
+      read: () => ({ bytes, verified: false }),
+      pieces: () => [bytes],
+    });
+    await publication.settle();
+    await publication.abandon();
+    expect(store.rows.bodies.has(digest)).toBe(true);
+    writeFiles(home, { 'site/a.txt': 'something else' });
+    await fenestraJson(home, 'publish', '--yes');
+    store.rows.root.resetReadTxn();
+    expect([store.rows.bodies.has(digest), store.rows.blocks.has(digest)]).toEqual([false, false]);
+    await store.close();
   });
 });
 
