@@ -24,7 +24,7 @@ async function start(args, cwd) {
   return { child, port: Number(/127\.0\.0\.1:(\d+)/.exec(out)[1]) };
 }
 
-const serve = (home) => start([PROGRAM, 'serve', '--port', '0', '--quiet'], home);
+const serve = (home, ...words) => start([PROGRAM, 'serve', '--port', '0', '--quiet', ...words], home);
 
 /** Requests a second that a server answers; throws when any answer was not a success. */
 function load(port, paths, seconds = 3) {
@@ -88,10 +88,11 @@ export const serving = ({ report, ratio, project }) => ({
       `${median(rounds.map(([a]) => a)).toFixed(0)} beside ${median(rounds.map(([, b]) => b)).toFixed(0)} requests a second`,
     );
 
+    const crowded = await serve(home, '--connections', '4000');
     const crowd = async () => {
       const idle = [];
       for (let n = 0; n < 1000; n++) {
-        const socket = connect(ours.port, '127.0.0.1');
+        const socket = connect(crowded.port, '127.0.0.1');
         socket.on('error', () => undefined);
         socket.write('GET /d0/o7.txt HTTP/1.1\r\nHost: bench.localhost\r\n\r\n');
         idle.push(socket);
@@ -100,7 +101,7 @@ export const serving = ({ report, ratio, project }) => ({
       return idle;
     };
     const pairs = [];
-    const rate = () => load(ours.port, ['/d0/o7.txt'], 3);
+    const rate = () => load(crowded.port, ['/d0/o7.txt'], 3);
     for (let round = 0; round < 6; round++) {
       // First and second in turn, so that neither side always has the warmer or the busier machine.
       const first = round % 2 ? await crowd() : [];
@@ -122,6 +123,7 @@ export const serving = ({ report, ratio, project }) => ({
       '',
     );
     ours.child.kill();
+    crowded.child.kill();
     bare.child.kill();
   },
   async manyObjects() {

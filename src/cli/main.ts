@@ -14,13 +14,25 @@ if (
 } else if (first === '--version' || first === '-v') {
   process.stdout.write(`${VERSION}\n`);
 } else {
-  // A reader that goes away, such as `head`, ends the program without a word.
+  // A reader that goes away, such as `head`, has not had everything, and whoever asks for the exit code is told so.
   process.stdout.on('error', (error: NodeJS.ErrnoException) => {
     // A terminal that has gone away is no reason to leave things lying about: only the words are lost.
-    if (error.code !== 'EIO') process.exit(error.code === 'EPIPE' ? 0 : 3);
+    if (error.code === 'EIO') return;
+    const why =
+      error.code === 'ENOSPC'
+        ? 'the disk is full'
+        : error.code === 'EPIPE'
+          ? 'nobody reads it any more'
+          : error.message;
+    process.stderr.write(
+      `fenestra: The output cannot be written: ${why}.\nWhat the command did beside printing stands.\n`,
+    );
+    process.exit(3);
   });
   const { runCommand } = await import('./run-command.js');
   process.exitCode = await runCommand(words, COMMANDS);
+  // What could not be written is known a turn later.
+  await new Promise(setImmediate);
   // Nothing is left to do: a large heap need not be taken apart piece by piece.
   if (process.stdout.writableLength === 0 && process.stderr.writableLength === 0) process.exit();
 }

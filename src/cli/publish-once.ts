@@ -20,11 +20,13 @@ import {
   formatDryRun,
   formatOthers,
   formatPublished,
+  formatStale,
   formatSurveyFindings,
   formatUnchanged,
   formatWidened,
 } from '../report/text/publish-text.js';
 import { showWidened } from './show-widened.js';
+import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
 
 /** The options of `fenestra publish` that say what to do with one project. */
@@ -43,12 +45,16 @@ export interface PublishOptions {
   readonly bucketIsThere?: boolean;
 }
 
-/** Surveys, compares, shows, asks, publishes. @throws FenestraError whatever stops it; then nothing is published */
+/**
+ * Surveys, compares, shows, asks, publishes.
+ * @returns whether there was anything to change
+ * @throws FenestraError whatever stops it; then nothing is published
+ */
 export async function publishOnce(
   project: Project,
   options: PublishOptions,
   terminal: Terminal,
-): Promise<void> {
+): Promise<boolean> {
   const { diff, save, agreed } = options;
   const look = options.dryRun || diff !== undefined;
   const prepared = await preparePublish(
@@ -61,8 +67,9 @@ export async function publishOnce(
     terminal.progress,
   );
   try {
-    if (diff !== undefined) return await showDiff(diff, prepared, terminal);
-    await publishPrepared(prepared, look, options, terminal);
+    if (diff === undefined) await publishPrepared(prepared, look, options, terminal);
+    else await showDiff(diff, prepared, terminal);
+    return !changesNothing(prepared.comparison);
   } finally {
     await prepared.close();
   }
@@ -100,6 +107,7 @@ async function publishPrepared(
   const shown = [
     formatComparison(comparison, destination, store?.guarantees, options.inFull, paint),
     formatDamage(comparison.damage, 'are', paint),
+    formatStale(comparison.entries, comparison.bucket?.access, Date.now(), paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint),
   ];
@@ -122,9 +130,8 @@ async function publishPrepared(
   if (published.proof) terminal.print(`\n${paint.strong('Proof')} ${formatCheck(published.proof, paint)}`);
   if (release === null) throw refused(published, published.proof, terminal);
   const objects = state.objects ?? objectsAfter(prepared);
-  terminal.print(
-    `\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, comparison.entries, Date.now(), paint)}`,
-  );
+  terminal.print(`\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, paint)}`);
+  if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
 }
 

@@ -15,7 +15,7 @@ import type { TableEntry } from './command-table.js';
 import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
 import { describeMisuse } from './describe-misuse.js';
 import { commonOptions, type CommonArgs } from './options.js';
-import { createTerminal } from './terminal.js';
+import { createTerminal, hasPrintedJson, printDocument } from './terminal.js';
 
 export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
   const debug = words.includes('--debug');
@@ -32,7 +32,7 @@ export async function runCommand(words: readonly string[], table: readonly Table
       (made) => (command = made),
     );
   } catch (error) {
-    return reportFailure(error, debug, command);
+    return reportFailure(error, debug, command, words.includes('--json'));
   }
 }
 
@@ -173,7 +173,7 @@ function needOnce(args: object, parser: object, words: readonly string[]): void 
 const listOptions = (parser: object): string[] => Object.keys(optionsOf(parser)?.key ?? {});
 
 /** One short paragraph on stderr: what happened, where, what to do. */
-export function reportFailure(error: unknown, debug: boolean, command = plainCommand): number {
+export function reportFailure(error: unknown, debug: boolean, command = plainCommand, json = false): number {
   const known =
     error instanceof FenestraError
       ? error
@@ -183,10 +183,12 @@ export function reportFailure(error: unknown, debug: boolean, command = plainCom
           { reason: error instanceof Error ? error.message : String(error) },
           error,
         ));
+  const fix = known.fixWith((own) => completeCommands(own, command));
+  // One document: where a result came before, it stands.
+  if (json && !hasPrintedJson())
+    printDocument({ error: { code: known.code, message: known.message, fix, exit: known.exit } });
   // What it quotes may come from a file, a store or another host.
-  process.stderr.write(
-    `fenestra: ${visible(known.message)}\n${visible(known.fixWith((fix) => completeCommands(fix, command)))}\n`,
-  );
+  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(fix)}\n`);
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

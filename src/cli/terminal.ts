@@ -11,6 +11,16 @@ import { createQuestions, declined } from './terminal-questions.js';
 const escapeControls = (json: string): string =>
   json.replace(/[\u007f-\u009f]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`);
 
+let isPrinted = false;
+
+/** Whether this process has printed its document. */
+export const hasPrintedJson = (): boolean => isPrinted;
+
+export function printDocument(value: unknown): void {
+  isPrinted = true;
+  process.stdout.write(`${escapeControls(JSON.stringify(value, null, 2))}\n`);
+}
+
 /** How progress is told: a line on a terminal, JSON lines for machines, or not at all. */
 export const PROGRESS_KINDS = ['line', 'json', 'none'] as const;
 export type ProgressKind = (typeof PROGRESS_KINDS)[number];
@@ -72,7 +82,7 @@ export function createTerminal(
       if (!json) process.stdout.write(`${text}\n`);
     },
     printJson: (value) => {
-      if (json) process.stdout.write(`${escapeControls(JSON.stringify(value, null, 2))}\n`);
+      if (json) printDocument(value);
     },
     remark,
     questions: (sure) => {

@@ -156,8 +156,14 @@ function toFault(error: ValidationError, document: Document, lines: LineCounter)
   };
 }
 
+/** What is meant may stand in quotes, which are shown as they are. */
+const onOneLine = (text: string): string =>
+  JSON.stringify(text)
+    .slice(1, -1)
+    .replace(/\\(["\\])/g, '$1');
+
 export const formatFault = (file: string, { line, column, message, becomes }: ConfigFault): string =>
-  `${file}:${line}:${column}: ${message}${becomes === undefined ? '' : ` — did you mean ${JSON.stringify(becomes).slice(1, -1)}?`}`;
+  `${file}:${line}:${column}: ${message}${becomes === undefined ? '' : ` — did you mean ${onOneLine(becomes)}?`}`;
 
 export const faultsError = (file: string, faults: readonly ConfigFault[]): FenestraError =>
   new FenestraError('CONFIG_FAULTS', {

@@ -8,7 +8,7 @@ import { readMatching } from '../jobs/project/matching.js';
 import { SILENT } from '../jobs/progress.js';
 import { needSelection, selectObjects } from '../jobs/survey/select-objects.js';
 import { surveyProject } from '../jobs/survey/survey-project.js';
-import { readUrl } from '../jobs/trace/read-request.js';
+import { readEndpoint } from '../jobs/trace/read-request.js';
 import { checkJson } from '../report/json/check-json.js';
 import { historyJson, releaseChangesJson } from '../report/json/history-json.js';
 import { surveyJson } from '../report/json/survey-json.js';
@@ -44,7 +44,7 @@ export async function openProject(options: OpenOptions = {}): Promise<Project> {
       const outcome = await checkProject(
         project,
         {
-          at: at === undefined ? undefined : readUrl(String(at)),
+          at: at === undefined ? undefined : readEndpoint(String(at)),
           both,
           all,
           everywhere,

@@ -3,7 +3,7 @@ import type { WebRequest } from '../core/hosting/answer.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { withStoreThere } from '../jobs/project/open-store.js';
 import { askLive } from '../jobs/trace/ask-live.js';
-import { readTraceRequest, readUrl } from '../jobs/trace/read-request.js';
+import { readEndpoint, readTraceRequest } from '../jobs/trace/read-request.js';
 import { traceAddress } from '../jobs/trace/trace-address.js';
 import { traceJson, type TraceJson } from '../report/json/trace-json.js';
 import type { TraceOptions } from './project.js';
@@ -22,7 +22,7 @@ export async function traceOnce(
   };
   return withStoreThere(project, async (store) => {
     const traced = await traceAddress(project, store, request, url);
-    const endpoint = at === undefined ? undefined : readUrl(String(at));
+    const endpoint = at === undefined ? undefined : readEndpoint(String(at));
     const live = endpoint && (await askLive(endpoint, request, traced, { answerTime, ca }));
     return traceJson(new URL(target, endpoint?.origin ?? url?.origin ?? project.address).href, traced, live);
   });

@@ -8,6 +8,7 @@ import {
   formatReaders,
 } from '../../report/text/access-text.js';
 import type { BucketState } from '../../stores/port.js';
+import { sayNotServed } from '../say-not-served.js';
 import { defineCommand } from '../command.js';
 import { sureOption, toOption } from '../options.js';
 
@@ -48,8 +49,11 @@ export default defineCommand<Args>({
         terminal.print(formatReaders(readers, true, paint));
         await openToPublic(store, bucket, terminal.questions(args.sure));
         terminal.print(`\n${formatOpened(bucket, project.address, paint)}`);
-      } else if (args.action === 'open') terminal.print(formatOpenAlready(bucket, project.address));
-      else if (args.action === 'close') {
+        await sayNotServed(project, terminal);
+      } else if (args.action === 'open') {
+        terminal.print(formatOpenAlready(bucket, project.address));
+        await sayNotServed(project, terminal);
+      } else if (args.action === 'close') {
         await closeToPublic(store, readers);
         terminal.print(formatClosed(bucket, closed, paint));
       } else terminal.print(formatReaders(readers, false, paint));

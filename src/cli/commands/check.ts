@@ -3,7 +3,8 @@ import { SAMPLE } from '../../core/check/sample.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline, writeResult } from '../../jobs/check/baseline-file.js';
 import { checkProject, DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/check-project.js';
-import { readUrl } from '../../jobs/trace/read-request.js';
+import { checkUnpublished } from '../../jobs/check/check-unpublished.js';
+import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
 import { checkJson } from '../../report/json/check-json.js';
@@ -17,6 +18,7 @@ import { VERSION } from '../version.js';
 interface Args {
   readonly to: string | undefined;
   readonly at: string | undefined;
+  readonly unpublished: boolean;
   readonly both: boolean;
   readonly all: boolean;
   readonly everywhere: boolean;
@@ -39,6 +41,7 @@ export default defineCommand<Args>({
     ['fenestra check', "a self-test against Fenestra's own emulation"],
     ['fenestra check --at https://www.mill.example/', 'the published site'],
     ['fenestra check --report check.html --report check.sarif', 'reports for people and for machines'],
+    ['fenestra check --unpublished', 'before anything is published, as a build server does'],
     ['fenestra check --everywhere', 'what other hosts would answer differently'],
   ],
   options: (yargs) => {
@@ -47,6 +50,11 @@ export default defineCommand<Args>({
         type: 'string',
         describe: 'the endpoint to ask; without it, our own emulation',
         requiresArg: true,
+      })
+      .option('unpublished', {
+        type: 'boolean',
+        default: false,
+        describe: 'the site folder as it would be published, without a store: for build servers',
       })
       .option('both', {
         type: 'boolean',
@@ -106,7 +114,7 @@ export default defineCommand<Args>({
       });
   },
   async run(args, terminal) {
-    const at = args.at === undefined ? undefined : readUrl(args.at);
+    const at = args.at === undefined ? undefined : readEndpoint(args.at);
     needWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) needWhole('rate', args.rate, 100_000);
     needWhole('run-time', args['run-time'], 1_000_000);
@@ -117,30 +125,33 @@ export default defineCommand<Args>({
         fix: 'Name it with --at URL.',
       });
     const files = [args.report].flat();
+    if (args.unpublished && at)
+      throw new FenestraError('USAGE', {
+        what: '--unpublished checks the site folder, which no endpoint has.',
+        fix: 'Leave --at or --unpublished out.',
+      });
     const reports = files.map((file) => ({ file, kind: findReportKind(file) }));
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const saved = args['save-baseline'];
     const project = await openProject(args);
     const { both, all, everywhere, expect, concurrency, rate } = args;
-    const outcome = await checkProject(
-      project,
-      {
-        at,
-        both,
-        all,
-        everywhere,
-        expect,
-        concurrency,
-        rate,
-        answerTime,
-        runTime: args['run-time'],
-        ca,
-        failOn: args['fail-on'],
-        baseline,
-        command: terminal.paint.command,
-      },
-      terminal.progress,
-    );
+    const options = {
+      at,
+      both,
+      all,
+      everywhere,
+      expect,
+      concurrency,
+      rate,
+      answerTime,
+      runTime: args['run-time'],
+      ca,
+      failOn: args['fail-on'],
+      baseline,
+      command: terminal.paint.command,
+    };
+    const run = args.unpublished ? checkUnpublished : checkProject;
+    const outcome = await run(project, options, terminal.progress);
     const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));

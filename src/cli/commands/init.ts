@@ -6,6 +6,7 @@ import { defineCommand } from '../command.js';
 interface Args {
   readonly folder: string | undefined;
   readonly bucket: string | undefined;
+  readonly anew: boolean;
 }
 
 export default defineCommand<Args>({
@@ -19,14 +20,19 @@ export default defineCommand<Args>({
   options: (yargs) =>
     yargs
       .positional('folder', { type: 'string', describe: 'the folder of built files' })
+      .option('anew', {
+        type: 'boolean',
+        default: false,
+        describe: 'start a small site in site/, whatever else is there',
+      })
       .option('bucket', { type: 'string', describe: 'the name of the bucket', requiresArg: true }),
   async run(args, terminal) {
-    const { folder, bucket } = args;
+    const { folder, bucket, anew } = args;
     // A project above is another one: here is where this one begins.
     const config = args.config === undefined ? CONFIG_NAME : findConfig(args.config);
     const askName = async (proposal: string): Promise<string> =>
       terminal.askText('Name of the bucket', proposal);
-    const started = await startProject({ config, folder, bucket, askName });
+    const started = await startProject({ config, folder, bucket, anew, askName });
     terminal.print(formatStarted(started, config, terminal.paint));
     terminal.printJson({
       config: started.config,

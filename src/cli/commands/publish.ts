@@ -1,4 +1,4 @@
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import type { Level } from '../../core/findings/finding.js';
 import { readBaseline } from '../../jobs/check/baseline-file.js';
 import { readMatching } from '../../jobs/project/matching.js';
@@ -31,6 +31,7 @@ interface Args {
   readonly save: string | undefined;
   readonly agreed: string | undefined;
   readonly watch: boolean;
+  readonly 'exit-code': boolean;
   readonly prove: boolean;
   readonly 'fail-on': Level;
   readonly baseline: string | undefined;
@@ -71,6 +72,11 @@ export default defineCommand<Args>({
         default: false,
         describe: 'go on publishing whenever files change',
       })
+      .option('exit-code', {
+        type: 'boolean',
+        default: false,
+        describe: 'with --dry-run: end with exit code 1 where anything would change',
+      })
       .option('prove', {
         type: 'boolean',
         default: false,
@@ -102,17 +108,19 @@ export default defineCommand<Args>({
         : undefined,
     };
     const project = await openProject(args);
-    if (!args.watch) await publishOnce(project, options, terminal);
-    else {
+    if (!args.watch) {
+      const wouldChange = await publishOnce(project, options, terminal);
+      return args['exit-code'] && wouldChange ? EXIT.found : EXIT.done;
+    } else {
       const { watchAndPublish } = await import('../../jobs/publish/watch.js');
       // Whoever named the bucket meant the first publish, not whatever comes after it.
-      await watchAndPublish(project, terminal.progress, untilStopped, async (now, first) =>
-        publishOnce(
+      await watchAndPublish(project, terminal.progress, untilStopped, async (now, first) => {
+        await publishOnce(
           now,
           first ? options : { ...options, yes: true, sure: undefined, bucketIsThere: true },
           terminal,
-        ),
-      );
+        );
+      });
     }
     return undefined;
   },
@@ -125,6 +133,8 @@ function needSense(args: Args, terminal: Terminal): void {
   };
   if (args.save !== undefined && !args['dry-run'])
     refuse('--save keeps what a dry run shows.', 'Add --dry-run.');
+  if (args['exit-code'] && !args['dry-run'])
+    refuse('--exit-code tells what a dry run has found.', 'Add --dry-run.');
   if (args.baseline !== undefined && !args.prove)
     refuse(
       '--baseline says what is known to the check of --prove, and nothing is to be proved.',

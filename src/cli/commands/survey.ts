@@ -1,3 +1,6 @@
+import { passes } from '../../core/check/outcome.js';
+import { EXIT } from '../../core/errors/catalogue.js';
+import type { Level } from '../../core/findings/finding.js';
 import { groupObjects } from '../../core/site/groups.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
@@ -16,6 +19,7 @@ interface Args {
   readonly rule: number | undefined;
   readonly findings: boolean;
   readonly explain: string | undefined;
+  readonly 'fail-on': Level | undefined;
 }
 
 export default defineCommand<Args>({
@@ -39,6 +43,11 @@ export default defineCommand<Args>({
         requiresArg: true,
       })
       .option('findings', { type: 'boolean', default: false, describe: 'the findings alone' })
+      .option('fail-on', {
+        choices: ['error', 'warning', 'note'] as const,
+        describe: 'end with exit code 1 where a finding is at this level or above',
+        requiresArg: true,
+      })
       .option('explain', { type: 'string', describe: 'the cascade for one key', requiresArg: true }),
   async run(args, terminal) {
     const selection = { matching: readMatching(args.matching), type: args.type, rule: args.rule };
@@ -72,6 +81,7 @@ export default defineCommand<Args>({
       ),
     );
     if (terminal.json) terminal.printJson(surveyJson(project.config.site, survey, objects, findings));
-    return undefined;
+    const failOn = args['fail-on'];
+    return failOn !== undefined && !passes(findings, [], failOn) ? EXIT.found : EXIT.done;
   },
 });

@@ -1,13 +1,13 @@
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import type { WebRequest } from '../../core/hosting/answer.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { askLive } from '../../jobs/trace/ask-live.js';
-import { readTraceRequest, readUrl } from '../../jobs/trace/read-request.js';
+import { readEndpoint, readTraceRequest } from '../../jobs/trace/read-request.js';
 import { traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
-import { formatTrace } from '../../report/text/trace-text.js';
+import { differs, formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { toOption } from '../options.js';
@@ -56,10 +56,10 @@ export default defineCommand<Args>({
       .option('at', { type: 'string', describe: 'a live endpoint to ask the same', requiresArg: true }),
   async run(args, terminal) {
     const { request, url: whole } = readRequest(args);
-    const at = args.at === undefined ? undefined : readUrl(args.at);
+    const at = args.at === undefined ? undefined : readEndpoint(args.at);
     const settings = readEndpointOptions(args);
     const project = await openProject(args);
-    await withStoreThere(project, async (store) => {
+    return withStoreThere(project, async (store) => {
       const traced = await traceAddress(project, store, request, whole);
       const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
       const live = at ? await askLive(at, request, traced, settings) : undefined;
@@ -80,8 +80,8 @@ export default defineCommand<Args>({
         ),
       );
       terminal.printJson(traceJson(url, traced, live, terminal.paint.command));
+      return live && differs(answer.status, live) ? EXIT.found : EXIT.done;
     });
-    return undefined;
   },
 });
 

@@ -47,6 +47,8 @@ export interface CheckOutcome extends EndpointOutcome {
   readonly meanwhile?: number;
   readonly findings: readonly Finding[];
   readonly baseline?: { readonly known: number; readonly gone: number };
+  /** Whether it was the site folder, as it would be published, and no release. */
+  readonly unpublished?: boolean;
   readonly failOn: Level;
   readonly passed: boolean;
   /** How many texts were read for references, and how long that took. */

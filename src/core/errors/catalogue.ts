@@ -88,7 +88,7 @@ export const CATALOGUE = {
   BUCKET_MISSING: entry(
     EXIT.store,
     'The store {store} has no bucket called {name}{nearest}.',
-    'Run `fenestra publish` to make it, or mend `bucket:` under the destination.',
+    '`fenestra bucket list` shows those there are; `fenestra publish` makes the one that the destination names.',
   ),
   HOST_UNKNOWN: entry(
     EXIT.usage,
@@ -138,7 +138,7 @@ export const CATALOGUE = {
   STORE_UNREADABLE: entry(
     EXIT.store,
     'The store at {path} cannot be read: {reason}.',
-    'Give yourself permission to read it, or run the command as whoever it belongs to.',
+    'See to its path and its permissions, or run the command as whoever it belongs to.',
   ),
   BODY_DAMAGED: entry(
     EXIT.store,

@@ -29,6 +29,7 @@ export type Fix =
   | { readonly code: 'publish-key'; readonly key: string }
   /** A key that was probably meant, and how it differs. */
   | { readonly code: 'rename-file' | 'ask-for'; readonly key: string; readonly because: string }
+  | { readonly code: 'decompress-file'; readonly key: string; readonly because: string }
   | { readonly code: 'near-key'; readonly key: string }
   | { readonly code: 'was-removed'; readonly release: number }
   | { readonly code: 'name-error-document' | 'correct-address' | 'new-address' }
@@ -93,6 +94,7 @@ function fixMissing(key: string, answer: Answer, around: Surroundings): Fix {
   if (around.inSite?.(key)) return { code: 'publish-key', key };
   const near = new KeyIndex(around.keys?.() ?? []).near(key);
   const spelling = near?.because === 'it is spelt almost so';
+  if (near?.compressed) return { code: 'decompress-file', key, because: near.because };
   if (near && !spelling)
     return near.misnamed
       ? { code: 'rename-file', key, because: near.because }

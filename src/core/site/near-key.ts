@@ -8,7 +8,11 @@ export interface NearKey {
   readonly because: string;
   /** Whether the file itself has the wrong name, not the address. */
   readonly misnamed?: boolean;
+  /** Whether it is there compressed alone, under a name that says so. */
+  readonly compressed?: boolean;
 }
+
+const COMPRESSED = /\.(?:gz|br|zst)$/;
 
 /** Beyond this many keys only those of the same folder are compared letter by letter. */
 const MANY = 2000;
@@ -46,6 +50,8 @@ export class KeyIndex {
       if (this.#known.has(key + ending)) return { key: key + ending, because: 'the key has an ending' };
     this.#stems ??= stemsOf(this.#keys);
     const doubled = this.#stems.get(key);
+    if (doubled !== undefined && COMPRESSED.test(doubled))
+      return { key: doubled, because: `it was published compressed, as ${doubled}`, compressed: true };
     if (doubled !== undefined)
       return { key: doubled, because: `it was published as ${doubled}`, misnamed: true };
     const stem = key.replace(/\.[^./]+$/, '');

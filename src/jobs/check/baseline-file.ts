@@ -3,14 +3,14 @@ import { reasonInWords } from '../../core/errors/system-error.js';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { makeBaseline, parseBaseline, type Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
-import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 
 /** @throws FenestraError BASELINE_UNREADABLE */
 export function readBaseline(file: string): Baseline {
   try {
     return parseBaseline(readFileSync(file, 'utf8'));
   } catch (error) {
-    const reason = systemCode(error) ?? (error instanceof Error ? error.message : String(error));
+    const reason = reasonInWords(error);
     throw new FenestraError('BASELINE_UNREADABLE', { file, reason }, error);
   }
 }

@@ -1,15 +1,11 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
-import { hash } from 'node:crypto';
 import { join } from 'node:path';
-import { LRUCache } from 'lru-cache';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import type { Encoding } from '../../core/assign/properties.js';
 import { sinceAfter } from '../../core/release/since.js';
-import { blockStart, sumUp, verifyBlocks } from '../../files/block-sums.js';
-import { piecesFrom, readPublished } from '../../disk/read-file.js';
+import { createSiteReader } from './site-reader.js';
 import type { Hosted } from '../../server/hosted.js';
 import { followEdits } from '../project/follow-edits.js';
 import { openProject, type Project } from '../project/open-project.js';
@@ -97,21 +93,17 @@ async function readEdition(
   return { number, project, view, latest, objects: known };
 }
 
-/** Large files that were summed up, by digest. */
-const MOST_SUMMED = 200;
-
 function hostEdition(
   now: () => Edition,
   trouble: () => string | undefined,
   catchUp: () => Promise<void>,
 ): Hosted {
-  const sums = new LRUCache<string, Buffer>({ max: MOST_SUMMED });
-  const sourceOf = (object: StoredObject): { path: string; encoding: Encoding | undefined } => {
+  const reader = createSiteReader((object) => {
     const { project, objects } = now();
     const survey = objects.get(object.key)?.survey;
     if (!survey) throw new FenestraError('FILE_CHANGING', { path: object.key });
     return { path: join(project.config.site, survey.path), encoding: survey.decision.encoding };
-  };
+  });
   return {
     refresh: () => undefined,
     trouble,
@@ -131,25 +123,7 @@ function hostEdition(
       ];
     },
     view: (bucket) => (bucket === now().view.name ? now().view : undefined),
-    // Headers tell of the bytes that were surveyed, so only those are sent with them.
-    async read(object) {
-      const { path, encoding } = sourceOf(object);
-      const bytes = readPublished(path, encoding);
-      if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
-        throw new FenestraError('FILE_CHANGING', { path });
-      return bytes;
-    },
-    async *pieces(object, { start, end }) {
-      const { path, encoding } = sourceOf(object);
-      const wrong = (): FenestraError => new FenestraError('FILE_CHANGING', { path });
-      let known = sums.get(object.digest);
-      if (!known) {
-        const summed = await sumUp(piecesFrom(path, encoding, 0));
-        if (summed.digest !== object.digest) throw wrong();
-        sums.set(object.digest, (known = summed.sums));
-      }
-      const from = blockStart(start);
-      yield* verifyBlocks(piecesFrom(path, encoding, from), known, { size: object.size, start, end }, wrong);
-    },
+    read: async (object) => reader.read(object),
+    pieces: (object, part) => reader.pieces(object, part),
   };
 }

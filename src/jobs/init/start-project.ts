@@ -4,6 +4,7 @@ import { basename, dirname, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { needBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
+import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
 
@@ -16,6 +17,8 @@ export interface StartInput {
   readonly config: string;
   readonly folder: string | undefined;
   readonly bucket: string | undefined;
+  /** Starts a small site although there are pages. */
+  readonly anew: boolean;
   /** Asks for the bucket's name, with a proposal. */
   readonly askName: (proposal: string) => Promise<string>;
 }
@@ -44,6 +47,18 @@ export async function startProject(input: StartInput): Promise<Started> {
   const chosen =
     input.folder ?? BUILT.find((name) => holdsPages(join(home, name))) ?? (holdsPages(home) ? '.' : 'site');
   const site = resolve(input.folder === undefined ? home : process.cwd(), chosen);
+  if (input.folder !== undefined && !existsSync(site))
+    throw new FenestraError('USAGE', {
+      what: `There is no folder ${input.folder}.`,
+      fix: 'Name the folder of built files, or none: then a small site is started in site/.',
+    });
+  const elsewhere = input.folder === undefined && !input.anew && !existsSync(site) ? findPages(home) : [];
+  const [first] = elsewhere;
+  if (first !== undefined)
+    throw new FenestraError('CONFIRMATION_NEEDED', {
+      question: `Pages lie in ${elsewhere.map((name) => `${name}/`).join(', ')}: is that the site?`,
+      option: `\`fenestra init ${quoteWord(first)}\` adopts it, \`fenestra init --anew\` starts another in site/`,
+    });
   const adopted = existsSync(site) && walkSite(site).files.length > 0;
   const bucket = input.bucket ?? (await input.askName(suggestBucketName(basename(home))));
   needBucketName(bucket);
@@ -99,6 +114,16 @@ async function writeSchema(home: string): Promise<void> {
   const file = join(home, SCHEMA_FILE);
   mkdirSync(dirname(file), { recursive: true });
   writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);
+}
+
+/** Folders right below that hold pages, at most three. */
+function findPages(home: string): string[] {
+  if (!existsSync(home)) return [];
+  return readdirSync(home, { withFileTypes: true })
+    .filter((entry) => entry.isDirectory() && !/^(?:\.|node_modules$)/.test(entry.name))
+    .map(({ name }) => name)
+    .filter((name) => holdsPages(join(home, name)))
+    .slice(0, 3);
 }
 
 function holdsPages(folder: string): boolean {

@@ -41,11 +41,12 @@ export async function openProject(input: {
     input.to === undefined ? first : config.destinations.find(({ name }) => name === input.to);
   if (!destination) {
     const names = config.destinations.map(({ name }) => name);
+    const owner = config.destinations.find(({ bucket }) => bucket === input.to);
     const near = nearestWord(input.to ?? '', names);
     throw new FenestraError('DESTINATION_UNKNOWN', {
       name: input.to ?? '',
       known: names.join(', '),
-      near: near === undefined ? '' : ` Did you mean ${near}?`,
+      near: owner ? ` That is the bucket of ${owner.name}.` : near === undefined ? '' : ` Did you mean ${near}?`,
     });
   }
   return { config, destination, address: destination.address ?? emulatedAddress(destination.bucket) };

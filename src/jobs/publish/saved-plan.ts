@@ -1,6 +1,7 @@
 /** A change list kept in a file: agreed on in review, published from elsewhere, refused when anything has drifted. */
 import { readFileSync } from 'node:fs';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { reasonInWords } from '../../core/errors/system-error.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import { showChange, type Change, type SettingChange } from '../../core/release/change-list.js';
@@ -46,7 +47,7 @@ function readPlan(file: string): SavedPlan {
   } catch (error) {
     throw new FenestraError(
       'PLAN_UNREADABLE',
-      { file, reason: systemCode(error) ?? 'it is not JSON' },
+      { file, reason: systemCode(error) === undefined ? 'it is not JSON' : reasonInWords(error) },
       error,
     );
   }

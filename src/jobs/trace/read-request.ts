@@ -1,5 +1,6 @@
 /** An address as somebody types it: a path, or a whole URL. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { publicUrl } from '../../core/words/public-url.js';
 import { parseKey } from '../../core/site/key.js';
 
 /** A web address. @throws FenestraError URL_INVALID */
@@ -12,6 +13,17 @@ export function readUrl(text: string): URL {
   }
   if (url.protocol !== 'http:' && url.protocol !== 'https:')
     throw new FenestraError('URL_INVALID', { url: text, reason: `it begins with ${url.protocol}` });
+  return url;
+}
+
+/** An endpoint to ask: a bucket answers at the root of its host. @throws FenestraError URL_INVALID */
+export function readEndpoint(text: string): URL {
+  const url = readUrl(text);
+  if (url.pathname !== '/' || url.search !== '' || url.hash !== '')
+    throw new FenestraError('URL_INVALID', {
+      url: publicUrl(url).href,
+      reason: `a bucket answers at the root of its host, and this is a place below it; the root is ${publicUrl(new URL('/', url)).href}`,
+    });
   return url;
 }
 

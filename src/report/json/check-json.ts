@@ -16,6 +16,8 @@ export interface CheckJson {
   readonly selfTest: boolean;
   readonly bucket: string;
   readonly release: number;
+  /** Whether it was the site folder, as it would be published; `release` is 0 then. */
+  readonly unpublished?: boolean;
   readonly passed: boolean;
   readonly failOn: Level;
   readonly probes: EndpointOutcome['probes'];
@@ -42,6 +44,7 @@ export const checkJson = (outcome: CheckOutcome): CheckJson => {
     selfTest,
     bucket,
     release,
+    ...(outcome.unpublished ? { unpublished: true } : {}),
     passed,
     failOn,
     probes,

@@ -12,7 +12,7 @@ const MOST_CAUSES = 10;
 export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
   const { findings, failures, beside, baseline } = outcome;
   const verdict = outcome.passed ? paint.good('It works.') : paint.bad('It does not work yet.');
-  const head = `${paint.strong(verdict)} ${outcome.bucket}, release ${outcome.release}, ${countOf(outcome.objects, 'object')}`;
+  const head = `${paint.strong(verdict)} ${outcome.unpublished ? 'The site folder, as it would be published' : `${outcome.bucket}, release ${outcome.release}`}, ${countOf(outcome.objects, 'object')}`;
   const mark = (good: boolean): string => (good ? paint.good('✓') : paint.bad('✗'));
   const counts = [
     `  ${mark(!findings.some(({ level }) => level === 'error'))} inspection: ${countFindings(findings)}, ${countOf(outcome.inspection.read, 'text')} read`,

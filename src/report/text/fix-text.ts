@@ -23,6 +23,8 @@ export function describeFix(fix: Fix, command: CommandLine = plainCommand): stri
       return `${fix.key} is in the site folder and was never published: ${command('publish')}`;
     case 'rename-file':
       return `${fix.because}: rename the file to ${fix.key} and ${command('publish')}`;
+    case 'decompress-file':
+      return `${fix.because}: decompress it to ${fix.key}, let a rule with encoding: gzip compress it on the way, and ${command('publish')}`;
     case 'ask-for':
       return `${fix.because}: ask for /${fix.key}`;
     case 'near-key':

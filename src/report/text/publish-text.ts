@@ -135,14 +135,11 @@ export const formatDryRun = (saved: string | undefined, paint: Paint): string =>
     `Nothing was published: this was a dry run.${saved === undefined ? '' : ` The change list is in ${saved}.`}`,
   );
 
-/** @param now milliseconds since the epoch */
 export function formatPublished(
   release: number,
   state: { readonly name: string; readonly access: Access },
   contents: { readonly objects: number; readonly bytes: number | undefined },
   address: string,
-  entries: readonly Change[],
-  now: number,
   paint: Paint,
 ): string {
   const bytes = contents.bytes === undefined ? '' : `, ${formatBytes(contents.bytes)}`;
@@ -153,12 +150,34 @@ export function formatPublished(
     lines.push(
       `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(paint.command(`access open --sure ${state.name}`))}`,
     );
-  // Nobody holds anything of a bucket that nobody could read.
-  const stale = state.access === 'open' ? listStale(entries, now) : [];
-  const [longest] = stale;
-  if (longest)
-    lines.push(
-      `${paint.warn('Visitors may still hold')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${new Date(longest.until).toISOString().slice(0, 16).replace('T', ' ')}; ${longest.because}. A new name cures that.`,
-    );
   return lines.join('\n');
+}
+
+/**
+ * What visitors will still hold of the old release; '' where that is nothing.
+ * @param now milliseconds since the epoch
+ */
+export function formatStale(
+  entries: readonly Change[],
+  access: Access | undefined,
+  now: number,
+  paint: Paint,
+): string {
+  // Nobody holds anything of a bucket that nobody could read.
+  const stale = access === 'open' ? listStale(entries, now) : [];
+  const [longest] = stale;
+  if (!longest) return '';
+  const gone = new Set(entries.filter(({ change }) => change === 'remove').map(({ key }) => key));
+  const removed = stale.filter(({ key }) => gone.has(key)).length;
+  const cures = [
+    removed < stale.length
+      ? 'Under a new name, with the references to it changed, they get the new one at once.'
+      : '',
+    removed > 0 ? 'What is removed goes on being shown by their caches until then.' : '',
+  ];
+  const until = new Date(longest.until).toISOString().slice(0, 16).replace('T', ' ');
+  return [
+    `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${until} UTC; ${longest.because}.`,
+    ...cures.filter((cure) => cure !== ''),
+  ].join(' ');
 }

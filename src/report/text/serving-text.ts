@@ -29,6 +29,10 @@ export function formatServing(
   ].join('\n');
 }
 
+/** What is to be done before an address of the emulation answers; '' where it does, or where it is none. */
+export const formatNotServed = (served: boolean | undefined, paint: Paint): string =>
+  served === false ? `Nothing serves it now. Start it with: ${paint.command('serve')}` : '';
+
 /** A warning where other machines may be listening; undefined on this machine alone. */
 export const formatExposed = (host: string, paint: Paint): string | undefined =>
   /^(?:127\.|localhost$|::1$)/.test(host)

@@ -62,6 +62,12 @@ export function formatTrace(view: TraceView, paint: Paint): string {
   return parts.join('\n\n');
 }
 
+/** Whether an endpoint sent anything else than it must. */
+export const differs = (status: number, live: NonNullable<TraceView['live']>): boolean =>
+  live.status !== status ||
+  live.sameBytes === false ||
+  live.headers.some(({ expected, observed }) => expected !== undefined && expected !== observed);
+
 const longest = (texts: readonly string[]): number => Math.max(0, ...texts.map(({ length }) => length));
 
 /** Cuts the end off a sentence that is too long. */
@@ -74,7 +80,8 @@ function formatLive(live: NonNullable<TraceView['live']>, status: number, paint:
     ['', 'aspect', 'must be', `sent by ${live.at}`].map(paint.soft),
     [mark(live.status === status), 'status', String(status), String(live.status)],
     ...live.headers.map(({ name, expected, observed }) => [
-      mark(expected === observed),
+      // What the emulation says nothing of is the endpoint's own matter.
+      expected === undefined ? ' ' : mark(expected === observed),
       name,
       visible(shorten(expected ?? '(none)', 44)),
       visible(shorten(observed ?? '(none)', 44)),

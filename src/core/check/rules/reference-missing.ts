@@ -18,9 +18,11 @@ export const referenceMissing = linkRule(
       message: `"${raw}" leads nowhere: there is no ${path}`,
       fix: !near
         ? `correct the reference, or publish an object at ${path}`
-        : near.misnamed
-          ? `${near.because}: rename the file to ${key ?? ''}`
-          : `${near.because}: write ${keyToPath(near.key)}`,
+        : near.compressed
+          ? `${near.because}: decompress it to ${key ?? ''}; a rule with \`encoding: gzip\` compresses it on the way`
+          : near.misnamed
+            ? `${near.because}: rename the file to ${key ?? ''}`
+            : `${near.because}: write ${keyToPath(near.key)}`,
     };
   },
 );

@@ -1,0 +1,58 @@
+/** The check of the site folder as it would be published: without a store, for build servers. */
+import { join } from 'node:path';
+import type { CheckOutcome } from '../../core/check/outcome.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { SurveyObject } from '../../core/site/survey.js';
+import { findIn, type ReadObject } from '../host/host-release.js';
+import { createSiteReader } from '../host/site-reader.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import { surveyProject } from '../survey/survey-project.js';
+import type { CheckOptions } from './check-release.js';
+
+/** @throws FenestraError SITE_…, FILE_CHANGING */
+export async function checkUnpublished(
+  project: Project,
+  options: CheckOptions,
+  progress: Progress,
+): Promise<CheckOutcome> {
+  const survey = await surveyProject(project, progress);
+  const since = Date.now();
+  const objects = survey.objects.map(({ key, size, digest, headers }): StoredObject => ({
+    key,
+    size,
+    digest,
+    headers,
+    since,
+  }));
+  const { bucket: name, settings } = project.destination;
+  const { checkRelease } = await import('./check-release.js');
+  const outcome = await checkRelease(
+    {
+      project,
+      survey,
+      view: { name, access: 'open', release: 0, settings, find: findIn(objects) },
+      objects,
+      read: readSite(project, survey.objects),
+      unpublished: 0,
+      asSurveyed: true,
+      staged: true,
+    },
+    options,
+    progress,
+  );
+  return { ...outcome, unpublished: true };
+}
+
+function readSite({ config }: Project, objects: readonly SurveyObject[]): ReadObject {
+  const known = new Map(objects.map((object) => [object.key, object]));
+  const { pieces } = createSiteReader(({ key }) => {
+    const object = known.get(key);
+    if (!object) throw new FenestraError('FILE_CHANGING', { path: key });
+    return { path: join(config.site, object.path), encoding: object.decision.encoding };
+  });
+  return async function* (object, part) {
+    if (object.size > 0) yield* pieces(object, part ?? { start: 0, end: object.size - 1 });
+  };
+}

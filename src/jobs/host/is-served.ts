@@ -1,0 +1,20 @@
+/** Whether something answers where the emulation would. */
+import { connect } from 'node:net';
+import { DEFAULT_PORT, emulatedAddress, type Project } from '../project/open-project.js';
+
+const WAIT_MS = 300;
+
+/** Undefined where the address is not the emulation's. */
+export async function isServed({ address, destination }: Project): Promise<boolean | undefined> {
+  if (address !== emulatedAddress(destination.bucket)) return undefined;
+  return new Promise((done) => {
+    const socket = connect({ port: DEFAULT_PORT, host: '127.0.0.1' });
+    const end = (found: boolean): void => {
+      socket.destroy();
+      done(found);
+    };
+    socket.setTimeout(WAIT_MS, () => end(false));
+    socket.once('connect', () => end(true));
+    socket.once('error', () => end(false));
+  });
+}
