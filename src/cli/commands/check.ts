@@ -158,7 +158,7 @@ export default defineCommand<Args>({
     terminal.print(formatCheck(outcome, terminal.paint));
     const written = [...files, ...(saved === undefined ? [] : [saved])];
     if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
-    terminal.printJson(checkJson(outcome));
+    terminal.printJson(checkJson(outcome, terminal.paint.command));
     return outcome.passed ? EXIT.done : EXIT.found;
   },
 });

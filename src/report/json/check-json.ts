@@ -2,6 +2,7 @@
 import type { Failure } from '../../core/check/compare-answer.js';
 import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
+import { completeCommands, plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import { describeCause } from '../text/cause-text.js';
 
 export interface FailureJson extends Failure {
@@ -34,10 +35,10 @@ export interface CheckJson {
   readonly seconds: number;
 }
 
-const withFixes = (failures: readonly Failure[]): FailureJson[] =>
-  failures.map((failure) => ({ ...failure, fix: describeCause(failure.cause) }));
+const withFixes = (failures: readonly Failure[], command: CommandLine): FailureJson[] =>
+  failures.map((failure) => ({ ...failure, fix: completeCommands(describeCause(failure.cause), command) }));
 
-export const checkJson = (outcome: CheckOutcome): CheckJson => {
+export const checkJson = (outcome: CheckOutcome, command: CommandLine = plainCommand): CheckJson => {
   const { at, selfTest, bucket, release, probes, failures, findings, passed, failOn } = outcome;
   return {
     at,
@@ -50,11 +51,11 @@ export const checkJson = (outcome: CheckOutcome): CheckJson => {
     probes,
     sample: { ...outcome.sample, of: outcome.objects },
     ...(outcome.meanwhile === undefined ? {} : { meanwhile: outcome.meanwhile }),
-    failures: withFixes(failures),
+    failures: withFixes(failures, command),
     findings,
     matrix: outcome.matrix,
     ...(outcome.beside
-      ? { beside: { ...outcome.beside, failures: withFixes(outcome.beside.failures) } }
+      ? { beside: { ...outcome.beside, failures: withFixes(outcome.beside.failures, command) } }
       : {}),
     ...(outcome.baseline ? { baseline: outcome.baseline } : {}),
     inspection: outcome.inspection,

@@ -1,6 +1,7 @@
 /** The outcome of a check for a terminal: the verdict, then causes with their cures. */
 import { groupFailures } from '../../core/check/causes.js';
 import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
+import { completeCommands } from '../../core/words/command-line.js';
 import { countOf, formatCount } from '../../core/words/counts.js';
 import { countFindings, formatFindings } from './findings-text.js';
 import { describeCause, formatDifference } from './cause-text.js';
@@ -57,7 +58,7 @@ function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint): 
     return [
       `  ${paint.bad(aspect)} ${paint.soft(first.about)} ${paint.place(visible(first.url))}${others}`,
       `    ${visible(formatDifference(first))}`,
-      `    ${paint.soft('cure:')} ${visible(describeCause(cause))}`,
+      `    ${paint.soft('cure:')} ${visible(completeCommands(describeCause(cause), paint.command))}`,
     ].join('\n');
   });
   if (causes.length > shown.length)
