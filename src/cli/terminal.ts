@@ -1,5 +1,6 @@
 /** The one place where commands meet the terminal: results to stdout, questions and progress to stderr. */
 import { plainCommand, type CommandLine } from '../core/words/command-line.js';
+import { wrapLines } from '../report/text/wrap.js';
 import { createPaint, visible, type Paint } from '../report/text/paint.js';
 import type { Progress } from '../jobs/progress.js';
 import type { Questions } from '../jobs/questions.js';
@@ -55,7 +56,8 @@ export function createTerminal(
 ): Terminal {
   const coloured = (stream: NodeJS.WriteStream): boolean =>
     process.env['NO_COLOR'] === undefined && (stream.isTTY || process.env['FORCE_COLOR'] !== undefined);
-  const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || 110);
+  // What goes to a file or another program is whole.
+  const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || Infinity);
   const paint = createPaint(coloured(process.stdout), width, command);
   const errPaint = createPaint(coloured(process.stderr), width, command);
   const interactive = process.stdin.isTTY && process.stderr.isTTY;
@@ -65,7 +67,7 @@ export function createTerminal(
       : createProgressLine(kind === 'line' && process.stderr.isTTY ? process.stderr : undefined);
   const remark = (text: string): void => {
     line.pause();
-    process.stderr.write(`${text}\n`);
+    process.stderr.write(`${wrapLines(text, process.stderr.columns || Infinity)}\n`);
   };
   return {
     paint,
@@ -79,7 +81,7 @@ export function createTerminal(
     },
     print: (text) => {
       line.pause();
-      if (!json) process.stdout.write(`${text}\n`);
+      if (!json) process.stdout.write(`${wrapLines(text, width)}\n`);
     },
     printJson: (value) => {
       if (json) printDocument(value);

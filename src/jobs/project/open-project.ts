@@ -46,7 +46,11 @@ export async function openProject(input: {
     throw new FenestraError('DESTINATION_UNKNOWN', {
       name: input.to ?? '',
       known: names.join(', '),
-      near: owner ? ` That is the bucket of ${owner.name}.` : near === undefined ? '' : ` Did you mean ${near}?`,
+      near: owner
+        ? ` That is the bucket of ${owner.name}.`
+        : near === undefined
+          ? ''
+          : ` Did you mean ${near}?`,
     });
   }
   return { config, destination, address: destination.address ?? emulatedAddress(destination.bucket) };

@@ -3,7 +3,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 export interface BucketRow {
   readonly name: string;
@@ -76,7 +76,7 @@ export function formatBucket(
     parts.push(
       `${paint.strong('Biggest')}\n${columns(
         biggest.map(({ key, size, headers }) => [
-          paint.place(visible(shorten(key, 60))),
+          paint.place(visible(key)),
           formatBytes(size),
           paint.soft(visible(headers['Content-Type'] ?? 'no type')),
         ]),

@@ -2,7 +2,7 @@
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import type { Change, ChangeKind, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 40;
 
@@ -54,9 +54,9 @@ function row(change: Change, paint: Paint): string[] {
   const size = becomes?.size ?? was?.size ?? 0;
   return [
     paintChange(paint, change.change),
-    paint.place(visible(shorten(key, Math.max(24, paint.width - 60)))),
+    paint.place(visible(key)),
     formatBytes(size),
-    paint.soft(visible(shorten(detail(change), 44))),
+    paint.soft(visible(detail(change))),
   ];
 }
 
@@ -121,14 +121,18 @@ function formatGroups(changes: readonly Change[], paint: Paint): string {
       formatCount(count),
       formatBytes(bytes),
       paint.place(visible(folder)),
-      paint.soft(visible(shorten(example, 50))),
+      paint.soft(visible(example)),
     ]);
   const more =
     all.length > rows.length
       ? paint.soft(`\n  and ${all.length - rows.length} more folders; --in-full lists every change`)
       : '';
   return (
-    columns([['change', 'objects', 'bytes', 'folder', 'such as'].map(paint.soft), ...rows], [1, 2]) + more
+    columns(
+      [['change', 'objects', 'bytes', 'folder', 'such as'].map(paint.soft), ...rows],
+      [1, 2],
+      paint.width,
+    ) + more
   );
 }
 
@@ -143,9 +147,9 @@ export function formatSettings(settings: readonly SettingChange[], paint: Paint,
         : String(value);
   const rows = settings.map(({ name, was, becomes }) => [
     paint.place(visible(name)),
-    visible(shorten(show(was), 40)),
+    visible(show(was)),
     '→',
-    visible(shorten(show(becomes), 44)),
+    visible(show(becomes)),
   ]);
   return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows, [], paint.width)}`;
 }

@@ -1,6 +1,6 @@
 /** The config for a terminal. */
 import { countOf } from '../../core/words/counts.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 /** @param file as it was named */
 export const formatConfigGood = (
@@ -20,15 +20,14 @@ export function formatInForce(
   }[],
   paint: Paint,
 ): string {
-  const room = Math.max(20, paint.width - 96);
   const rows = settings.map(({ name, value, from, explain }) => [
     paint.place(visible(name)),
-    visible(shorten(formatValue(value), Math.max(26, Math.min(40, room)))),
+    visible(formatValue(value)),
     from === 'default' ? paint.soft(from) : from,
-    paint.soft(shorten(explain, Math.max(40, paint.width - 78))),
+    paint.soft(explain),
   ]);
   const head = ['setting', 'in force', 'from', 'meaning'].map(paint.soft);
-  return `${paint.strong(file)}\n\n${columns([head, ...rows])}`;
+  return `${paint.strong(file)}\n\n${columns([head, ...rows], [], paint.width)}`;
 }
 
 const formatValue = (value: unknown): string =>

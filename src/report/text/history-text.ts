@@ -2,7 +2,7 @@
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { formatChanges } from './changes-text.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 export const formatWhen = (at: number): string =>
   `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
@@ -33,12 +33,9 @@ export function formatHistory(
     visible(by),
     formatCounts(totals),
     visible(
-      shorten(
-        [restores === undefined ? '' : `release ${restores} again`, note.replace(/\s+/g, ' ')]
-          .filter(Boolean)
-          .join(': '),
-        Math.max(20, paint.width - 92),
-      ),
+      [restores === undefined ? '' : `release ${restores} again`, note.replace(/\s+/g, ' ')]
+        .filter(Boolean)
+        .join(': '),
     ),
   ]);
   return `${paint.strong(bucket)}\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows], [], paint.width)}`;

@@ -1,7 +1,7 @@
 /** Colours and columns for terminals. */
 import pc from 'picocolors';
-import stringWidth from 'string-width';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
+import { longestPart, widthOf, wrapWords } from './wrap.js';
 import type { Level } from '../../core/findings/finding.js';
 
 export interface Paint {
@@ -34,44 +34,70 @@ export function createPaint(colours: boolean, width: number, command: CommandLin
 export const paintLevel = (paint: Paint, level: Level): string =>
   level === 'error' ? paint.bad(level) : level === 'warning' ? paint.warn(level) : paint.soft(level);
 
+/** A column is never narrower than this, unless nothing in it is wider. */
+const NARROWEST = 6;
+
 /**
  * Lays rows out in columns without lines, indented by two.
  * @param right columns that hold numbers
- * @param most columns of the terminal: where the rows are wider, the last cell of each goes to a line of its own
+ * @param most columns of the terminal: where the rows are wider, the widest column is broken at words
  */
 export function columns(
   rows: readonly (readonly string[])[],
   right: readonly number[] = [],
   most = Infinity,
 ): string {
-  const cells = rows.map((row) =>
-    row.map((cell) => {
-      const text = onOneLine(visibleAmidColours(cell));
-      return { text, width: widthOf(text) };
-    }),
-  );
+  const cells = rows.map((row) => row.map((cell) => onOneLine(visibleAmidColours(cell))));
   const widths: number[] = [];
   for (const row of cells)
-    for (const [at, { width }] of row.entries()) widths[at] = Math.max(widths[at] ?? 0, width);
-  const last = widths.length - 1;
-  const breaks = widths.length > 2 && widths.reduce((sum, width) => sum + width + 2, 0) > most;
-  const lines = cells.map((row) => {
-    const padded = row.map(({ text, width }, at) => {
-      const space = ' '.repeat(Math.max(0, (widths[at] ?? 0) - width));
-      return right.includes(at) ? space + text : text + space;
-    });
-    if (!breaks || row.length <= last) return `  ${padded.join('  ')}`.trimEnd();
-    const own = row[last]?.width === 0 ? '' : `\n      ${padded[last] ?? ''}`;
-    return `  ${padded.slice(0, last).join('  ')}`.trimEnd() + own.trimEnd();
-  });
-  return lines.join('\n');
+    for (const [at, text] of row.entries()) widths[at] = Math.max(widths[at] ?? 0, widthOf(text));
+  if (widths.reduce((sum, width) => sum + width + 2, 0) > most) {
+    // Words stay whole as long as that can be.
+    const words = widths.map((_, at) =>
+      Math.min(WIDEST_WORD, Math.max(NARROWEST, ...cells.map((row) => longestPart(row[at] ?? '')))),
+    );
+    narrow(widths, words, right, most);
+    narrow(widths, [], right, most);
+  }
+  return cells
+    .map((row) => {
+      const broken = row.map((text, at) => wrapWords(text, Math.max(1, widths[at] ?? 0)));
+      const height = Math.max(1, ...broken.map(({ length }) => length));
+      return Array.from({ length: height }, (_, line) => {
+        const padded = broken.map((lines, at) => {
+          const text = lines[line] ?? '';
+          const space = ' '.repeat(Math.max(0, (widths[at] ?? 0) - widthOf(text)));
+          return right.includes(at) ? space + text : text + space;
+        });
+        return `  ${padded.join('  ')}`.trimEnd();
+      }).join('\n');
+    })
+    .join('\n');
 }
 
-/** Columns that a text takes on the terminal. */
-const widthOf = (text: string): number => {
-  const bare = text.replace(/\u001b\[\d{1,2}m/g, '');
-  return /^[\u0020-\u007e]*$/.test(bare) ? bare.length : stringWidth(bare);
-};
+/** A longer word may be broken to save its column from taking all. */
+const WIDEST_WORD = 16;
+
+/**
+ * Takes from the widest columns until the rows fit; numbers stay whole.
+ * @param floors how far each may be narrowed; NARROWEST where there is none
+ */
+function narrow(widths: number[], floors: readonly number[], right: readonly number[], most: number): void {
+  const floor = (at: number): number => floors[at] ?? NARROWEST;
+  const isDone = (at: number): boolean => right.includes(at) || (widths[at] ?? 0) <= floor(at);
+  let over = widths.reduce((sum, width) => sum + width + 2, 0) - most;
+  while (over > 0) {
+    let widest = -1;
+    for (const at of widths.keys())
+      if (!isDone(at) && (widest < 0 || (widths[at] ?? 0) > (widths[widest] ?? 0))) widest = at;
+    if (widest < 0) return;
+    const width = widths[widest] ?? 0;
+    const others = widths.filter((each, at) => !isDone(at) && each < width);
+    const taken = Math.min(over, Math.max(1, width - Math.max(floor(widest), ...others)));
+    widths[widest] = width - taken;
+    over -= taken;
+  }
+}
 
 /** Shows control characters, so that a name from disk or an answer cannot drive the terminal. For text not yet painted. */
 export const visible = (text: string): string =>

@@ -1,7 +1,7 @@
 /** One line for each request that a serving session answered. */
 import { headerOf } from '../../core/hosting/answer.js';
 import { formatBytes } from '../../core/words/counts.js';
-import { shorten, visible, type Paint } from './paint.js';
+import { visible, type Paint } from './paint.js';
 
 export interface LoggedRequest {
   readonly at: number;
@@ -55,7 +55,7 @@ export function formatServed(served: LoggedRequest, paint: Paint, show: readonly
     (served.bytes > 0 ? formatBytes(served.bytes) : '').padStart(8),
     paint.soft(`${served.milliseconds.toFixed(1)} ms`.padStart(9)),
     paint.soft(served.bucket),
-    paint.place(shorten(visible(served.target), Math.max(24, paint.width - 80))),
+    paint.place(visible(served.target)),
   ];
   const tail = [visible(reason), served.complete ? '' : paint.warn('cut off')]
     .filter((text) => text !== '')

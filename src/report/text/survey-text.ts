@@ -3,7 +3,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectGroup } from '../../core/site/groups.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 import { countFindings, formatFindings } from './findings-text.js';
 
 export interface SurveyView {
@@ -48,18 +48,19 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
 
 function formatList(objects: readonly SurveyObject[], paint: Paint): string {
   if (objects.length === 0) return paint.soft('  No object matches.');
-  const types = Math.max(12, ...objects.map(({ headers }) => (headers['Content-Type'] ?? '').length));
-  const words = Math.max(7, ...objects.map(({ decision }) => decision.cacheWords.length));
-  const room = Math.max(24, paint.width - types - words - 32);
   const rows = objects.map(({ key, size, headers, decision, public: open }) => [
-    paint.place(visible(shorten(key, room))),
+    paint.place(visible(key)),
     formatBytes(size),
     (headers['Content-Type'] === undefined ? paint.warn('none') : visible(headers['Content-Type'])) +
       (decision.encoding ? ` · ${decision.encoding}` : ''),
     decision.cacheWords,
     open ? 'anyone' : paint.warn('nobody'),
   ]);
-  return columns([['key', 'size', 'content type', 'caching', 'readable by'].map(paint.soft), ...rows], [1]);
+  return columns(
+    [['key', 'size', 'content type', 'caching', 'readable by'].map(paint.soft), ...rows],
+    [1],
+    paint.width,
+  );
 }
 
 type Named = Pick<ObjectGroup, 'count' | 'bytes' | 'examples'>;
@@ -84,11 +85,13 @@ function formatGroups(title: string, groups: [string, Named][], paint: Paint): s
   const rows = shown.map(([name, { count, bytes, examples }]) => [
     formatCount(count),
     formatBytes(bytes),
-    visible(shorten(name, 52)),
-    paint.soft(visible(shorten(examples.join(', '), Math.max(20, paint.width - 80)))),
+    visible(name),
+    paint.soft(visible(examples.join(', '))),
   ]);
   const more = groups.length > shown.length ? paint.soft(`\n  and ${groups.length - shown.length} more`) : '';
-  return columns([['objects', 'bytes', title, 'such as'].map(paint.soft), ...rows], [0, 1]) + more;
+  return (
+    columns([['objects', 'bytes', title, 'such as'].map(paint.soft), ...rows], [0, 1], paint.width) + more
+  );
 }
 
 const formatByType = (groups: readonly ObjectGroup[], paint: Paint): string =>

@@ -4,6 +4,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, formatFindings } from './findings-text.js';
 import { columns, createPaint, shorten, visible } from './paint.js';
+import { widthOf, wrapLines, wrapWords } from './wrap.js';
 
 const paint = createPaint(false, 100);
 
@@ -65,7 +66,7 @@ it('lays columns out without lines, numbers to the right', () => {
   expect(columns([])).toBe('');
 });
 
-it('gives the last column lines of its own where the terminal is too narrow', () => {
+it('breaks the widest column at words where the terminal is too narrow', () => {
   const rows = [
     ['release', 'by', 'note'],
     ['2', '\u6c34\u8eca', 'Summer hours'],
@@ -74,8 +75,30 @@ it('gives the last column lines of its own where the terminal is too narrow', ()
   expect(columns(rows, [], 29)).toBe(
     '  release  by    note\n  2        \u6c34\u8eca  Summer hours\n  1        mo',
   );
-  expect(columns(rows, [], 20)).toBe(
-    '  release  by\n      note\n  2        \u6c34\u8eca\n      Summer hours\n  1        mo',
+  expect(columns(rows, [], 25)).toBe(
+    '  release  by    note\n  2        \u6c34\u8eca  Summer\n                 hours\n  1        mo',
+  );
+});
+
+it('wraps without losing a letter or a colour, and within the width', () => {
+  const colours = createPaint(true, 40);
+  fc.assert(
+    fc.property(
+      fc.array(fc.stringMatching(/^[a-z/.-]{1,30}$/), { minLength: 1, maxLength: 12 }),
+      fc.integer({ min: 6, max: 60 }),
+      (words, width) => {
+        const lines = wrapWords(colours.soft(words.join(' ')), width);
+        for (const line of lines) expect(widthOf(line)).toBeLessThanOrEqual(width);
+        const bare = lines.map((line) => line.replace(/\u001b\[\d+m/g, '')).join('');
+        expect(bare.replace(/ /g, '')).toBe(words.join(''));
+        for (const line of lines)
+          expect(line.match(/\u001b\[2m/g)?.length).toBe(line.match(/\u001b\[22m/g)?.length);
+      },
+    ),
+    { seed: 7 },
+  );
+  expect(wrapLines('  a note of many words that goes on', 20)).toBe(
+    '  a note of many\n    words that goes\n    on',
   );
 });
 

@@ -1,7 +1,7 @@
 /** A trace as a short ladder, then the answer, its headers and the cure. */
 import type { Step } from '../../core/hosting/answer.js';
 import type { TracedHeader } from '../../core/hosting/trace.js';
-import { columns, shorten, visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 export interface LiveHeader {
   readonly name: string;
@@ -30,31 +30,24 @@ export interface TraceView {
 export function formatTrace(view: TraceView, paint: Paint): string {
   const colour = view.status < 300 ? paint.good : view.status < 400 ? paint.warn : paint.bad;
   const last = view.steps.length - 1;
-  const taken =
-    longest(view.steps.map(({ step }) => step)) +
-    Math.min(44, longest(view.steps.map(({ outcome }) => outcome)));
   const ladder = view.steps.map(({ step, outcome, because }, at) => [
     paint.soft(at === last ? '└' : '├'),
     step,
-    at === last && view.status >= 400
-      ? paint.bad(visible(shorten(outcome, 44)))
-      : visible(shorten(outcome, 44)),
-    paint.soft(visible(cut(because, Math.max(30, paint.width - taken - 11)))),
+    at === last && view.status >= 400 ? paint.bad(visible(outcome)) : visible(outcome),
+    paint.soft(visible(because)),
   ]);
   const parts = [
     `${view.method} ${paint.place(visible(view.url))}`,
-    columns(ladder),
+    columns(ladder, [], paint.width),
     `${paint.strong(colour(String(view.status)))}${view.because === undefined ? '' : ` ${visible(view.because)}`}`,
   ];
   if (view.live) parts.push(formatLive(view.live, view.status, paint));
   else if (view.headers.length > 0) {
     parts.push(
       columns(
-        view.headers.map(({ name, value, because }) => [
-          name,
-          visible(shorten(value, 50)),
-          paint.soft(visible(shorten(because, Math.max(30, paint.width - 76)))),
-        ]),
+        view.headers.map(({ name, value, because }) => [name, visible(value), paint.soft(visible(because))]),
+        [],
+        paint.width,
       ),
     );
   }
@@ -68,12 +61,6 @@ export const differs = (status: number, live: NonNullable<TraceView['live']>): b
   live.sameBytes === false ||
   live.headers.some(({ expected, observed }) => expected !== undefined && expected !== observed);
 
-const longest = (texts: readonly string[]): number => Math.max(0, ...texts.map(({ length }) => length));
-
-/** Cuts the end off a sentence that is too long. */
-const cut = (text: string, most: number): string =>
-  text.length <= most ? text : `${text.slice(0, most - 1)}…`;
-
 function formatLive(live: NonNullable<TraceView['live']>, status: number, paint: Paint): string {
   const mark = (same: boolean): string => (same ? paint.good('✓') : paint.bad('✗'));
   const rows = [
@@ -83,11 +70,11 @@ function formatLive(live: NonNullable<TraceView['live']>, status: number, paint:
       // What the emulation says nothing of is the endpoint's own matter.
       expected === undefined ? ' ' : mark(expected === observed),
       name,
-      visible(shorten(expected ?? '(none)', 44)),
-      visible(shorten(observed ?? '(none)', 44)),
+      visible(expected ?? '(none)'),
+      visible(observed ?? '(none)'),
     ]),
   ];
   if (live.sameBytes !== undefined)
     rows.push([mark(live.sameBytes), 'bytes', 'as published', live.sameBytes ? 'as published' : 'others']);
-  return columns(rows);
+  return columns(rows, [], paint.width);
 }
