@@ -8,6 +8,7 @@ import type { Project } from '../jobs/project/open-project.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import type { Prepared } from '../jobs/publish/prepared.js';
 import { carryOut, compareOthers, heal, preparePublish, type Published } from '../jobs/publish/publish.js';
+import type { ReleaseRecord } from '../core/release/release.js';
 import type { CheckOutcome } from '../core/check/outcome.js';
 import { checkJson } from '../report/json/check-json.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
@@ -22,6 +23,7 @@ import {
   formatPublished,
   formatStale,
   formatSurveyFindings,
+  formatTakenBack,
   formatUnchanged,
   formatWidened,
 } from '../report/text/publish-text.js';
@@ -92,7 +94,7 @@ async function publishPrepared(
   const report = (release: number | null): PublishJson =>
     publishJson(
       comparison,
-      { bucket: destination.bucket, address, release, findings: site.findings },
+      { bucket: destination.bucket, address, release, findings: site.findings, dryRun: options.dryRun },
       Date.now(),
     );
   if (changesNothing(comparison)) {
@@ -107,6 +109,7 @@ async function publishPrepared(
   const shown = [
     formatComparison(comparison, destination, store?.guarantees, options.inFull, paint),
     formatDamage(comparison.damage, 'are', paint),
+    formatTakenBack(await readRestored(prepared), paint),
     formatStale(comparison.entries, comparison.bucket?.access, Date.now(), paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint),
@@ -133,6 +136,13 @@ async function publishPrepared(
   terminal.print(`\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, paint)}`);
   if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
+}
+
+/** Whether the bucket is where somebody went back to: publishing takes that back. */
+async function readRestored({ comparison, store }: Prepared): Promise<ReleaseRecord | undefined> {
+  if (!comparison.bucket || !store?.guarantees.history) return undefined;
+  const [head] = (await store.releases?.(comparison.bucket.name)) ?? [];
+  return head?.restores === undefined ? undefined : head;
 }
 
 const objectsAfter = ({ comparison: { totals } }: Prepared): number =>

@@ -81,7 +81,7 @@ export function createTerminal(
     },
     print: (text) => {
       line.pause();
-      if (!json) process.stdout.write(`${wrapLines(text, width)}\n`);
+      if (!json) process.stdout.write(`${wrapLines(text, process.stdout.columns || Infinity)}\n`);
     },
     printJson: (value) => {
       if (json) printDocument(value);

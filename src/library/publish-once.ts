@@ -27,7 +27,7 @@ export async function publishOnce(
     const report = (release: number | null): PublishJson =>
       publishJson(
         comparison,
-        { bucket, address: project.address, release, findings: site.findings },
+        { bucket, address: project.address, release, findings: site.findings, dryRun },
         Date.now(),
       );
     if (changesNothing(comparison)) {

@@ -1,4 +1,5 @@
 import { folderMeant } from '../../core/assign/pattern.js';
+import { buildTree } from '../../core/site/tree.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { emptyBucket, prepareEmptying } from '../../jobs/bucket/empty-bucket.js';
 import { removeBucket } from '../../jobs/bucket/remove-bucket.js';
@@ -6,7 +7,7 @@ import { showBucket } from '../../jobs/bucket/show-bucket.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { emulatedAddress, openProject, type Project } from '../../jobs/project/open-project.js';
 import { needBucket, openStoreIfThere, withStore, withStoreThere } from '../../jobs/project/open-store.js';
-import { bucketJson } from '../../report/json/bucket-json.js';
+import { bucketJson, treeJson } from '../../report/json/bucket-json.js';
 import {
   formatBucket,
   formatBucketCreated,
@@ -131,6 +132,7 @@ async function show(store: Store, name: string, args: Args, terminal: Terminal):
   if (verified) terminal.print(`\n${formatVerified(verified, terminal.paint)}`);
   terminal.printJson({
     ...bucketJson(state, address),
+    ...(args.tree ? { tree: treeJson(buildTree(objects)) } : {}),
     ...(verified
       ? { verified: verified.objects, earlierReleases: verified.earlier, damaged: verified.damaged }
       : {}),

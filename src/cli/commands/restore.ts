@@ -52,7 +52,7 @@ export default defineCommand<Args>({
       const report = (made: number | null): object =>
         publishJson(
           comparison,
-          { bucket, address, release: made, restores: release, findings: [] },
+          { bucket, address, release: made, restores: release, findings: [], dryRun: args['dry-run'] },
           Date.now(),
         );
       const head = comparison.bucket?.release ?? 0;

@@ -80,7 +80,8 @@ export default defineCommand<Args>({
         args.findings,
       ),
     );
-    if (terminal.json) terminal.printJson(surveyJson(project.config.site, survey, objects, findings));
+    if (terminal.json && args.findings) terminal.printJson({ site: project.config.site, findings });
+    else if (terminal.json) terminal.printJson(surveyJson(project.config.site, survey, objects, findings));
     const failOn = args['fail-on'];
     return failOn !== undefined && !passes(findings, [], failOn) ? EXIT.found : EXIT.done;
   },

@@ -1,5 +1,21 @@
 /** The JSON document of a bucket. */
+import type { FolderTree } from '../../core/site/tree.js';
 import type { BucketState } from '../../stores/port.js';
+
+/** A folder of a bucket with what is in it. */
+export interface TreeJson {
+  readonly objects: number;
+  readonly bytes: number;
+  readonly folders: readonly (TreeJson & { readonly name: string })[];
+  readonly files: readonly { readonly name: string; readonly size: number }[];
+}
+
+export const treeJson = ({ objects, bytes, folders, files }: FolderTree): TreeJson => ({
+  objects,
+  bytes,
+  folders: [...folders].map(([name, folder]) => ({ name, ...treeJson(folder) })),
+  files,
+});
 
 export interface BucketJson extends Omit<BucketState, 'name' | 'created' | 'identity'> {
   readonly bucket: string;

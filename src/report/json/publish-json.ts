@@ -13,6 +13,8 @@ export interface PublishJson {
   readonly address: string;
   /** The release that was made, or that the bucket is at where nothing changed; null where nothing was published. */
   readonly release: number | null;
+  /** Whether it was only looked at; `release` is null then, unless nothing would change. */
+  readonly dryRun?: boolean;
   /** The earlier release whose state was published again. */
   readonly restores?: number;
   readonly changes: readonly Change[];
@@ -53,14 +55,16 @@ export const publishJson = (
     readonly release: number | null;
     readonly findings: readonly Finding[];
     readonly restores?: number;
+    readonly dryRun?: boolean;
   },
   now: number,
 ): PublishJson => {
-  const { bucket, address, release, findings, restores } = about;
+  const { bucket, address, release, findings, restores, dryRun } = about;
   return {
     bucket,
     address,
     release,
+    ...(dryRun === true ? { dryRun } : {}),
     ...(restores === undefined ? {} : { restores }),
     changes: entries.map(showChange),
     settings,

@@ -2,6 +2,7 @@
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
+import { buildTree, type FolderTree } from '../../core/site/tree.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { columns, visible, type Paint } from './paint.js';
 
@@ -146,33 +147,13 @@ export function formatBucketRemoved(
   return `${paint.warn('Removed')} ${paint.strong(name)}: ${parts.join(', ')}.`;
 }
 
-interface Folder {
-  objects: number;
-  bytes: number;
-  readonly folders: Map<string, Folder>;
-  readonly files: { name: string; size: number }[];
-}
-
 const MOST_FILES = 12;
 
 /** The objects folder by folder, with what each holds; long folders are cut. */
 function formatTree(objects: readonly StoredObject[], paint: Paint): string {
-  const root = newFolder();
-  for (const { key, size } of objects) {
-    const steps = key.split('/');
-    const name = steps.pop() ?? '';
-    let folder = root;
-    count(folder, size);
-    for (const step of steps) {
-      let next = folder.folders.get(step);
-      if (!next) folder.folders.set(step, (next = newFolder()));
-      folder = next;
-      count(folder, size);
-    }
-    folder.files.push({ name, size });
-  }
+  const root = buildTree(objects);
   const lines: string[][] = [];
-  const list = (folder: Folder, indent: string): void => {
+  const list = (folder: FolderTree, indent: string): void => {
     for (const [name, inner] of folder.folders) {
       lines.push([
         `${indent}${paint.place(visible(name))}/`,
@@ -187,12 +168,5 @@ function formatTree(objects: readonly StoredObject[], paint: Paint): string {
       lines.push([paint.soft(`${indent}and ${folder.files.length - MOST_FILES} more`), '', '']);
   };
   list(root, '');
-  return columns(lines, [2]);
-}
-
-const newFolder = (): Folder => ({ objects: 0, bytes: 0, folders: new Map(), files: [] });
-
-function count(folder: Folder, size: number): void {
-  folder.objects++;
-  folder.bytes += size;
+  return columns(lines, [2], paint.width);
 }

@@ -95,6 +95,15 @@ function listKeys(keys: readonly string[], paint: Paint): string {
 export const formatWidened = (keys: readonly string[], paint: Paint): string =>
   `${paint.warn(`${countOf(keys.length, 'key')} that nobody could read will be readable by anyone`)}\n${listKeys(keys, paint)}`;
 
+/** Where somebody went back to an earlier state, which publishing takes back; '' otherwise. */
+export const formatTakenBack = (
+  head: { readonly release: number; readonly restores?: number } | undefined,
+  paint: Paint,
+): string =>
+  head?.restores === undefined
+    ? ''
+    : `${paint.warn('This takes back')} release ${head.release}, which went back to the state of release ${head.restores}.`;
+
 /** One line for each other destination; '' when there is none. */
 export const formatOthers = (
   others: readonly {
