@@ -1,7 +1,7 @@
 /** What people look for when they come from elsewhere, and what each output has to hold for them. */
 import { execFileSync } from 'node:child_process';
 import { createServer, type Server } from 'node:http';
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, renameSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join, resolve } from 'node:path';
 import { describe, expect, it } from 'vitest';
@@ -136,6 +136,16 @@ it('a file that is there compressed alone is to be decompressed, not renamed', a
     /decompress it to changelog\.html; a rule with `encoding: gzip`/,
   );
   expect((await fenestra(home, 'trace', '/changelog.html')).out).toContain('decompress it to changelog.html');
+});
+
+it('a page that was renamed is moved for those who come by its old address', async () => {
+  const home = await published({ 'site/owl.html': `${PAGE}<!-- owl -->` });
+  await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+  renameSync(join(home, 'site/owl.html'), join(home, 'site/barn-owl.html'));
+  await fenestraJson(home, 'publish', '--yes');
+  expect((await fenestra(home, 'trace', '/owl.html')).out).toContain(
+    'it was renamed to barn-owl.html in release 2: add moved: { permanently: { /owl.html: /barn-owl.html } }',
+  );
 });
 
 it('trace --at ends with 1 where the endpoint sends something else, whatever else it sends', async () => {

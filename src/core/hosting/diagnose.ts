@@ -14,6 +14,8 @@ export interface Surroundings {
   inSite?(key: string): boolean;
   /** The release in which the key was removed. */
   readonly removedIn?: number | undefined;
+  /** The key that has its bytes since. */
+  readonly renamedTo?: string | undefined;
 }
 
 export type Fix =
@@ -32,6 +34,13 @@ export type Fix =
   | { readonly code: 'decompress-file'; readonly key: string; readonly because: string }
   | { readonly code: 'near-key'; readonly key: string }
   | { readonly code: 'was-removed'; readonly release: number }
+  /** Its bytes have another key since. */
+  | {
+      readonly code: 'was-renamed';
+      readonly release: number;
+      readonly key: string;
+      readonly becomes: string;
+    }
   | { readonly code: 'name-error-document' | 'correct-address' | 'new-address' }
   | { readonly code: 'closing-slash'; readonly key: string }
   | { readonly code: 'only-reading' | 'percent-encode' | 'shorten-address' | 'make-bucket' }
@@ -99,6 +108,8 @@ function fixMissing(key: string, answer: Answer, around: Surroundings): Fix {
     return near.misnamed
       ? { code: 'rename-file', key, because: near.because }
       : { code: 'ask-for', key: near.key, because: near.because };
+  if (around.removedIn !== undefined && around.renamedTo !== undefined)
+    return { code: 'was-renamed', release: around.removedIn, key, becomes: around.renamedTo };
   if (around.removedIn !== undefined) return { code: 'was-removed', release: around.removedIn };
   if (near) return { code: 'near-key', key: near.key };
   if (answer.reason === 'missing' && around.settings?.documents.error === null)

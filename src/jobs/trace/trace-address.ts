@@ -84,22 +84,36 @@ async function findFix(
   const keys: string[] = [];
   for await (const { key } of snapshot.objects()) keys.push(key);
   const site = readSiteKeys(project);
+  const removed = answer.key === undefined ? undefined : await findRemoval(store, bucket, answer.key);
   return decideFix(answer, {
     bucket,
     settings,
     keys: () => keys,
     inSite: (key) => bucket === project.destination.bucket && site().has(key),
-    removedIn: answer.key === undefined ? undefined : await findRemoval(store, bucket, answer.key),
+    removedIn: removed?.release,
+    renamedTo: removed && (await findBytes(snapshot, removed.digest)),
   });
 }
 
+/** The key that has some bytes now; undefined where none has, or where there are none. */
+async function findBytes(snapshot: Snapshot, digest: string): Promise<string | undefined> {
+  for await (const object of snapshot.objects())
+    if (object.digest === digest && object.size > 0) return object.key;
+  return undefined;
+}
+
 /** The latest release that removed a key which is not there now; undefined when none that is kept did. */
-async function findRemoval(store: Store, bucket: string, key: string): Promise<number | undefined> {
+async function findRemoval(
+  store: Store,
+  bucket: string,
+  key: string,
+): Promise<{ readonly release: number; readonly digest: string } | undefined> {
   const releases = (store.guarantees.history ? await store.releases?.(bucket) : undefined) ?? [];
   for (const { release } of releases.slice(1)) {
     const snapshot = await store.open(bucket, release);
     try {
-      if (await snapshot.find(key)) return release + 1;
+      const was = await snapshot.find(key);
+      if (was) return { release: release + 1, digest: was.digest };
     } finally {
       await snapshot.close();
     }

@@ -1,5 +1,6 @@
 /** What would help with an answer, in words: a command to type or config lines to change. */
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
+import { keyToPath } from '../../core/site/key.js';
 import type { Fix } from '../../core/hosting/diagnose.js';
 
 /** @param command makes the commands in it */
@@ -31,6 +32,8 @@ export function describeFix(fix: Fix, command: CommandLine = plainCommand): stri
       return `did you mean /${fix.key}?`;
     case 'was-removed':
       return `it was published until release ${fix.release - 1} and was removed in release ${fix.release}: put the file back and ${command('publish')}`;
+    case 'was-renamed':
+      return `it was renamed to ${fix.becomes} in release ${fix.release}: add moved: { permanently: { ${keyToPath(fix.key)}: ${keyToPath(fix.becomes)} } } and ${command('publish')}; ${command('check')} names the pages that still link to it`;
     case 'name-error-document':
       return 'correct the address; for a friendlier page, name an error document under documents.error';
     case 'correct-address':
