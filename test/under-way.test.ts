@@ -100,7 +100,7 @@ describe('a project begun', () => {
     const home = makeFolder({ 'built/index.html': 'x' });
     for (const folder of [home, join(home, 'built')]) chmodSync(folder, 0o555);
     const said = await new Promise<string>((done) => {
-      const words = [resolve('dist/fenestra.js'), 'init', '--bucket', 'test-mill'];
+      const words = [resolve('dist/fenestra.js'), 'init', 'built', '--bucket', 'test-mill'];
       const child = spawn(process.execPath, words, { cwd: home, uid: 65_534, gid: 65_534 });
       let err = '';
       child.stderr.on('data', (chunk: Buffer) => (err += chunk.toString()));
