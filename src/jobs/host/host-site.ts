@@ -1,5 +1,5 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
-import { join } from 'node:path';
+import { join, sep } from 'node:path';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -37,8 +37,10 @@ export async function hostUnpublished(project: Project, progress: Progress): Pro
   let trouble: string | undefined;
   const reread = async (): Promise<void> => {
     const complain = (error: unknown): void => {
-      trouble = error instanceof Error ? error.message : String(error);
-      progress.remark(`${trouble}\nServing what was there before.`);
+      const said = error instanceof Error ? error.message : String(error);
+      progress.remark(`${said}\nServing what was there before.`);
+      // Where it lies on this machine is nobody else's matter.
+      trouble = said.replaceAll(project.config.folder + sep, '');
     };
     let now = edition.project;
     trouble = undefined;

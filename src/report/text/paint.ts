@@ -59,9 +59,14 @@ export function columns(
     narrow(widths, words, right, most);
     narrow(widths, [], right, most);
   }
+  // Without an edge a few long cells stand out of their column rather than to push all others away.
+  if (most === Infinity)
+    for (const [at, width] of widths.entries()) if (!right.includes(at)) widths[at] = Math.min(width, LOOSE);
   return cells
     .map((row) => {
-      const broken = row.map((text, at) => wrapWords(text, Math.max(1, widths[at] ?? 0)));
+      const broken = row.map((text, at) =>
+        most === Infinity ? [text] : wrapWords(text, Math.max(1, widths[at] ?? 0)),
+      );
       const height = Math.max(1, ...broken.map(({ length }) => length));
       return Array.from({ length: height }, (_, line) => {
         const padded = broken.map((lines, at) => {
@@ -74,6 +79,9 @@ export function columns(
     })
     .join('\n');
 }
+
+/** Columns are no wider than this where there is no edge. */
+const LOOSE = 64;
 
 /** A longer word may be broken to save its column from taking all. */
 const WIDEST_WORD = 16;
