@@ -12,6 +12,7 @@ import {
   makeFolder,
   makeProject,
   PAGE,
+  serve,
   writeFiles,
 } from './helpers/program.js';
 
@@ -159,6 +160,15 @@ it('trace --at ends with 1 where the endpoint sends something else, whatever els
   const { code, out } = await fenestra(home, 'trace', '/', '--at', at);
   server.close();
   expect([code, out]).toEqual([1, expect.stringMatching(/✗ {2}Content-Type[^]* {4}server/)]);
+});
+
+it('check --at on the page that lists the buckets names the one that is meant', async () => {
+  const home = await published();
+  await fenestraJson(home, 'bucket', 'create', 'another-mill');
+  const server = await serve(home, '--quiet');
+  const { code, err } = await fenestra(home, 'check', '--at', `http://127.0.0.1:${server.port}/`);
+  await server.stop();
+  expect([code, err]).toEqual([2, expect.stringContaining(`http://test-mill.localhost:${server.port}/`)]);
 });
 
 it('keys are whole where no terminal is, however long', async () => {

@@ -66,6 +66,7 @@ async function check(served: readonly string[], expected: readonly string[]) {
     const at = new URL(`http://mill.localhost:${server.port}/`);
     return await runProbes(at, listProbes(view, objects), {
       concurrency: 4,
+      bucket: 'test-mill',
       wholeMs: 5000,
       runMs: 60_000,
       timeoutMs: 5000,

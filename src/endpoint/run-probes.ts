@@ -36,6 +36,8 @@ export interface ProbeOptions extends AskerOptions {
   readonly timeoutMs: number;
   /** Milliseconds for all of them. */
   readonly runMs: number;
+  /** The name of the bucket that is meant. */
+  readonly bucket: string;
   readonly ca?: string | undefined;
   /** The bucket as it is now, where it may be published to meanwhile; the same view as long as nothing was. */
   readonly newest?: (() => Promise<BucketView>) | undefined;
@@ -88,11 +90,16 @@ export async function runProbes(
   };
   try {
     const first = { method: 'HEAD', target: '/', headers: {} };
-    await askEndpoint(base, first, agent, { limits: limitsFor(options.wholeMs, 0) }).catch(
+    const answered = await askEndpoint(base, first, agent, { limits: limitsFor(options.wholeMs, 0) }).catch(
       (error: unknown) => {
         throw run.dead(error);
       },
     );
+    if (answered.headers['fenestra-page'] !== undefined)
+      throw new FenestraError('ENDPOINT_FRONT', {
+        url: publicUrl(base).href,
+        example: `http://${options.bucket}.localhost${base.port === '' ? '' : `:${base.port}`}/`,
+      });
     await pMap(probes, async (probe, place) => note(await run.follow(probe), place), { concurrency });
   } finally {
     await agent.destroy();

@@ -13,6 +13,9 @@ ul{list-style:none;margin:0;padding:0;display:grid;gap:.8rem}li{background:var(-
 a{color:inherit;font-size:1.15rem}small{color:var(--soft);font:.85rem/1.4 ui-monospace,monospace}.access{font:600 .85rem/1.8 ui-monospace,monospace;text-align:right}.open{color:var(--open)}.closed{color:var(--closed)}
 .trouble{white-space:pre-wrap;border-left:4px solid var(--closed);background:var(--card);padding:1rem 1.2rem;margin:0 0 2rem;font:.9rem/1.5 ui-monospace,monospace}`;
 
+/** Tells the emulation's own page from a bucket's. */
+const FRONT_HEADER = 'Fenestra-Page';
+
 export function answerFront(
   request: IncomingMessage,
   response: ServerResponse,
@@ -27,6 +30,8 @@ export function answerFront(
     'text/html; charset=utf-8',
     'Cache-Control',
     'no-store',
+    FRONT_HEADER,
+    'buckets',
     'Content-Length',
     String(reading ? page.length : 0),
   ];

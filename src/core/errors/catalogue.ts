@@ -240,6 +240,11 @@ export const CATALOGUE = {
     '{url} does not answer: {reason}.',
     'Start it (`fenestra serve`), or correct the address after --at.',
   ),
+  ENDPOINT_FRONT: entry(
+    EXIT.usage,
+    '{url} is the page of the emulation, which lists its buckets; it is none of them.',
+    'Give the address of the bucket, such as {example} .',
+  ),
   URL_INVALID: entry(
     EXIT.usage,
     '"{url}" is not a web address that can be asked: {reason}.',

@@ -124,6 +124,7 @@ async function probe(
     ca: settings.ca,
     newest: settings.newest,
     timeoutMs: TIMEOUT_MS,
+    bucket: view.name,
     wholeMs: (settings.answerTime ?? ANSWER_TIME) * 1000,
     runMs: (settings.runTime ?? RUN_TIME) * 1000,
     progress: (done) => progress.advance(0, done),
