@@ -97,11 +97,11 @@ describe('requests sent without waiting', () => {
     const pieces: Buffer[] = [];
     socket.on('data', (piece: Buffer) => pieces.push(piece));
     const ended = new Promise((done) => socket.once('close', done));
-    socket.write(`${get('/large.bin')}${get('/small.txt')}NO REQUEST AT ALL\r\n\r\n`);
+    socket.write(`${get('/large.bin')}${get('/small.txt').repeat(3)}NO REQUEST AT ALL\r\n\r\n`);
     await ended;
     const all = Buffer.concat(pieces);
     const statuses = all.toString('latin1').match(/HTTP\/1\.1 \d+/g);
-    expect(statuses).toEqual(['HTTP/1.1 200', 'HTTP/1.1 200', 'HTTP/1.1 400']);
+    expect(statuses).toEqual([...Array.from({ length: 4 }, () => 'HTTP/1.1 200'), 'HTTP/1.1 400']);
     expect(all.indexOf(LARGE)).toBeGreaterThan(0);
   });
 });

@@ -25,6 +25,8 @@ const MOST_HELD = 10_000;
 
 const answering = new WeakSet<Socket>();
 const waiting = new WeakMap<Socket, number>();
+/** Those that are read no further until fewer wait. */
+const paused = new WeakSet<Socket>();
 /** What is to be said before a connection ends, once the answers before it are out. */
 const lastWords = new WeakMap<Socket, string>();
 /** The open connections of the server that a connection belongs to. */
@@ -48,12 +50,16 @@ export class OrderedResponse<
     const held = (waiting.get(socket) ?? 0) + 1;
     if (held > MOST_HELD) return void socket.destroy();
     waiting.set(socket, held);
-    if (held > MOST_WAITING) socket.pause();
+    if (held > MOST_WAITING) {
+      paused.add(socket);
+      socket.pause();
+    }
     this.#begin = () => {
-      const left = held === 1 ? 0 : (waiting.get(socket) ?? 1) - 1;
+      const left = (waiting.get(socket) ?? 1) - 1;
       waiting.set(socket, left);
-      // node:http reads on after each answer.
+      // node:http may read on after each answer, so what is to stay paused is paused again.
       if (left > MOST_WAITING) process.nextTick(() => socket.pause());
+      else if (paused.delete(socket)) process.nextTick(() => socket.resume());
       work();
     };
   }
