@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, statSync, truncateSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -6,6 +6,7 @@ import { EmbeddedStore } from './embedded-store.js';
 import { checkDatabase } from './check-database.js';
 import type { Layout } from './layout.js';
 import { PAGE_SIZE } from './page.js';
+import { TABLE_NAMES } from './table-names.js';
 
 describe('a database', () => {
   const root = mkdtempSync(join(tmpdir(), 'fenestra-layout-'));
@@ -45,5 +46,19 @@ describe('a database', () => {
       truncateSync(layout.rows, left * PAGE_SIZE);
       expect(() => checkDatabase(layout.rows, true)).toThrow(/is damaged/);
     }
+  });
+
+  it('is damaged when a table has another name, under which nobody would look for its rows', async () => {
+    const { layout } = await make('named', 40, 40);
+    const whole = readFileSync(layout.rows);
+    for (const name of Object.values(TABLE_NAMES)) {
+      const harmed = Buffer.from(whole);
+      for (let at = harmed.indexOf(`\0${name}`); at >= 0; at = harmed.indexOf(`\0${name}`, at + 1))
+        harmed[at + name.length] = 'z'.charCodeAt(0);
+      writeFileSync(layout.rows, harmed);
+      expect(() => checkDatabase(layout.rows, true), name).toThrow(/none of ours|out of order/);
+    }
+    writeFileSync(layout.rows, whole);
+    checkDatabase(layout.rows, true);
   });
 });

@@ -124,7 +124,7 @@ export class EmbeddedStore implements Store {
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
     const pruned = this.#transact(() => pruneReleases(this.rows, bucket, this.#need(bucket).release, keep));
     if (pruned > 0 || hasLeftovers(this.rows, Date.now())) return this.#sweep();
-    if (!this.#readOnly) this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
+    this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
     return { bodies: 0, bytes: 0 };
   }
 

@@ -6,6 +6,7 @@ import type { BucketState } from '../port.js';
 import { OWN_FILE } from './layout.js';
 import { Labels } from './labels.js';
 import type { ObjectRow } from './object-row.js';
+import { TABLE_NAMES } from './table-names.js';
 import { Table, type RowCodec, type RowKey } from './table.js';
 
 /** A body in a pack file. */
@@ -78,19 +79,19 @@ export function openDatabase(path: string, readOnly = false): RootDatabase {
 export function openRows(root: RootDatabase, path: string): Rows {
   const table = <V, K extends RowKey>(name: string, codec?: RowCodec<V>): Table<V, K> =>
     new Table<V, K>(root, name, path, codec);
-  const { codec } = new Labels(root, table('label'), path);
+  const { codec } = new Labels(root, table(TABLE_NAMES.labels), path);
   return {
     root,
-    note: table('note'),
-    buckets: table('bucket'),
-    current: table('object', codec as RowCodec<ObjectRow>),
-    undo: table('change', codec),
-    releases: table('release'),
-    bodies: table('body'),
-    blocks: table('block'),
-    damaged: table('damaged'),
-    publishing: table('publisher'),
-    doomed: table('due'),
+    note: table(TABLE_NAMES.note),
+    buckets: table(TABLE_NAMES.buckets),
+    current: table(TABLE_NAMES.current, codec as RowCodec<ObjectRow>),
+    undo: table(TABLE_NAMES.undo, codec),
+    releases: table(TABLE_NAMES.releases),
+    bodies: table(TABLE_NAMES.bodies),
+    blocks: table(TABLE_NAMES.blocks),
+    damaged: table(TABLE_NAMES.damaged),
+    publishing: table(TABLE_NAMES.publishing),
+    doomed: table(TABLE_NAMES.doomed),
   };
 }
 

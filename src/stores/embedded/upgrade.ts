@@ -1,6 +1,7 @@
 /** Stores of the first format: their rows are written anew, with checksums, in one transaction. */
 import type { Key, RootDatabase } from 'lmdb';
 import type { Rows } from './rows.js';
+import { FIRST_FORMAT_NAMES } from './table-names.js';
 import type { RowKey, Table } from './table.js';
 
 interface FirstTable {
@@ -9,17 +10,10 @@ interface FirstTable {
 }
 
 const firstTables = (rows: Rows): readonly FirstTable[] =>
-  (
-    [
-      ['buckets', rows.buckets],
-      ['current', rows.current],
-      ['undo', rows.undo],
-      ['releases', rows.releases],
-      ['bodies', rows.bodies],
-      ['publishing', rows.publishing],
-      ['doomed', rows.doomed],
-    ] as const
-  ).map(([name, becomes]) => ({ name, becomes: becomes as unknown as Table<unknown, RowKey> }));
+  Object.entries(FIRST_FORMAT_NAMES).map(([becomes, name]) => ({
+    name,
+    becomes: rows[becomes as keyof typeof FIRST_FORMAT_NAMES] as unknown as Table<unknown, RowKey>,
+  }));
 
 /** Does nothing where there is nothing of the first format left. */
 export function upgradeFirstFormat(root: RootDatabase, rows: Rows): void {
