@@ -62,8 +62,8 @@ export const dryRunOption = <T>(yargs: Argv<T>) =>
     alias: 'n',
   });
 
-export const inFullOption = <T>(yargs: Argv<T>) =>
-  yargs.option('in-full', { type: 'boolean', default: false, describe: 'every change with every property' });
+export const inFullOption = <T>(yargs: Argv<T>, describe = 'every change with every property') =>
+  yargs.option('in-full', { type: 'boolean', default: false, describe });
 
 export const failOnOption = <T>(yargs: Argv<T>, describe: string) =>
   yargs.option('fail-on', {

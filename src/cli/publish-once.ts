@@ -112,7 +112,7 @@ async function publishPrepared(
     formatTakenBack(await readRestored(prepared), paint),
     formatStale(comparison.entries, comparison.bucket?.access, Date.now(), paint),
     formatOthers(await compareOthers(prepared), paint),
-    formatSurveyFindings(site.findings, paint),
+    formatSurveyFindings(site.findings, paint, options.inFull),
   ];
   terminal.print(shown.filter((part) => part !== '').join('\n\n'));
   if (look || !store) {

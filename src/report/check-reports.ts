@@ -40,6 +40,11 @@ export const REPORT_KINDS: readonly ReportKind[] = [
       (await import('./sarif/check-sarif.js')).renderSarif(outcome, site, version),
   },
   {
+    extension: '.csv',
+    help: 'a row for each place and each wrong answer, for spreadsheets',
+    render: async (outcome) => (await import('./csv/check-csv.js')).renderCsv(outcome),
+  },
+  {
     extension: '.json',
     help: 'the same as --json',
     render: async (outcome) => `${JSON.stringify(checkJson(outcome), null, 2)}\n`,

@@ -12,7 +12,7 @@ import { formatCheck } from '../../report/text/check-text.js';
 import { defineCommand } from '../command.js';
 import { RUN_TIME } from '../../jobs/check/limits.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
-import { failOnOption, toOption } from '../options.js';
+import { failOnOption, inFullOption, toOption } from '../options.js';
 import { VERSION } from '../version.js';
 
 interface Args {
@@ -23,6 +23,7 @@ interface Args {
   readonly all: boolean;
   readonly everywhere: boolean;
   readonly expect: 'open' | 'closed';
+  readonly 'in-full': boolean;
   readonly report: readonly string[];
   readonly baseline: string | undefined;
   readonly 'save-baseline': string | undefined;
@@ -94,7 +95,8 @@ export default defineCommand<Args>({
         describe: 'write what was found to a file, as known from now on',
         requiresArg: true,
       });
-    return endpointOptions(failOnOption(withReports, 'the lowest level that ends with exit code 1'))
+    const listed = inFullOption(withReports, 'every finding with every place, and every wrong answer');
+    return endpointOptions(failOnOption(listed, 'the lowest level that ends with exit code 1'))
       .option('run-time', {
         type: 'number',
         default: RUN_TIME,
@@ -155,7 +157,7 @@ export default defineCommand<Args>({
     const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
-    terminal.print(formatCheck(outcome, terminal.paint));
+    terminal.print(formatCheck(outcome, terminal.paint, args['in-full']));
     const written = [...files, ...(saved === undefined ? [] : [saved])];
     if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
     terminal.printJson(checkJson(outcome, terminal.paint.command));

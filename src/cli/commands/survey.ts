@@ -10,7 +10,7 @@ import { surveyJson } from '../../report/json/survey-json.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
 import { formatSurvey } from '../../report/text/survey-text.js';
 import { defineCommand } from '../command.js';
-import { matchingOption, toOption } from '../options.js';
+import { inFullOption, matchingOption, toOption } from '../options.js';
 
 interface Args {
   readonly to: string | undefined;
@@ -18,6 +18,7 @@ interface Args {
   readonly type: string | undefined;
   readonly rule: number | undefined;
   readonly findings: boolean;
+  readonly 'in-full': boolean;
   readonly explain: string | undefined;
   readonly 'fail-on': Level | undefined;
 }
@@ -31,7 +32,10 @@ export default defineCommand<Args>({
     ['fenestra survey --explain index.html', 'every rule that had a say in one object'],
   ],
   options: (yargs) =>
-    matchingOption(toOption(yargs), 'only keys that match a pattern')
+    inFullOption(
+      matchingOption(toOption(yargs), 'only keys that match a pattern'),
+      'every object, and every finding with every place',
+    )
       .option('type', {
         type: 'string',
         describe: 'only a type, or a range such as image/*',
@@ -78,6 +82,7 @@ export default defineCommand<Args>({
         },
         terminal.paint,
         args.findings,
+        args['in-full'],
       ),
     );
     if (terminal.json && args.findings) terminal.printJson({ site: project.config.site, findings });

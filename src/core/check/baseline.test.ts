@@ -21,6 +21,7 @@ const failure = (url: string): Failure => ({
 });
 
 it('knows a finding again after edits have moved it, and a failure at another endpoint', () => {
+  // As earlier versions saved it: with how often it occurred, and without what it is about.
   const findings = [
     finding('r', 'a.html', '"/x/" leads nowhere (and at 3 other places)', 7),
     finding('r', 'b.html', 'm'),
@@ -29,7 +30,7 @@ it('knows a finding again after edits have moved it, and a failure at another en
   const baseline = parseBaseline(JSON.stringify(makeBaseline(findings, failures)));
   const later = partByBaseline(
     [
-      finding('r', 'a.html', '"/x/" leads nowhere (and at 1 other place)', 20),
+      { ...finding('r', 'a.html', '"/x/" leads nowhere', 20), about: '/x/' },
       finding('r', 'a.html', '"/y/" leads nowhere'),
     ],
     [failure('https://www.mill.example/a.css'), failure('https://www.mill.example/b.css')],
@@ -38,6 +39,19 @@ it('knows a finding again after edits have moved it, and a failure at another en
   expect(later.findings.map(({ message }) => message)).toEqual(['"/y/" leads nowhere']);
   expect(later.failures.map(({ url }) => url)).toEqual(['https://www.mill.example/b.css']);
   expect([later.known, later.gone]).toEqual([2, 1]);
+});
+
+it('knows what an address is about again, wherever it stands first and however it is written', () => {
+  const link = { ...finding('r', 'b.html', '"x/" leads nowhere'), about: '/x/' };
+  const baseline = parseBaseline(JSON.stringify(makeBaseline([link], [])));
+  const same = { ...finding('r', 'a.html', '"/x/" leads nowhere'), about: '/x/' };
+  const other = { ...finding('r', 'b.html', '"x/" leads nowhere'), about: '/y/' };
+  expect(partByBaseline([same, other], [], baseline)).toEqual({
+    findings: [other],
+    failures: [],
+    known: 1,
+    gone: 0,
+  });
 });
 
 it('leaves all as it is without one', () => {

@@ -1,5 +1,5 @@
 /** A baseline: what is known already and does not fail a check. */
-import type { Finding } from '../findings/finding.js';
+import { identityOf, type Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY, CHECK_FINDINGS } from './check-findings.js';
 import type { Failure } from './compare-answer.js';
 
@@ -8,6 +8,8 @@ export interface Baseline {
     readonly rule: string;
     readonly key?: string | undefined;
     readonly message: string;
+    /** What it is about; entries that were saved without it go by their place and message. */
+    readonly about?: string | undefined;
   }[];
   readonly failures: readonly { readonly about: string; readonly aspect: string; readonly path: string }[];
 }
@@ -21,10 +23,10 @@ export interface Parted {
   readonly gone: number;
 }
 
-// How often something occurs elsewhere changes with every edit; what it is does not.
+// Messages once ended in how often something occurs elsewhere.
 const lasting = (message: string): string => message.replace(/ \(and at [\d,]+ other places?\)$/, '');
-const findingId = ({ rule, key, message }: Baseline['findings'][number]): string =>
-  [rule, key ?? '', lasting(message)].join('\0');
+const placeId = ({ rule, key, message }: Baseline['findings'][number]): string =>
+  identityOf({ rule, key, message: lasting(message) });
 const failureId = ({ about, aspect, path }: Baseline['failures'][number]): string =>
   [about, aspect, path].join('\0');
 /** The endpoint may be another one the next time, so only the path counts. */
@@ -40,10 +42,11 @@ const OF_THE_MOMENT = new Set(CHECK_FINDINGS.map(({ name }) => name));
 export const makeBaseline = (findings: readonly Finding[], failures: readonly Failure[]): Baseline => ({
   findings: findings
     .filter(({ rule }) => !OF_THE_MOMENT.has(rule) || rule === ANSWERS_DIFFERENTLY.name)
-    .map(({ rule, key, message }) => ({
+    .map(({ rule, key, message, about }) => ({
       rule,
       ...(key === undefined ? {} : { key }),
-      message: lasting(message),
+      message,
+      ...(about === undefined ? {} : { about }),
     })),
   failures: failures.map(entryOf),
 });
@@ -54,13 +57,17 @@ export function partByBaseline(
   baseline: Baseline | undefined,
 ): Parted {
   if (!baseline) return { findings, failures, known: 0, gone: 0 };
-  const known = new Set([...baseline.findings.map(findingId), ...baseline.failures.map(failureId)]);
+  const known = new Set([
+    ...baseline.findings.map((entry) => (entry.about === undefined ? placeId(entry) : identityOf(entry))),
+    ...baseline.failures.map(failureId),
+  ]);
   const met = new Set<string>();
-  const isNew = (id: string): boolean => {
-    if (known.has(id)) met.add(id);
-    return !known.has(id);
+  const isNew = (...ids: readonly string[]): boolean => {
+    const id = ids.find((each) => known.has(each));
+    if (id !== undefined) met.add(id);
+    return id === undefined;
   };
-  const newFindings = findings.filter((finding) => isNew(findingId(finding)));
+  const newFindings = findings.filter((finding) => isNew(identityOf(finding), placeId(finding)));
   const newFailures = failures.filter((failure) => isNew(failureId(entryOf(failure))));
   return {
     findings: newFindings,

@@ -1,5 +1,6 @@
 /** What the rules of the inspection see of a release: what its texts refer to, and what became of each reference. */
 import type { BucketView } from '../hosting/bucket-view.js';
+import type { Places } from '../findings/places.js';
 import type { KeyIndex } from '../site/near-key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Reading, ReadingKind, Reference, Use } from './reading/reading.js';
@@ -33,8 +34,8 @@ export interface FaultyReference {
   /** The key of the object that it stands in, and the line: the first place. */
   readonly from: string;
   readonly line: number;
-  /** How many other places have it. */
-  others: number;
+  /** All places that have it. */
+  readonly places: Places;
   /** The address as a path with its leading slash; '' where it has none on this site. */
   readonly path: string;
   /** The key that the address names, where it names one. */
@@ -53,7 +54,7 @@ export interface Load {
   readonly withoutCors: boolean;
   readonly from: string;
   readonly line: number;
-  others: number;
+  readonly places: Places;
 }
 
 export interface Spot {

@@ -1,6 +1,7 @@
 /** Reads a release object by object and resolves every reference in it; only what rules need is kept. */
 import type { BucketView } from '../hosting/bucket-view.js';
 import { isPage } from '../assign/defaults.js';
+import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
@@ -45,6 +46,8 @@ export class ReleaseReader {
   readonly #anchors = new Map<string, Uint32Array>();
   readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
   readonly #imports = new Map<string, readonly Reference[]>();
+  /** The places of what was noted of the reference at hand. */
+  #noted: Places[] = [];
   readonly #features: Spot[] = [];
   readonly #serverCode: Spot[] = [];
   readonly #faults: (Spot & { kind: ReadingKind })[] = [];
@@ -114,7 +117,7 @@ export class ReleaseReader {
   ): void {
     const here = `http://${OWN}${keyToPath(key)}`;
     const baseUrl = base === undefined ? here : (urlOf(base, here)?.href ?? here);
-    const done = new Set<string>();
+    const done = new Map<string, readonly Places[]>();
     for (const reference of references) {
       const { use, raw } = reference;
       // Scripts import only once a page makes modules of them.
@@ -125,9 +128,13 @@ export class ReleaseReader {
         continue;
       }
       const id = `${use}\0${reference.declared ?? ''}\0${raw}`;
-      if (done.has(id)) continue;
-      done.add(id);
-      this.resolveOne(key, reference, baseUrl, quirksMode ?? false);
+      const known = done.get(id);
+      if (known) for (const places of known) places.add(key, reference.line);
+      else {
+        this.#noted = [];
+        this.resolveOne(key, reference, baseUrl, quirksMode ?? false);
+        done.set(id, this.#noted);
+      }
     }
     if (kind === 'script') {
       const imports = references.filter(({ use }) => use === 'module' || use === 'data');
@@ -184,15 +191,15 @@ export class ReleaseReader {
   ): void {
     const id = `${use}\0${declared ?? ''}\0${withoutCors ? 1 : 0}\0${object.key}`;
     const known = this.#loads.get(id);
-    if (known) known.others++;
-    else
+    const places = this.place(known, from, line);
+    if (!known)
       this.#loads.set(id, {
         use,
         object,
         quirksMode,
         from,
         line,
-        others: 0,
+        places,
         withoutCors: withoutCors ?? false,
         ...(declared === undefined ? {} : { declared: copyOf(declared) }),
       });
@@ -215,11 +222,11 @@ export class ReleaseReader {
     if (detail === undefined || !isPage(headers['Content-Type'] ?? '')) return;
     const id = `fragment\0${path}\0${detail}`;
     const known = this.#fragments.get(id);
-    if (known) known.others++;
-    else {
-      const { use, line } = reference;
+    const { use, line } = reference;
+    const places = this.place(known, from, line);
+    if (!known) {
       const raw = copyOf(reference.raw);
-      const link = { trouble: 'fragment', use, raw, from, line, others: 0, path, key, detail } as const;
+      const link = { trouble: 'fragment', use, raw, from, line, places, path, key, detail } as const;
       this.#fragments.set(id, { ...link, hash: hashOf(detail) });
     }
   }
@@ -238,21 +245,26 @@ export class ReleaseReader {
     const group = use === 'source map' ? use : unstyled ? 'error page' : '';
     const id = [trouble, path === '' ? raw : path, detail ?? '', group].join('\0');
     const known = this.#links.get(id);
-    if (known) {
-      known.others++;
-      return;
-    }
+    const places = this.place(known, from, line);
+    if (known) return;
     this.#links.set(id, {
       trouble,
       use,
       raw: copyOf(raw),
       from,
       line,
-      others: 0,
+      places,
       path,
       ...(key === undefined ? {} : { key }),
       ...(detail === undefined ? {} : { detail }),
     });
+  }
+
+  /** One more place of something that is known, or its first. */
+  private place(known: { readonly places: Places } | undefined, from: string, line: number): Places {
+    const places = (known?.places ?? new Places()).add(from, line);
+    this.#noted.push(places);
+    return places;
   }
 
   /** Goes from the modules that pages load to all that those import. */

@@ -288,13 +288,19 @@ describe('what each rule of the inspection finds', () => {
       RELEASE_RULES.map(({ name }) => name).sort(),
     );
   });
-  it('an address with one fault is spoken of once, with how many other places have it', () => {
+  it('an address with one fault is spoken of once, with all other places that have it', () => {
     const files = Object.fromEntries(
       [1, 2, 3].map((n) => [`${n}.html`, '<a href="/gone/">x</a><a href="/gone/?q">y</a>']),
     );
-    expect(inspect({ files })).toEqual([
-      expect.stringMatching(/^reference-missing 1\.html:1 .*\(and at 5 other places\)/),
-    ]);
+    const [finding, ...others] = inspectRelease(read({ files }));
+    expect(others).toEqual([]);
+    expect(finding).toMatchObject({ key: '1.html', line: 1, about: '/gone/' });
+    expect(finding?.elsewhere).toEqual([2, 3].map((n) => ({ key: `${n}.html`, line: 1 })));
+  });
+  it('the same reference on other lines of one page is another place', () => {
+    const files = { 'a.html': '<a href="/gone/">x</a>\n<a href="/gone/">y</a>\n\n<a href="../gone/">z</a>' };
+    const [finding] = inspectRelease(read({ files }));
+    expect(finding?.elsewhere).toEqual([2, 4].map((line) => ({ key: 'a.html', line })));
   });
 });
 

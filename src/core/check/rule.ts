@@ -3,8 +3,7 @@ import type { Assignments, Cascade } from '../assign/cascade.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
-import { countOf } from '../words/counts.js';
-import type { Finding, Level } from '../findings/finding.js';
+import type { Finding, Level, Place } from '../findings/finding.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { FaultyReference, Load, ReleaseContext } from './release-context.js';
 
@@ -48,6 +47,9 @@ export interface Remark {
   readonly fix: string;
   readonly key?: string;
   readonly line?: number;
+  /** What it is about, where the same is met at several places. */
+  readonly about?: string;
+  readonly elsewhere?: readonly Place[];
 }
 
 const makeRule = <Context>(head: RuleHead, look: (context: Context) => Iterable<Remark>): Rule<Context> => ({
@@ -75,7 +77,15 @@ export const linkRule = (
     for (const link of context.links) {
       if (!covers(link, context)) continue;
       const { message, fix } = say(link, context);
-      yield { key: link.from, line: link.line, message: message + elsewhere(link.others), fix };
+      const about = link.path === '' ? link.raw : link.path;
+      yield {
+        key: link.from,
+        line: link.line,
+        message,
+        fix,
+        about: link.trouble === 'fragment' ? `${about}#${link.detail ?? ''}` : about,
+        ...elsewhere(link.places.others()),
+      };
     }
   });
 
@@ -85,26 +95,27 @@ export const loadRule = (
   look: (
     load: Load,
     context: ReleaseContext,
-  ) => { readonly message: string; readonly fix: string } | undefined,
+  ) => { readonly message: string; readonly fix: string; readonly about?: string } | undefined,
 ): ReleaseRule =>
   releaseRule(head, function* (context) {
-    const said = new Map<string, { load: Load; message: string; fix: string; others: number }>();
+    const said = new Map<string, Remark & { readonly about: string; places: readonly Place[] }>();
     for (const load of context.loads) {
       const words = look(load, context);
       if (!words) continue;
       // However many ways there are to load an object, its fault is one.
-      const id = `${load.object.key}\0${words.message}`;
-      const known = said.get(id);
-      if (known) known.others += load.others + 1;
-      else said.set(id, { load, ...words, others: load.others });
+      const about = words.about ?? load.object.key;
+      const { from: key, line } = load;
+      const others = load.places.others();
+      const known = said.get(about);
+      if (known) known.places = [...known.places, { key, line }, ...others];
+      else said.set(about, { ...words, about, key, line, places: others });
     }
-    for (const { load, message, fix, others } of said.values())
-      yield { key: load.from, line: load.line, message: message + elsewhere(others), fix };
+    for (const { places, ...remark } of said.values()) yield { ...remark, ...elsewhere(places) };
   });
 
-/** How many other places have the same. */
-export const elsewhere = (others: number): string =>
-  others === 0 ? '' : ` (and at ${countOf(others, 'other place')})`;
+/** The other places of a remark, where there are any. */
+export const elsewhere = (places: readonly Place[]): { readonly elsewhere?: readonly Place[] } =>
+  places.length === 0 ? {} : { elsewhere: places };
 
 /** A rule that looks at one object at a time. */
 export const objectRule = (

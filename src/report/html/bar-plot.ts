@@ -15,15 +15,17 @@ export interface Bar {
 }
 
 const ROW = 27;
+const BROKEN_ROW = 38;
 /** Pixels that a letter takes in the widest of the usual fonts at this size. */
 const LETTER = 7.9;
 
-/** @param width pixels; names are cut to fit */
+/** @param width pixels; long names take two lines */
 export function renderBarPlot(bars: readonly Bar[], width: number): string {
-  const height = bars.length * ROW + 8;
   const most = Math.floor((width * 0.46) / LETTER);
-  const shown = bars.map(({ name }) => shorten(name, most));
-  const names = Math.max(...shown.map(({ length }) => length)) * LETTER + 12;
+  const lines = bars.map(({ name }) => breakName(name, most));
+  const shown = lines.map((each) => each.join('\n'));
+  const height = bars.length * (lines.some(({ length }) => length > 1) ? BROKEN_ROW : ROW) + 8;
+  const names = Math.max(...lines.flat().map(({ length }) => length)) * LETTER + 12;
   const labels = Math.max(...bars.map(({ label }) => label.length)) * LETTER + 12;
   const chart = init(null, null, { renderer: 'svg', ssr: true, width, height });
   const font = { fontFamily: 'inherit', fontSize: 13 };
@@ -61,4 +63,11 @@ export function renderBarPlot(bars: readonly Bar[], width: number): string {
   const svg = chart.renderToSVGString();
   chart.dispose();
   return svg;
+}
+
+/** One line, or two where a name is longer: it breaks behind a slash, a hyphen or at a space. */
+function breakName(name: string, most: number): string[] {
+  if (name.length <= most) return [name];
+  const head = /^.*[/ -]/.exec(name.slice(0, most))?.[0] ?? '';
+  return head === '' ? [shorten(name, most)] : [head.trimEnd(), shorten(name.slice(head.length), most)];
 }

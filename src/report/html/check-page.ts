@@ -7,6 +7,7 @@ import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
+import { describeChecked } from '../text/check-text.js';
 import { placeOf } from '../text/findings-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
 import { CHECK_STYLE } from './check-style.js';
@@ -25,8 +26,9 @@ const MOST_BARS = 10;
 
 /** @param address the public address of the site */
 export function renderCheckPage(outcome: CheckOutcome, address: string): string {
-  const { passed, bucket, release } = outcome;
-  const title = `${passed ? 'It works' : 'It does not work yet'}: ${bucket}, release ${release}`;
+  const { passed } = outcome;
+  const checked = describeChecked(outcome);
+  const title = `${passed ? 'It works' : 'It does not work yet'}: ${checked}`;
   const endpoints = [outcome, ...(outcome.beside ? [outcome.beside] : [])];
   return `<!doctype html>
 <html lang="en">
@@ -41,8 +43,9 @@ export function renderCheckPage(outcome: CheckOutcome, address: string): string 
 <body>
 <a class="skip" href="#findings">To the findings</a>
 <header class="${passed ? 'works' : 'fails'}">
-<h1 class="verdict"><span class="pane" aria-hidden="true"><i></i><i></i><i></i><i></i></span>${passed ? 'It works.' : 'It does not work yet.'}</h1>
-<p class="about">${text(bucket)}, release ${release}, for ${text(address)}: ${text(endpoints.map(whereOf).join(' and '))}, ${dateOf(outcome.when)}</p>
+<p class="maker">fenestra check</p>
+<h1 class="verdict">${passed ? 'It works.' : 'It does not work yet.'}</h1>
+<p class="about">${text(checked)}, for ${text(address)}: ${text(endpoints.map(whereOf).join(' and '))}, ${dateOf(outcome.when)}</p>
 <nav aria-label="Parts of this page"><ul><li><a href="#findings">Findings</a></li><li><a href="#answers">Answers</a></li><li><a href="#stored">What is stored</a></li></ul></nav>
 </header>
 <main>
@@ -117,15 +120,29 @@ function findingsPart({ findings }: CheckOutcome): string {
 
 function rulePart(rule: string, group: readonly Finding[]): string {
   const level = group[0]?.level ?? 'note';
-  const items = group.slice(0, MOST_PLACES).map((finding, at, shown) => {
+  const items = group.map((finding, at) => {
     const place = placeOf(finding);
     // Places that share a cure have it once, after the last of them.
-    const last = shown[at + 1]?.fix !== finding.fix;
-    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${last ? cure(finding.fix) : ''}</li>`;
+    const last = group[at + 1]?.fix !== finding.fix || at + 1 === MOST_PLACES;
+    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${elsewherePart(finding)}${last ? cure(finding.fix) : ''}</li>`;
   });
-  if (group.length > MOST_PLACES)
-    items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
-  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p><ul>${items.join('')}</ul></section>`;
+  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items)}</section>`;
+}
+
+/** A list of which the first entries are seen at once, and the others by whoever unfolds them. */
+function folded(items: readonly string[]): string {
+  const rest = items.slice(MOST_PLACES);
+  const more =
+    rest.length === 0
+      ? ''
+      : `<details><summary>and ${formatCount(rest.length)} more</summary><ul>${rest.join('')}</ul></details>`;
+  return `<ul>${items.slice(0, MOST_PLACES).join('')}</ul>${more}`;
+}
+
+function elsewherePart({ elsewhere = [] }: Finding): string {
+  if (elsewhere.length === 0) return '';
+  const places = elsewhere.map((each) => `<li>${text(placeOf(each))}</li>`).join('');
+  return `<details><summary>also at ${countOf(elsewhere.length, 'other place')}</summary><ul class="places">${places}</ul></details>`;
 }
 
 /** What stands in backticks is code. */
@@ -143,17 +160,23 @@ function answersPart(endpoint: EndpointOutcome, { sample, objects }: CheckOutcom
   const rows = matrix.map(({ about, asked, failed, aspects }) => {
     const cells = shown.map((aspect) => {
       const wrong = aspects[aspect] ?? 0;
-      if (wrong > 0) return `<td class="ko">${formatCount(wrong)} wrong</td>`;
-      return compares(about, aspect) ? '<td class="ok">right</td>' : '<td class="na">–</td>';
+      if (wrong > 0) return cell(aspect, `${formatCount(wrong)} wrong`, 'ko');
+      return compares(about, aspect) ? cell(aspect, 'right', 'ok') : cell(aspect, '–', 'na');
     });
-    return `<tr><th scope="row">${text(about)}</th><td>${formatCount(asked)}</td><td${failed > 0 ? ' class="ko"' : ''}>${formatCount(failed)}</td>${cells.join('')}</tr>`;
+    const counts =
+      cell('probes', formatCount(asked)) + cell('wrong', formatCount(failed), failed > 0 ? 'ko' : '');
+    return `<tr role="row"><th role="rowheader" scope="row">${text(about)}</th>${counts}${cells.join('')}</tr>`;
   });
   const taken =
     sample.objects < objects
       ? `<p class="fine">A sample of ${formatCount(sample.objects)} of ${formatCount(objects)} objects, some of each of ${countOf(sample.kinds, 'kind')}: type, caching, folder, readable or not.</p>`
       : '';
-  return `<div class="scroll" tabindex="0" role="region" aria-label="Answers, ${text(whereOf(endpoint))}"><table><caption class="hidden">${text(whereOf(endpoint))}: what was asked, and in what the answers differed</caption><thead><tr><th scope="col">asked for</th><th scope="col">probes</th><th scope="col">wrong</th>${shown.map((aspect) => `<th scope="col">${aspect}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div>${taken}${causes(endpoint)}`;
+  return `<div class="scroll" tabindex="0" role="region" aria-label="Answers, ${text(whereOf(endpoint))}"><table role="table"><caption class="hidden">${text(whereOf(endpoint))}: what was asked, and in what the answers differed</caption><thead><tr role="row">${['asked for', 'probes', 'wrong', ...shown].map((name) => `<th role="columnheader" scope="col">${name}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div>${taken}${causes(endpoint)}`;
 }
+
+/** Where there is little room a row becomes a card, and each cell says itself what it is about; then roles keep it a table. */
+const cell = (about: string, value: string, kind = ''): string =>
+  `<td role="cell" data-about="${about}"${kind === '' ? '' : ` class="${kind}"`}>${value}</td>`;
 
 const COMPARED: Partial<Readonly<Record<Aspect, RegExp>>> = {
   status: /^(?!unchanged|a range)/,
@@ -172,15 +195,11 @@ function causes({ failures }: EndpointOutcome): string {
   if (failures.length === 0) return '';
   return groupFailures(failures)
     .map(({ aspect, cause, failures: group }) => {
-      const items = group
-        .slice(0, MOST_PLACES)
-        .map(
-          (failure) =>
-            `<li><div class="place">${text(failure.url)}</div><div class="what">${text(failure.about)}: ${text(formatDifference(failure))}</div></li>`,
-        );
-      if (group.length > MOST_PLACES)
-        items.push(`<li class="fine">and ${formatCount(group.length - MOST_PLACES)} more</li>`);
-      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}<ul>${items.join('')}</ul></section>`;
+      const items = group.map(
+        (failure) =>
+          `<li><div class="place">${text(failure.url)}</div><div class="what">${text(failure.about)}: ${text(formatDifference(failure))}</div></li>`,
+      );
+      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}${folded(items)}</section>`;
     })
     .join('\n');
 }

@@ -9,10 +9,9 @@ a{color:var(--accent)}
 :focus-visible{outline:3px solid var(--accent);outline-offset:2px;border-radius:3px}
 .skip{position:absolute;left:-999px}.skip:focus{left:8px;top:8px;background:var(--card);padding:6px 10px}
 header{padding-top:26px}
-.verdict{display:flex;gap:16px;align-items:center;margin:0;font-size:30px;line-height:1.2;letter-spacing:-.01em}
-.pane{flex:none;width:44px;height:44px;border-radius:6px;display:grid;grid-template:1fr 1fr/1fr 1fr;gap:3px;padding:5px;background:var(--bad)}
-.pane i{background:var(--card);border-radius:1px}.works .pane{background:var(--good)}
-.about{color:var(--soft);margin:8px 0 0 60px;overflow-wrap:anywhere}
+.maker{margin:0;color:var(--soft);font:600 14px/1.4 ui-monospace,"DejaVu Sans Mono",Consolas,monospace}
+.verdict{margin:2px 0 0;font-size:30px;line-height:1.2;letter-spacing:-.01em;color:var(--bad)}.works .verdict{color:var(--good)}
+.about{color:var(--soft);margin:8px 0 0;overflow-wrap:anywhere}
 nav ul{display:flex;flex-wrap:wrap;gap:6px 20px;list-style:none;margin:16px 0 0;padding:10px 0;border-block:1px solid var(--line)}
 .tiles{display:grid;grid-template-columns:repeat(auto-fit,minmax(150px,1fr));gap:12px;margin:20px 0 0;padding:0;list-style:none}
 .tiles li{background:var(--card);border:1px solid var(--line);border-radius:8px;padding:12px 16px}
@@ -33,6 +32,7 @@ code{font:600 .92em ui-monospace,"DejaVu Sans Mono",Consolas,monospace}
 .rule li{padding:7px 0 8px;border-top:1px solid var(--line)}
 .place{font:600 14px/1.45 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;overflow-wrap:anywhere}
 .what{overflow-wrap:anywhere;font-size:15px;line-height:1.45}
+summary{cursor:pointer;color:var(--accent);font-size:14.5px}.rule ul.places{columns:2 220px;margin:4px 0 0}.rule ul.places li{border:0;padding:1px 0;font:14px/1.45 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;overflow-wrap:anywhere}
 .cure{display:flex;gap:8px;margin-top:4px;font-size:14.5px}
 .cure b{color:var(--good);font-weight:650}
 .cure span{background:var(--code);border-radius:4px;padding:0 7px;overflow-wrap:anywhere;min-width:0}
@@ -52,6 +52,7 @@ figure svg{display:block;max-width:100%;height:auto}
 .fine{color:var(--soft)}
 footer{color:var(--soft);font-size:14px;margin-top:34px;padding-bottom:34px}
 @media (max-width:980px){.rules{columns:1}}
-@media (max-width:820px){main,header,footer{padding-inline:16px}.verdict{font-size:24px}.about{margin-left:0}.plots{grid-template-columns:1fr}.tiles{grid-template-columns:repeat(2,1fr)}.wide{display:none}.narrow{display:block}.rule{padding-inline:14px}}
+@media (max-width:820px){main,header,footer{padding-inline:16px}.verdict{font-size:24px}.plots{grid-template-columns:1fr}.tiles{grid-template-columns:repeat(2,1fr)}.wide{display:none}.narrow{display:block}.rule{padding-inline:14px}}
+@media (max-width:620px){.scroll{overflow:visible;border:0;background:none}table,tbody,tr{display:block}thead{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}.scroll tr{display:flex;flex-wrap:wrap;gap:4px 16px;background:var(--card);border:1px solid var(--line);border-radius:8px;padding:10px 14px;margin-bottom:10px}.scroll th[scope=row]{flex:1 0 100%;position:static;padding:0;border:0;font-size:15.5px;white-space:normal}.scroll td{padding:0;border:0;border-radius:4px}.scroll td.ko{padding:0 4px}.scroll td::before{content:attr(data-about) " ";color:var(--soft);font-weight:400}.scroll td.na{display:none}}
 @media print{:root{--paper:#fff;--card:#fff;--ink:#000;--soft:#444;--line:#bbb;--accent:#2c7a7b;--good:#1c6b45;--bad:#a3271a;--warn:#7d5200;--note:#44596b;--code:#f2f2f2;--bad-bg:#fff}body{font-size:11pt}nav,.skip{display:none}*{print-color-adjust:exact}.plots{grid-template-columns:1fr}main,header,footer{padding:0}.tiles{grid-template-columns:repeat(5,1fr)}.tiles li{padding:6px 10px}.scroll{overflow:visible}table{font-size:8pt}th,td{padding:3px 5px}}
 `;

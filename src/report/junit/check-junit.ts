@@ -47,7 +47,8 @@ function addInspection(
 
 const lineOf = (finding: Finding): string => {
   const place = placeOf(finding);
-  return clean(`${place === '' ? '' : `${place}: `}${finding.message}. Cure: ${finding.fix}`);
+  const also = (finding.elsewhere ?? []).map((each) => `\n  also ${placeOf(each)}`).join('');
+  return clean(`${place === '' ? '' : `${place}: `}${finding.message}. Cure: ${finding.fix}${also}`);
 };
 
 /** Answers that were right are counted by kind; each wrong one is a case of its own. */

@@ -1,5 +1,5 @@
 /** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
-import type { Log, ReportingDescriptor, Result } from 'sarif';
+import type { Location, Log, ReportingDescriptor, Result } from 'sarif';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import { ASPECTS, type Failure } from '../../core/check/compare-answer.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
@@ -7,7 +7,7 @@ import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import { keyToPath } from '../../core/site/key.js';
-import type { Finding } from '../../core/findings/finding.js';
+import { identityOf, type Finding, type Place } from '../../core/findings/finding.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
 
 /** @param site the site folder as the config names it, to which keys are relative */
@@ -58,26 +58,25 @@ const ruleOf = ({ name, level, explain, fix }: RuleHead): ReportingDescriptor =>
   defaultConfiguration: { level },
 });
 
-const findingResult = ({ rule, level, key, line, message, fix }: Finding): Result => ({
-  ruleId: rule,
-  level,
-  message: { text: `${message}. Cure: ${fix}` },
-  ...(key === undefined && line === undefined
-    ? {}
-    : {
-        locations: [
-          {
-            physicalLocation: {
-              artifactLocation:
-                key === undefined
-                  ? { uri: 'fenestra.yaml' }
-                  : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },
-              ...(line === undefined ? {} : { region: { startLine: line } }),
-            },
-          },
-        ],
-      }),
-  partialFingerprints: { 'place/v1': `${rule}:${key ?? ''}` },
+/** The cure has to be made at every place, so each is a location of the one result (SARIF 2.1.0, 3.27.12). */
+const findingResult = (finding: Finding): Result => {
+  const { rule, level, key, line, message, fix, elsewhere = [] } = finding;
+  const isPlaced = key !== undefined || line !== undefined;
+  return {
+    ruleId: rule,
+    level,
+    message: { text: `${message}. Cure: ${fix}` },
+    ...(isPlaced ? { locations: [finding, ...elsewhere].map(locationOf) } : {}),
+    partialFingerprints: { 'finding/v2': identityOf(finding).replaceAll('\0', ':') },
+  };
+};
+
+const locationOf = ({ key, line }: Partial<Place>): Location => ({
+  physicalLocation: {
+    artifactLocation:
+      key === undefined ? { uri: 'fenestra.yaml' } : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },
+    ...(line === undefined ? {} : { region: { startLine: line } }),
+  },
 });
 
 const failureResult = (failure: Failure): Result => ({

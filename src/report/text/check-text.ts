@@ -3,17 +3,22 @@ import { groupFailures } from '../../core/check/causes.js';
 import type { CheckOutcome, EndpointOutcome } from '../../core/check/outcome.js';
 import { completeCommands } from '../../core/words/command-line.js';
 import { countOf, formatCount } from '../../core/words/counts.js';
-import { countFindings, formatFindings } from './findings-text.js';
+import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { describeCause, formatDifference } from './cause-text.js';
 import { visible, type Paint } from './paint.js';
 
 const MOST_RULES = 60;
 const MOST_CAUSES = 10;
 
-export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
+/** What was checked: a release, or the site folder. */
+export const describeChecked = ({ unpublished, bucket, release }: CheckOutcome): string =>
+  unpublished ? 'The site folder, as it would be published' : `${bucket}, release ${release}`;
+
+/** @param inFull every finding, place and answer */
+export function formatCheck(outcome: CheckOutcome, paint: Paint, inFull = false): string {
   const { findings, failures, beside, baseline } = outcome;
   const verdict = outcome.passed ? paint.good('It works.') : paint.bad('It does not work yet.');
-  const head = `${paint.strong(verdict)} ${outcome.unpublished ? 'The site folder, as it would be published' : `${outcome.bucket}, release ${outcome.release}`}, ${countOf(outcome.objects, 'object')}`;
+  const head = `${paint.strong(verdict)} ${describeChecked(outcome)}, ${countOf(outcome.objects, 'object')}`;
   const mark = (good: boolean): string => (good ? paint.good('✓') : paint.bad('✗'));
   const counts = [
     `  ${mark(!findings.some(({ level }) => level === 'error'))} inspection: ${countFindings(findings)}, ${countOf(outcome.inspection.read, 'text')} read`,
@@ -37,9 +42,9 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint): string {
       `    ${paint.warn(`release ${outcome.meanwhile} was published meanwhile`)}: what differed was asked again against it; the inspection is of release ${outcome.release}`,
     );
   const parts = [head, counts.join('\n')];
-  if (failures.length > 0) parts.push(formatFailures(outcome, paint));
-  if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint));
-  if (findings.length > 0) parts.push(formatFindings(findings, paint, MOST_RULES));
+  if (failures.length > 0) parts.push(formatFailures(outcome, paint, inFull));
+  if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint, inFull));
+  if (findings.length > 0) parts.push(formatFindings(findings, paint, extentOf(inFull, MOST_RULES)));
   return parts.join('\n\n');
 }
 
@@ -51,17 +56,23 @@ function formatProbes({ probes, at, selfTest, refused }: EndpointOutcome, paint:
 }
 
 /** What shares a cause is one entry. */
-function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint): string {
+function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint, inFull: boolean): string {
   const causes = groupFailures(failures);
-  const shown = causes.slice(0, MOST_CAUSES).map(({ first, failures: group, aspect, cause }) => {
-    const others = group.length > 1 ? ` and ${countOf(group.length - 1, 'other probe')}` : '';
+  const shown = causes.slice(0, inFull ? causes.length : MOST_CAUSES).map((group) => {
+    const { first, aspect, cause } = group;
+    const rest = group.failures.slice(1);
+    const others = rest.length > 0 ? ` and ${countOf(rest.length, 'other probe')}` : '';
+    const listed = inFull
+      ? rest.map(({ about, url }) => `      ${paint.soft(about)} ${paint.place(visible(url))}`)
+      : [];
     return [
       `  ${paint.bad(aspect)} ${paint.soft(first.about)} ${paint.place(visible(first.url))}${others}`,
       `    ${visible(formatDifference(first))}`,
+      ...listed,
       `    ${paint.soft('cure:')} ${visible(completeCommands(describeCause(cause), paint.command))}`,
     ].join('\n');
   });
   if (causes.length > shown.length)
-    shown.push(paint.soft(`  and ${causes.length - shown.length} more causes; --json lists them all`));
+    shown.push(paint.soft(`  and ${causes.length - shown.length} more causes; --in-full lists them all`));
   return `${paint.strong(selfTest ? 'Answers of our own emulation' : 'Answers')}\n${shown.join('\n')}`;
 }

@@ -1,10 +1,21 @@
 /** Findings for a terminal: one entry a rule; in it what, where, and the cure on a line of its own. */
 import { countOf, formatCount } from '../../core/words/counts.js';
-import type { Finding } from '../../core/findings/finding.js';
+import type { Finding, Place } from '../../core/findings/finding.js';
 import { paintLevel, visible, type Paint } from './paint.js';
 
-const MOST_MESSAGES = 3;
-const MOST_PLACES = 3;
+/** How much of the findings is shown; `IN_FULL` leaves nothing out. */
+export interface Extent {
+  readonly rules: number;
+  readonly messages: number;
+  readonly places: number;
+}
+
+const IN_SHORT: Extent = { rules: 12, messages: 3, places: 3 };
+const IN_FULL: Extent = { rules: Infinity, messages: Infinity, places: Infinity };
+
+/** @param rules how many rules are shown where not everything is */
+export const extentOf = (inFull: boolean, rules = IN_SHORT.rules): Extent =>
+  inFull ? IN_FULL : { ...IN_SHORT, rules };
 
 const groupBy = (findings: readonly Finding[], by: (finding: Finding) => string): Finding[][] => {
   const groups = new Map<string, Finding[]>();
@@ -16,45 +27,63 @@ const groupBy = (findings: readonly Finding[], by: (finding: Finding) => string)
   return [...groups.values()];
 };
 
-export function formatFindings(findings: readonly Finding[], paint: Paint, most = 12): string {
+export function formatFindings(
+  findings: readonly Finding[],
+  paint: Paint,
+  extent: Extent = IN_SHORT,
+): string {
   const rules = groupBy(findings, ({ rule }) => rule);
-  const shown = rules.slice(0, most).map((group) => formatRule(group, paint));
-  if (rules.length > most)
-    shown.push(
-      paint.soft(`  and ${countOf(rules.length - most, 'more kind')} of findings; --json lists them all`),
-    );
+  const shown = rules.slice(0, extent.rules).map((group) => formatRule(group, extent, paint));
+  const more = rules.length - extent.rules;
+  if (more > 0) shown.push(paint.soft(`  and ${countOf(more, 'more kind')} of findings`));
+  if (isCut(rules, extent)) shown.push(paint.soft('  --in-full lists every finding with every place'));
   return shown.join('\n');
 }
 
-function formatRule(group: readonly Finding[], paint: Paint): string {
+const isCut = (rules: readonly Finding[][], { rules: most, messages, places }: Extent): boolean =>
+  rules.length > most ||
+  rules.some((group) => {
+    const same = groupBy(group, ({ message }) => message);
+    return same.length > messages || same.some((each) => allPlaces(each).length > places);
+  });
+
+function formatRule(group: readonly Finding[], extent: Extent, paint: Paint): string {
   const [first] = group;
   if (!first) return '';
   const messages = groupBy(group, ({ message }) => message);
-  const lines = messages.slice(0, MOST_MESSAGES).map((same, at, shown) => {
+  const lines = messages.slice(0, extent.messages).map((same, at, shown) => {
     // Places that share a cure have it once, after the last of them.
     const next = shown[at + 1]?.[0];
-    return formatMessage(same, next?.fix !== same[0]?.fix, paint);
+    return formatMessage(same, next?.fix !== same[0]?.fix, extent, paint);
   });
-  const rest = messages.slice(MOST_MESSAGES).flat().length;
+  const rest = messages.slice(extent.messages).flat().length;
   if (rest > 0) lines.push(paint.soft(`    and ${formatCount(rest)} more like these`));
   return [`  ${paintLevel(paint, first.level)} ${paint.soft(first.rule)}`, ...lines].join('\n');
 }
 
-function formatMessage(same: readonly Finding[], withFix: boolean, paint: Paint): string {
+function formatMessage(same: readonly Finding[], withFix: boolean, extent: Extent, paint: Paint): string {
   const [first] = same;
   if (!first) return '';
-  const places = same
-    .slice(0, MOST_PLACES)
-    .map(placeOf)
-    .filter((each) => each !== '');
-  const more = same.length > MOST_PLACES ? ` and ${countOf(same.length - MOST_PLACES, 'other')}` : '';
-  const where = places.length > 0 ? `${paint.place(visible(places.join(', ')))}${more}: ` : '';
+  const places = allPlaces(same);
   const cure = withFix ? `\n    ${paint.soft('cure:')} ${visible(first.fix)}` : '';
-  return `    ${where}${visible(first.message)}${cure}`;
+  const message = visible(first.message);
+  const written = (each: Partial<Place>): string => paint.place(visible(placeOf(each)));
+  // Many places are a list: a line each can be searched, sorted and counted.
+  if (places.length > IN_SHORT.places && places.length <= extent.places)
+    return [`    ${message}`, ...places.map((each) => `      ${written(each)}`)].join('\n') + cure;
+  const shown = places.slice(0, extent.places).map(written).join(', ');
+  const more = places.length - extent.places;
+  const others = more > 0 ? ` and ${countOf(more, 'other')}` : '';
+  return `    ${shown === '' ? '' : `${shown}${others}: `}${message}${cure}`;
 }
 
+const allPlaces = (same: readonly Finding[]): Partial<Place>[] =>
+  same.flatMap((finding) => [finding, ...(finding.elsewhere ?? [])]).filter(isSomewhere);
+
+const isSomewhere = ({ key, line }: Partial<Place>): boolean => key !== undefined || line !== undefined;
+
 /** Where a finding is: a file and its line, or a line of the config. */
-export const placeOf = ({ key, line }: Finding): string =>
+export const placeOf = ({ key, line }: Partial<Place>): string =>
   key === undefined
     ? line === undefined
       ? ''

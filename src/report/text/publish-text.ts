@@ -6,7 +6,7 @@ import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Guarantees } from '../../stores/port.js';
 import { formatChanges, formatTotals } from './changes-text.js';
-import { countFindings, formatFindings } from './findings-text.js';
+import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
 interface Compared {
@@ -127,12 +127,12 @@ export const formatOthers = (
     .join('\n');
 
 /** Errors in full, the rest counted; '' when there is none. */
-export function formatSurveyFindings(findings: readonly Finding[], paint: Paint): string {
+export function formatSurveyFindings(findings: readonly Finding[], paint: Paint, inFull: boolean): string {
   if (findings.length === 0) return '';
   const errors = findings.filter(({ level }) => level === 'error');
   const rest =
     errors.length === findings.length ? '' : paint.soft(` (${paint.command('survey --findings')} shows all)`);
-  return `${paint.strong('Findings')}: ${countFindings(findings)}${rest}${errors.length > 0 ? `\n${formatFindings(errors, paint)}` : ''}`;
+  return `${paint.strong('Findings')}: ${countFindings(findings)}${rest}${errors.length > 0 ? `\n${formatFindings(errors, paint, extentOf(inFull))}` : ''}`;
 }
 
 export const formatUnchanged = (bucket: string, release: number, objects: number): string =>

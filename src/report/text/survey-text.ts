@@ -4,7 +4,7 @@ import type { ObjectGroup } from '../../core/site/groups.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { columns, visible, type Paint } from './paint.js';
-import { countFindings, formatFindings } from './findings-text.js';
+import { countFindings, extentOf, formatFindings } from './findings-text.js';
 
 export interface SurveyView {
   /** The folder, as written. */
@@ -23,7 +23,8 @@ export interface SurveyView {
 /** Up to this many objects each gets a line. */
 const LISTED = 60;
 
-export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = false): string {
+/** @param inFull every object and every finding */
+export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = false, inFull = false): string {
   const { groups } = view;
   const count = groups.reduce((sum, group) => sum + group.count, 0);
   const bytes = groups.reduce((sum, group) => sum + group.bytes, 0);
@@ -31,7 +32,7 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
   const head = `${paint.strong(`${formatCount(count)}${filtered} ${count === 1 ? 'object' : 'objects'}`)}, ${formatBytes(bytes)}, from ${visible(view.site)} for ${paint.strong(view.bucket)} (${view.destination})`;
   const left =
     view.leftOut > 0 ? paint.soft(`\n${countOf(view.leftOut, 'dot or system file')} left out`) : '';
-  const listed = count <= LISTED;
+  const listed = inFull || count <= LISTED;
   const body = findingsOnly
     ? []
     : listed
@@ -40,7 +41,7 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
   const findings =
     view.findings.length > 0
       ? [
-          `${paint.strong('Findings')}: ${countFindings(view.findings)}\n${formatFindings(view.findings, paint)}`,
+          `${paint.strong('Findings')}: ${countFindings(view.findings)}\n${formatFindings(view.findings, paint, extentOf(inFull))}`,
         ]
       : [paint.good('No findings.')];
   return [head + left, ...body, ...findings].join('\n\n');

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it, test } from 'vitest';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import { formatChanges, formatTotals } from './changes-text.js';
-import { countFindings, formatFindings } from './findings-text.js';
+import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, createPaint, shorten, visible } from './paint.js';
 import { widthOf, wrapLines, wrapWords } from './wrap.js';
 
@@ -115,7 +115,16 @@ describe('findings', () => {
       ['a', 'b', 'c', 'd', 'e'].map((key) => finding('r', key)),
       paint,
     );
-    expect(text).toBe('  error r\n    a, b, c and 2 others: is wrong\n    cure: mend it');
+    expect(text).toBe(
+      '  error r\n    a, b, c and 2 others: is wrong\n    cure: mend it\n  --in-full lists every finding with every place',
+    );
+  });
+  it('in full have a line for each place', () => {
+    const elsewhere = [2, 3, 4].map((line) => ({ key: 'b', line }));
+    const text = formatFindings([{ ...finding('r', 'a'), line: 9, elsewhere }], paint, extentOf(true));
+    expect(text).toBe(
+      '  error r\n    is wrong\n      a:9\n      b:2\n      b:3\n      b:4\n    cure: mend it',
+    );
   });
   it('are counted by level', () => {
     expect([

@@ -37,6 +37,7 @@ export const declaredTypeDiffers = loadRule(
     return {
       message: `declares ${said} for ${object.key}, which is sent as ${type || 'no type'}`,
       fix: `declare type="${type}", or ${typeFix(context, object.key, said)}`,
+      about: `${object.key} as ${said}`,
     };
   },
 );

@@ -24,8 +24,10 @@ export const errorPageRelative = releaseRule(
     yield {
       key,
       line: first.line,
-      message: `the error page refers to "${first.raw}", which depends on the depth of the wrong address${elsewhere(relative.length - 1)}`,
+      message: `the error page refers to "${first.raw}", which depends on the depth of the wrong address`,
       fix: `write ${rooted}, and so for the others`,
+      about: key,
+      ...elsewhere(relative.slice(1).map(({ line }) => ({ key, line }))),
     };
   },
 );
