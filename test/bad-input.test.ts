@@ -71,15 +71,15 @@ describe('the command line', () => {
   test.each([
     '',
     'null',
-    '{"fenestraPlan":2}',
-    '{"fenestraPlan":1,"bucket":"test-mill","base":0,"changes":[null],"settings":[]}',
-    '{"fenestraPlan":1,"bucket":["test-mill"],"base":"0","changes":[],"settings":[]}',
-  ])('a file that is no saved change list: %j', async (plan) => {
-    const home = makeProject({ 'plan.json': plan });
+    '{"changeList":2}',
+    '{"changeList":1,"code":"x","store":"here","access":"open","bucket":"test-mill","base":0,"changes":[null],"settings":[]}',
+    '{"changeList":1,"code":"x","store":"here","access":"open","bucket":["test-mill"],"base":"0","changes":[],"settings":[]}',
+  ])('a file that is no change list: %j', async (list) => {
+    const home = makeProject({ 'list.json': list });
     expectError(
-      await fenestra(home, 'publish', '--agreed', 'plan.json'),
+      await fenestra(home, 'publish', '--agreed', 'list.json'),
       2,
-      /plan\.json is not a saved change list/,
+      /list\.json names no change list/,
     );
   });
   it('never asks without a terminal, and names the option that answers', async () => {

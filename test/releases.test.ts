@@ -337,7 +337,15 @@ describe('an agreed change list', () => {
     const before = readdirSync(store(home)).map(
       (name) => `${name} ${statSync(join(store(home), name)).size}`,
     );
-    await fenestraJson(home, 'publish', '--dry-run', '--save', 'plan.json');
+    const { code: agreed } = await fenestraJson<{ code: string }>(
+      home,
+      'publish',
+      '--dry-run',
+      '--save',
+      'plan.json',
+    );
+    expect(agreed).toMatch(/^test-mill-[0-9a-z]{4}-[0-9a-z]{4}$/);
+    const byCode = () => fenestra(home, 'publish', '--agreed', agreed);
     expect(
       readdirSync(store(home)).map((name) => `${name} ${statSync(join(store(home), name)).size}`),
     ).toEqual(before);
@@ -346,8 +354,13 @@ describe('an agreed change list', () => {
       code: 4,
       err: expect.stringContaining('b.txt would be changed too') as string,
     });
+    expect(await byCode()).toMatchObject({
+      code: 4,
+      err: expect.stringMatching(/has the code test-mill-/) as string,
+    });
     rmSync(join(home, 'site/b.txt'));
     writeFiles(home, { 'site/a.txt': 'other' });
+    expect((await byCode()).code).toBe(4);
     expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
       code: 4,
       err: expect.stringContaining('a.txt would be changed otherwise') as string,
@@ -357,6 +370,7 @@ describe('an agreed change list', () => {
     expect((await fenestra(home, 'publish', '--agreed', 'plan.json')).err).toContain(
       'plan.json: the bucket was closed and is open now.',
     );
+    expect((await byCode()).code).toBe(4);
     await fenestra(home, 'access', 'close');
     expect(await fenestraJson(home, 'publish', '--agreed', 'plan.json')).toMatchObject({ release: 2 });
     expect(await fenestra(home, 'publish', '--agreed', 'plan.json')).toMatchObject({
@@ -365,10 +379,55 @@ describe('an agreed change list', () => {
         'was at release 1 and is at 2; a.txt would not be changed any more.',
       ) as string,
     });
+    expect((await byCode()).code).toBe(4);
     writeFiles(home, { 'bad.json': '{}' });
     expect((await fenestra(home, 'publish', '--agreed', 'bad.json')).code).toBe(2);
     expect((await fenestra(home, 'publish', '--agreed', 'none.json')).code).toBe(2);
     expect((await fenestra(home, 'publish', '--save', 'x.json')).code).toBe(2);
+  });
+  it('has a code that stands for all of it, and is read as people write it', async () => {
+    const home = makeProject({ 'site/a.txt': 'a' });
+    const dryRun = async (...words: string[]): Promise<string> => {
+      const { code } = await fenestraJson<{ code: string }>(home, 'publish', '--dry-run', ...words);
+      return code;
+    };
+    const first = await dryRun();
+    expect(await dryRun()).toBe(first);
+    const codes = [first, await dryRun('--matching', '*.txt')];
+    for (const config of [
+      'otherwise: 3 hours\n',
+      'documents: { index: index.html }\n',
+      `${CONFIG}quirks: { folderWithoutSlash: index }\n`,
+    ]) {
+      writeFiles(home, {
+        'fenestra.yaml': config.startsWith('site') ? config : CONFIG.replace(/documents.*\n/, config),
+      });
+      codes.push(await dryRun());
+    }
+    expect(new Set(codes).size).toBe(codes.length);
+    writeFiles(home, { 'fenestra.yaml': CONFIG });
+    const { out } = await fenestra(home, 'publish', '--dry-run', '--matching', '*.txt');
+    expect(out).toMatch(
+      /Publish exactly this with: fenestra publish --agreed test-mill-\S+ --matching '\*\.txt'$/,
+    );
+    expect((await fenestra(home, 'publish', '--agreed', `other${first.slice(9)}`)).err).toContain(
+      'that code is of bucket other',
+    );
+    const written = first.replace(/.{9}$/, (end) => end.toUpperCase().replace(/0/g, 'O').replace(/1/g, 'l'));
+    expect(await fenestraJson(home, 'publish', '--agreed', written)).toMatchObject({ release: 1 });
+  });
+  it('kept as a page is read again, and tells what has drifted', async () => {
+    const home = makeProject({ 'site/a.txt': 'a', 'site/<script>.txt': '</script>' });
+    const { out } = await fenestra(home, 'publish', '--dry-run', '--save', 'list.html');
+    const page = readFileSync(join(home, 'list.html'), 'utf8');
+    expect(page.match(/<script/g)).toHaveLength(1);
+    expect(page).toContain(/--agreed (\S+)/.exec(out)?.[1]);
+    writeFiles(home, { 'site/a.txt': 'b' });
+    expect((await fenestra(home, 'publish', '--agreed', 'list.html')).err).toContain(
+      'a.txt would be changed otherwise',
+    );
+    writeFiles(home, { 'site/a.txt': 'a' });
+    expect(await fenestraJson(home, 'publish', '--agreed', 'list.html')).toMatchObject({ release: 1 });
   });
   it('shows the text that would change', async () => {
     const home = makeProject(

@@ -1,10 +1,12 @@
 /** One publish of a project, shown on the terminal. */
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import { quoteWord } from '../core/words/command-line.js';
 import { bucketMissing } from '../core/release/bucket-name.js';
 import type { Level } from '../core/findings/finding.js';
 import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
+import { writeResult } from '../jobs/project/write-result.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import type { Prepared } from '../jobs/publish/prepared.js';
 import { carryOut, compareOthers, heal, preparePublish, type Published } from '../jobs/publish/publish.js';
@@ -86,15 +88,22 @@ async function publishPrepared(
   const { comparison, project, site, store } = prepared;
   const { destination, address } = project;
   const { paint } = terminal;
-  if (options.save !== undefined || options.agreed !== undefined) {
-    const { needAgreed, savePlan } = await import('../jobs/publish/saved-plan.js');
-    if (options.save !== undefined) savePlan(options.save, destination.bucket, comparison);
-    if (options.agreed !== undefined) needAgreed(options.agreed, destination.bucket, comparison);
+  if (options.agreed !== undefined) {
+    const { needAgreed } = await import('../jobs/publish/agreed-list.js');
+    needAgreed(options.agreed, destination, comparison);
   }
+  const list = options.dryRun ? await keepList(prepared, options, terminal) : undefined;
   const report = (release: number | null): PublishJson =>
     publishJson(
       comparison,
-      { bucket: destination.bucket, address, release, findings: site.findings, dryRun: options.dryRun },
+      {
+        bucket: destination.bucket,
+        address,
+        release,
+        findings: site.findings,
+        dryRun: options.dryRun,
+        code: list?.code,
+      },
       Date.now(),
     );
   if (changesNothing(comparison)) {
@@ -116,7 +125,7 @@ async function publishPrepared(
   ];
   terminal.print(shown.filter((part) => part !== '').join('\n\n'));
   if (look || !store) {
-    terminal.print(`\n${formatDryRun(options.save, paint)}`);
+    terminal.print(`\n${formatDryRun(list?.agree, options.save, paint)}`);
     terminal.printJson(report(null));
     return;
   }
@@ -124,7 +133,7 @@ async function publishPrepared(
     throw bucketMissing(destination.store, destination.bucket, []);
   const published = await carryOut(
     prepared,
-    // What was agreed on in a file needs no further yes; what asks for the bucket's name still does.
+    // What was agreed on needs no further yes; what asks for the bucket's name still does.
     { note: options.note, yes: options.yes || options.agreed !== undefined, prove: options.prove },
     terminal.progress,
     showWidened(terminal, options.sure, formatWidened),
@@ -136,6 +145,24 @@ async function publishPrepared(
   terminal.print(`\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, paint)}`);
   if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
+}
+
+/** What a dry run leaves behind for whoever is to agree. */
+async function keepList(
+  { comparison, project: { destination } }: Prepared,
+  { save, matching }: PublishOptions,
+  { paint }: Terminal,
+): Promise<{ readonly code: string; readonly agree: string } | undefined> {
+  if (changesNothing(comparison) && save === undefined) return undefined;
+  const { listChanges } = await import('../jobs/publish/agreed-list.js');
+  const list = listChanges(destination, comparison);
+  const part = matching === undefined ? '' : ` --matching ${quoteWord(matching.pattern)}`;
+  const agree = paint.command(`publish --agreed ${list.code}${part}`);
+  if (save !== undefined) {
+    const { renderList } = await import('../report/kept-list.js');
+    writeResult('--save', save, await renderList(save, list, agree));
+  }
+  return { code: list.code, agree };
 }
 
 /** Whether the bucket is where somebody went back to: publishing takes that back. */

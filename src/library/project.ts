@@ -29,6 +29,8 @@ export interface SurveyOptions {
 export interface PublishOptions {
   /** Only looks: `release` is null. */
   readonly dryRun?: boolean;
+  /** Publishes exactly the change list with this code, which a dry run gave, or refuses. */
+  readonly agreed?: string;
   /** Only keys that match a pattern; settings stay. */
   readonly matching?: string;
   /** A message to keep with the release. */

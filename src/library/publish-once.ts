@@ -3,6 +3,7 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { readMatching } from '../jobs/project/matching.js';
 import type { Progress } from '../jobs/progress.js';
+import { listChanges, needAgreed } from '../jobs/publish/agreed-list.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import { carryOut, heal, preparePublish } from '../jobs/publish/publish.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
@@ -13,21 +14,24 @@ import { answerWithoutAsking } from './questions.js';
 /** @throws FenestraError CHECK_FAILED where it was to be proved and does not pass */
 export async function publishOnce(
   project: Project,
-  { dryRun = false, matching, note = '', sure, prove = false }: PublishOptions,
+  { dryRun = false, agreed, matching, note = '', sure, prove = false }: PublishOptions,
   progress: Progress,
 ): Promise<PublishJson> {
   const prepared = await preparePublish(
     project,
-    { look: dryRun, matching: readMatching(matching) },
+    { look: dryRun, matching: readMatching(matching), thorough: agreed !== undefined },
     progress,
   );
   try {
     const { comparison, site } = prepared;
     const { bucket } = project.destination;
+    if (agreed !== undefined) needAgreed(agreed, project.destination, comparison);
+    const code =
+      dryRun && !changesNothing(comparison) ? listChanges(project.destination, comparison).code : undefined;
     const report = (release: number | null): PublishJson =>
       publishJson(
         comparison,
-        { bucket, address: project.address, release, findings: site.findings, dryRun },
+        { bucket, address: project.address, release, findings: site.findings, dryRun, code },
         Date.now(),
       );
     if (changesNothing(comparison)) {

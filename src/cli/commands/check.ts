@@ -1,11 +1,12 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
 import { SAMPLE } from '../../core/check/sample.js';
 import type { Level } from '../../core/findings/finding.js';
-import { formatBaseline, readBaseline, writeResult } from '../../jobs/check/baseline-file.js';
+import { formatBaseline, readBaseline } from '../../jobs/check/baseline-file.js';
 import { checkProject, DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/check-project.js';
 import { checkUnpublished } from '../../jobs/check/check-unpublished.js';
 import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
+import { writeResult } from '../../jobs/project/write-result.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
 import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';

@@ -42,8 +42,8 @@ export default defineCommand<Args>({
   examples: [
     ['fenestra publish --dry-run', 'only show the changes'],
     ['fenestra publish --to live --yes', 'publish to another destination without being asked'],
-    ['fenestra publish --dry-run --save changes.json', 'keep the change list, to be agreed on'],
-    ['fenestra publish --agreed changes.json', 'publish exactly that, or refuse'],
+    ['fenestra publish --agreed mill-7f3k-2q9d', 'exactly what a dry run ended with, or refuse'],
+    ['fenestra publish --dry-run --save changes.html', 'keep the change list, to be agreed on'],
     ['fenestra publish --prove --yes', 'publish only what passes the check'],
   ],
   options: (yargs) => {
@@ -59,12 +59,12 @@ export default defineCommand<Args>({
     )
       .option('save', {
         type: 'string',
-        describe: 'with --dry-run: keep the change list in a file',
+        describe: 'with --dry-run: keep the change list in a file, as a page (.html) or as JSON',
         requiresArg: true,
       })
       .option('agreed', {
         type: 'string',
-        describe: 'publish exactly the change list in a file, or refuse',
+        describe: 'publish exactly the change list with this code, or in this file, or refuse',
         requiresArg: true,
       })
       .option('watch', {

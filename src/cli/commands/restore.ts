@@ -63,7 +63,7 @@ export default defineCommand<Args>({
       }
       terminal.print(formatRestoring(bucket, { from: head, to: release }, comparison, paint));
       if (args['dry-run']) {
-        terminal.print(`\n${formatDryRun(undefined, paint)}`);
+        terminal.print(`\n${formatDryRun(undefined, undefined, paint)}`);
         terminal.printJson(report(null));
         return;
       }

@@ -175,15 +175,15 @@ export const CATALOGUE = {
     'Bucket {bucket} has no release {release}; it keeps {known}.',
     'Run `fenestra history` to see the releases.',
   ),
-  PLAN_UNREADABLE: entry(
+  LIST_UNREADABLE: entry(
     EXIT.usage,
-    '{file} is not a saved change list: {reason}.',
-    'Save one with `fenestra publish --dry-run --save FILE`.',
+    '--agreed {file} names no change list: {reason}.',
+    'Give the code that `fenestra publish --dry-run` ends with, or a file that --save wrote.',
   ),
-  PLAN_DRIFTED: entry(
+  AGREED_OTHERWISE: entry(
     EXIT.refused,
-    'What would be published now is not what was agreed in {file}: {drift}.',
-    'Save the change list again, have it agreed, then publish; nothing was published.',
+    'What would be published now is not what was agreed on as {agreed}: {drift}.',
+    'See what would change with `fenestra publish --dry-run`, and have that agreed on; nothing was published.',
   ),
   CONFIRMATION_NEEDED: entry(
     EXIT.refused,

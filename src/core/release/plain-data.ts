@@ -17,3 +17,11 @@ export function deepFreeze<T>(value: T): T {
   }
   return value;
 }
+
+/** JSON in which equal data has equal text: names are sorted, undefined is left out. */
+export const sortedJson = (value: unknown): string =>
+  JSON.stringify(value, (_, each: unknown) =>
+    typeof each === 'object' && each !== null && !Array.isArray(each)
+      ? Object.fromEntries(Object.entries(each).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : each,
+  );

@@ -1,6 +1,6 @@
 /** Baselines in files. */
 import { reasonInWords } from '../../core/errors/system-error.js';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { makeBaseline, parseBaseline, type Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -17,12 +17,3 @@ export function readBaseline(file: string): Baseline {
 
 export const formatBaseline = ({ findings, failures }: CheckOutcome): string =>
   `${JSON.stringify({ about: 'What fenestra check knows already; see docs/guide.md.', ...makeBaseline(findings, failures) }, null, 2)}\n`;
-
-/** Writes a result to a file. @throws FenestraError FILE_UNWRITABLE */
-export function writeResult(option: string, file: string, text: string): void {
-  try {
-    writeFileSync(file, text);
-  } catch (error) {
-    throw new FenestraError('FILE_UNWRITABLE', { option, file, reason: reasonInWords(error) }, error);
-  }
-}

@@ -10,13 +10,8 @@ import type { Finding, Level } from '../../core/findings/finding.js';
 import { describeChecked } from '../text/check-text.js';
 import { placeOf } from '../text/findings-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
-import { CHECK_STYLE } from './check-style.js';
+import { folded, openPage, text } from './page.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
-import { escapeHtml } from '../../core/hosting/escape-html.js';
-import { visible } from '../text/paint.js';
-
-/** Everything that comes from files, addresses or endpoints passes through here. */
-const text = (words: string): string => escapeHtml(visible(words));
 
 const EXPLAINED = new Map(
   [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].map(({ name, explain }) => [name, explain]),
@@ -30,17 +25,7 @@ export function renderCheckPage(outcome: CheckOutcome, address: string): string 
   const checked = describeChecked(outcome);
   const title = `${passed ? 'It works' : 'It does not work yet'}: ${checked}`;
   const endpoints = [outcome, ...(outcome.beside ? [outcome.beside] : [])];
-  return `<!doctype html>
-<html lang="en">
-<head>
-<meta charset="utf-8">
-<meta name="viewport" content="width=device-width,initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
-<meta name="color-scheme" content="light dark">
-<title>${text(title)}</title>
-<style>${CHECK_STYLE}</style>
-</head>
-<body>
+  return `${openPage(title)}
 <a class="skip" href="#findings">To the findings</a>
 <header class="${passed ? 'works' : 'fails'}">
 <p class="maker">fenestra check</p>
@@ -126,17 +111,7 @@ function rulePart(rule: string, group: readonly Finding[]): string {
     const last = group[at + 1]?.fix !== finding.fix || at + 1 === MOST_PLACES;
     return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${elsewherePart(finding)}${last ? cure(finding.fix) : ''}</li>`;
   });
-  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items)}</section>`;
-}
-
-/** A list of which the first entries are seen at once, and the others by whoever unfolds them. */
-function folded(items: readonly string[]): string {
-  const rest = items.slice(MOST_PLACES);
-  const more =
-    rest.length === 0
-      ? ''
-      : `<details><summary>and ${formatCount(rest.length)} more</summary><ul>${rest.join('')}</ul></details>`;
-  return `<ul>${items.slice(0, MOST_PLACES).join('')}</ul>${more}`;
+  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items, MOST_PLACES)}</section>`;
 }
 
 function elsewherePart({ elsewhere = [] }: Finding): string {
@@ -199,7 +174,7 @@ function causes({ failures }: EndpointOutcome): string {
         (failure) =>
           `<li><div class="place">${text(failure.url)}</div><div class="what">${text(failure.about)}: ${text(formatDifference(failure))}</div></li>`,
       );
-      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}${folded(items)}</section>`;
+      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}${folded(items, MOST_PLACES)}</section>`;
     })
     .join('\n');
 }

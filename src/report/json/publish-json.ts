@@ -15,6 +15,8 @@ export interface PublishJson {
   readonly release: number | null;
   /** Whether it was only looked at; `release` is null then, unless nothing would change. */
   readonly dryRun?: boolean;
+  /** Of a dry run: stands for exactly these changes, to be agreed on. */
+  readonly code?: string;
   /** The earlier release whose state was published again. */
   readonly restores?: number;
   readonly changes: readonly Change[];
@@ -56,15 +58,17 @@ export const publishJson = (
     readonly findings: readonly Finding[];
     readonly restores?: number;
     readonly dryRun?: boolean;
+    readonly code?: string | undefined;
   },
   now: number,
 ): PublishJson => {
-  const { bucket, address, release, findings, restores, dryRun } = about;
+  const { bucket, address, release, findings, restores, dryRun, code } = about;
   return {
     bucket,
     address,
     release,
     ...(dryRun === true ? { dryRun } : {}),
+    ...(code === undefined ? {} : { code }),
     ...(restores === undefined ? {} : { restores }),
     changes: entries.map(showChange),
     settings,

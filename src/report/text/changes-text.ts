@@ -83,19 +83,32 @@ function headerChanges(
 }
 
 function formatInFull(change: Change, paint: Paint): string {
-  const { key, was, becomes, movedFrom } = change;
+  const { key, movedFrom } = change;
   const lines = [
     `  ${paintChange(paint, change.change)} ${paint.place(visible(key))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
   ];
-  if (was?.digest !== becomes?.digest) {
-    lines.push(
-      `      bytes  ${was ? `${formatCount(was.size)} (${was.digest.slice(0, 12)})` : 'none'} → ${becomes ? `${formatCount(becomes.size)} (${becomes.digest.slice(0, 12)})` : 'none'}`,
-    );
-  }
-  for (const { name, before, after } of headerChanges(was?.headers ?? {}, becomes?.headers ?? {})) {
-    lines.push(visible(`      ${name}  ${before ?? 'none'} → ${after ?? 'none'}`));
-  }
+  for (const { name, before, after } of listProperties(change))
+    lines.push(visible(`      ${name}  ${before} → ${after}`));
   return lines.join('\n');
+}
+
+/** Each property that a change gives another value: its bytes, then its headers. */
+export function listProperties({
+  was,
+  becomes,
+}: Change): { readonly name: string; readonly before: string; readonly after: string }[] {
+  const bytesOf = (of: Change['was']): string =>
+    of ? `${formatCount(of.size)} (${of.digest.slice(0, 12)})` : 'none';
+  return [
+    ...(was?.digest === becomes?.digest
+      ? []
+      : [{ name: 'bytes', before: bytesOf(was), after: bytesOf(becomes) }]),
+    ...headerChanges(was?.headers ?? {}, becomes?.headers ?? {}).map(({ name, before, after }) => ({
+      name,
+      before: before ?? 'none',
+      after: after ?? 'none',
+    })),
+  ];
 }
 
 function formatGroups(changes: readonly Change[], paint: Paint): string {
@@ -136,20 +149,18 @@ function formatGroups(changes: readonly Change[], paint: Paint): string {
   );
 }
 
+export function showSetting(value: unknown): string {
+  if (value === null || value === undefined) return 'none';
+  if (!Array.isArray(value)) return String(value);
+  return value.length > 0 ? value.join(', ') : 'none';
+}
+
 export function formatSettings(settings: readonly SettingChange[], paint: Paint, past = false): string {
-  const show = (value: unknown): string =>
-    value === null || value === undefined
-      ? 'none'
-      : Array.isArray(value)
-        ? value.length > 0
-          ? value.join(', ')
-          : 'none'
-        : String(value);
   const rows = settings.map(({ name, was, becomes }) => [
     paint.place(visible(name)),
-    visible(show(was)),
+    visible(showSetting(was)),
     '→',
-    visible(show(becomes)),
+    visible(showSetting(becomes)),
   ]);
   return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows, [], paint.width)}`;
 }

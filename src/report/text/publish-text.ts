@@ -138,11 +138,14 @@ export function formatSurveyFindings(findings: readonly Finding[], paint: Paint,
 export const formatUnchanged = (bucket: string, release: number, objects: number): string =>
   `Nothing has changed: ${bucket} is at release ${release} with ${countOf(objects, 'object')}.`;
 
-/** @param saved the file that the change list is in */
-export const formatDryRun = (saved: string | undefined, paint: Paint): string =>
-  paint.soft(
-    `Nothing was published: this was a dry run.${saved === undefined ? '' : ` The change list is in ${saved}.`}`,
-  );
+/** @param agree the command that publishes exactly this @param saved the file that the change list is in */
+export const formatDryRun = (agree: string | undefined, saved: string | undefined, paint: Paint): string =>
+  [
+    paint.soft(
+      `Nothing was published: this was a dry run.${saved === undefined ? '' : ` The change list is in ${saved}.`}`,
+    ),
+    ...(agree === undefined ? [] : [`${paint.soft('Publish exactly this with:')} ${agree}`]),
+  ].join('\n');
 
 export function formatPublished(
   release: number,

@@ -1,5 +1,5 @@
-/** The look of a check's page: light and dark, wide and narrow, on paper. */
-export const CHECK_STYLE = `
+/** The look of every page: light and dark, wide and narrow, on paper. */
+export const PAGE_STYLE = `
 :root{color-scheme:light dark;--paper:#f7f8f6;--card:#fff;--ink:#1d2b2a;--soft:#54635f;--line:#d5dcd8;--accent:#2c7a7b;--good:#1c6b45;--bad:#a3271a;--warn:#7d5200;--note:#44596b;--good-bg:#e2f1e8;--bad-bg:#f9e4e0;--warn-bg:#f8ecd2;--code:#eef2f0}
 @media (prefers-color-scheme:dark){:root{--paper:#111918;--card:#192321;--ink:#e6ece9;--soft:#a3b3ae;--line:#30403c;--accent:#5fb3ad;--good:#7fd3a3;--bad:#ff9d8d;--warn:#eac06a;--note:#a9c1d4;--good-bg:#173226;--bad-bg:#3b1f1a;--warn-bg:#382c12;--code:#22302d}}
 *{box-sizing:border-box}
@@ -10,7 +10,7 @@ a{color:var(--accent)}
 .skip{position:absolute;left:-999px}.skip:focus{left:8px;top:8px;background:var(--card);padding:6px 10px}
 header{padding-top:26px}
 .maker{margin:0;color:var(--soft);font:600 14px/1.4 ui-monospace,"DejaVu Sans Mono",Consolas,monospace}
-.verdict{margin:2px 0 0;font-size:30px;line-height:1.2;letter-spacing:-.01em;color:var(--bad)}.works .verdict{color:var(--good)}
+.verdict{margin:2px 0 0;font-size:30px;line-height:1.2;letter-spacing:-.01em;color:var(--bad)}.works .verdict{color:var(--good)}.verdict.plain{color:inherit}.property{padding-left:1em}header .cure{margin:12px 0 0;flex-wrap:wrap}
 .about{color:var(--soft);margin:8px 0 0;overflow-wrap:anywhere}
 nav ul{display:flex;flex-wrap:wrap;gap:6px 20px;list-style:none;margin:16px 0 0;padding:10px 0;border-block:1px solid var(--line)}
 .tiles{display:grid;grid-template-columns:repeat(auto-fit,minmax(150px,1fr));gap:12px;margin:20px 0 0;padding:0;list-style:none}
@@ -29,7 +29,7 @@ code{font:600 .92em ui-monospace,"DejaVu Sans Mono",Consolas,monospace}
 .level{font-weight:650}.count{color:var(--soft);font-weight:400;font-size:14px}
 .rule>p{margin:1px 0 7px;color:var(--soft);font-size:13.5px;line-height:1.42}
 .rule ul{list-style:none;margin:0;padding:0}
-.rule li{padding:7px 0 8px;border-top:1px solid var(--line)}
+.rule li{padding:7px 0 8px;border-top:1px solid var(--line)}.rule>ul:first-child>li:first-child{border-top:0}
 .place{font:600 14px/1.45 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;overflow-wrap:anywhere}
 .what{overflow-wrap:anywhere;font-size:15px;line-height:1.45}
 summary{cursor:pointer;color:var(--accent);font-size:14.5px}.rule ul.places{columns:2 220px;margin:4px 0 0}.rule ul.places li{border:0;padding:1px 0;font:14px/1.45 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;overflow-wrap:anywhere}

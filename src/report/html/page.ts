@@ -1,0 +1,31 @@
+/** What every page shares: it needs nothing else, no script, no file, no network. */
+import { formatCount } from '../../core/words/counts.js';
+import { escapeHtml } from '../../core/hosting/escape-html.js';
+import { visible } from '../text/paint.js';
+import { PAGE_STYLE } from './page-style.js';
+
+/** Everything that comes from files, addresses or endpoints passes through here. */
+export const text = (words: string): string => escapeHtml(visible(words));
+
+/** A page up to the beginning of its body. */
+export const openPage = (title: string): string => `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width,initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<meta name="color-scheme" content="light dark">
+<title>${text(title)}</title>
+<style>${PAGE_STYLE}</style>
+</head>
+<body>`;
+
+/** A list of which the first entries are seen at once, and the others by whoever unfolds them. */
+export function folded(items: readonly string[], open: number): string {
+  const rest = items.slice(open);
+  const more =
+    rest.length === 0
+      ? ''
+      : `<details><summary>and ${formatCount(rest.length)} more</summary><ul>${rest.join('')}</ul></details>`;
+  return `<ul>${items.slice(0, open).join('')}</ul>${more}`;
+}
