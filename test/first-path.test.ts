@@ -136,6 +136,15 @@ describe('the first path', () => {
       'It works.',
     ])
       expect(out).toContain(part);
+    const { steps } = await fenestraJson<{ steps: { title: string; exit?: number; result?: object }[] }>(
+      makeFolder(),
+      'demo',
+    );
+    expect(steps.find(({ title }) => title === 'Publishing exactly that')).toMatchObject({
+      exit: 0,
+      result: { release: 1 },
+    });
+    expect(steps.at(-1)?.result).toMatchObject({ passed: true });
     expect(readdirSync(DEMO)).toEqual(before);
   });
 

@@ -3,6 +3,8 @@ import type { Argv } from 'yargs';
 import type { CommonArgs } from './options.js';
 import type { Terminal } from './terminal.js';
 
+export type RunAgain = (words: readonly string[], take?: (document: unknown) => void) => Promise<number>;
+
 export interface Command<T = unknown> {
   /** Positional arguments as yargs writes them, such as `[folder]`. */
   readonly positionals?: string;
@@ -10,14 +12,10 @@ export interface Command<T = unknown> {
   readonly examples: readonly (readonly [command: string, explain: string])[];
   options(yargs: Argv<CommonArgs>): Argv<T & CommonArgs>;
   /**
-   * @param runAgain runs another command by its words
+   * @param runAgain runs another command by its words; what it would print as its document can be taken instead
    * @returns the exit code; nothing means 0
    */
-  run(
-    args: T & CommonArgs,
-    terminal: Terminal,
-    runAgain: (words: readonly string[]) => Promise<number>,
-  ): Promise<number | undefined>;
+  run(args: T & CommonArgs, terminal: Terminal, runAgain: RunAgain): Promise<number | undefined>;
 }
 
 export const defineCommand = <T>(command: Command<T>): Command<T> => command;

@@ -116,7 +116,7 @@ async function publishPrepared(
     return;
   }
   const shown = [
-    formatComparison(comparison, destination, store?.guarantees, options.inFull, paint),
+    formatComparison(comparison, destination, store?.guarantees, extentOf(options), paint),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
     formatStale(comparison.entries, comparison.bucket?.access, Date.now(), paint),
@@ -171,6 +171,10 @@ async function readRestored({ comparison, store }: Prepared): Promise<ReleaseRec
   const [head] = (await store.releases?.(comparison.bucket.name)) ?? [];
   return head?.restores === undefined ? undefined : head;
 }
+
+/** What was agreed on was seen. */
+const extentOf = ({ inFull, agreed }: PublishOptions): 'few' | 'in-full' | 'totals' =>
+  inFull ? 'in-full' : agreed === undefined ? 'few' : 'totals';
 
 const objectsAfter = ({ comparison: { totals } }: Prepared): number =>
   totals.add + totals.replace + totals.relabel + totals.keep;

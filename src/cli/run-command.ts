@@ -8,16 +8,22 @@ import {
   plainCommand,
   type CommandLine,
 } from '../core/words/command-line.js';
+import { nearPaths } from '../core/words/near-paths.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
-import type { Command } from './command.js';
+import type { Command, RunAgain } from './command.js';
 import type { TableEntry } from './command-table.js';
 import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
 import { describeMisuse } from './describe-misuse.js';
 import { commonOptions, type CommonArgs } from './options.js';
 import { createTerminal, hasPrintedJson, printDocument } from './terminal.js';
 
-export async function runCommand(words: readonly string[], table: readonly TableEntry[]): Promise<number> {
+/** @param take is given the command's document, which then is not printed */
+export async function runCommand(
+  words: readonly string[],
+  table: readonly TableEntry[],
+  take?: (document: unknown) => void,
+): Promise<number> {
   const debug = words.includes('--debug');
   let command = plainCommand;
   try {
@@ -28,8 +34,9 @@ export async function runCommand(words: readonly string[], table: readonly Table
       entry,
       await entry.load(),
       [...asked.slice(0, at), ...asked.slice(at + 1)],
-      (again) => runCommand(again, table),
+      (again, takeAgain) => runCommand(again, table, takeAgain),
       (made) => (command = made),
+      take,
     );
   } catch (error) {
     return reportFailure(error, debug, command, words.includes('--json'));
@@ -64,9 +71,10 @@ async function runEntry(
   entry: TableEntry,
   command: Command<never>,
   words: readonly string[],
-  runAgain: (words: readonly string[]) => Promise<number>,
+  runAgain: RunAgain,
   /** Told how the commands are made that are printed. */
   tell: (command: CommandLine) => void,
+  take: ((document: unknown) => void) | undefined,
 ): Promise<number> {
   let running: Promise<number | undefined> | undefined;
   let known: readonly string[] = [];
@@ -108,7 +116,7 @@ async function runEntry(
         const { json, progress, config, to } = args as unknown as CommonArgs & { readonly to?: string };
         const line = createCommandLine({ to, config });
         tell(line);
-        const terminal = createTerminal(json, progress, line);
+        const terminal = createTerminal(json, progress, line, take);
         running = command.run(args as never, terminal, runAgain).finally(() => terminal.end());
       },
     )
@@ -172,6 +180,15 @@ function needOnce(args: object, parser: object, words: readonly string[]): void 
 /** The names of all options that a parser was given; yargs shows them to its own parts alone. */
 const listOptions = (parser: object): string[] => Object.keys(optionsOf(parser)?.key ?? {});
 
+/** The folder that one stands in; '' where it is gone. */
+function standingIn(): string {
+  try {
+    return process.cwd();
+  } catch {
+    return '';
+  }
+}
+
 /** One short paragraph on stderr: what happened, where, what to do. */
 export function reportFailure(error: unknown, debug: boolean, command = plainCommand, json = false): number {
   const known =
@@ -183,12 +200,17 @@ export function reportFailure(error: unknown, debug: boolean, command = plainCom
           { reason: error instanceof Error ? error.message : String(error) },
           error,
         ));
-  const fix = known.fixWith((own) => completeCommands(own, command));
+  const here = standingIn();
+  const message = nearPaths(known.message, here);
+  const fix = nearPaths(
+    known.fixWith((own) => completeCommands(own, command)),
+    here,
+  );
   // One document: where a result came before, it stands.
   if (json && !hasPrintedJson())
-    printDocument({ error: { code: known.code, message: known.message, fix, exit: known.exit } });
+    printDocument({ error: { code: known.code, message, fix, exit: known.exit } });
   // What it quotes may come from a file, a store or another host.
-  process.stderr.write(`fenestra: ${visible(known.message)}\n${visible(fix)}\n`);
+  process.stderr.write(`fenestra: ${visible(message)}\n${visible(fix)}\n`);
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

@@ -49,10 +49,12 @@ export interface Terminal {
   end(): void;
 }
 
+/** @param take is given the document, which then is not printed */
 export function createTerminal(
   json: boolean,
   kind: ProgressKind = 'line',
   command: CommandLine = plainCommand,
+  take?: (document: unknown) => void,
 ): Terminal {
   const coloured = (stream: NodeJS.WriteStream): boolean =>
     process.env['NO_COLOR'] === undefined && (stream.isTTY || process.env['FORCE_COLOR'] !== undefined);
@@ -84,7 +86,8 @@ export function createTerminal(
       if (!json) process.stdout.write(`${wrapLines(text, process.stdout.columns || Infinity)}\n`);
     },
     printJson: (value) => {
-      if (json) printDocument(value);
+      if (take) take(value);
+      else if (json) printDocument(value);
     },
     remark,
     questions: (sure) => {

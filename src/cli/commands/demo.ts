@@ -2,6 +2,7 @@ import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { quoteWord } from '../../core/words/command-line.js';
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { defineCommand } from '../command.js';
 import type { Terminal } from '../terminal.js';
@@ -41,6 +42,7 @@ export default defineCommand<Args>({
         describe: 'the copy of the site that has every fault in it: what a check says of it',
       }),
   async run(args, terminal, runAgain) {
+    const steps: object[] = [];
     const scratch = mkdtempSync(join(tmpdir(), 'fenestra-demo-'));
     const config = join(scratch, 'fenestra.yaml');
     try {
@@ -51,23 +53,36 @@ export default defineCommand<Args>({
         terminal.print(
           `\n${terminal.paint.strong(`■ ${title}`)}\n${terminal.paint.soft(`$ fenestra ${command}`)}\n`,
         );
-      const run = async (title: string, ...words: string[]): Promise<void> =>
+      const run = async (title: string, ...words: string[]): Promise<unknown> =>
         runTo(EXIT.done, title, ...words);
-      const runTo = async (expected: number, title: string, ...words: string[]): Promise<void> => {
-        step(title, words.join(' '));
-        const code = await runAgain([...words, '--config', config, ...(terminal.json ? ['--json'] : [])]);
+      const runTo = async (expected: number, title: string, ...words: string[]): Promise<unknown> => {
+        const command = words.map(quoteWord).join(' ');
+        step(title, command);
+        let result: unknown;
+        const code = await runAgain(
+          [...words, '--config', config, ...(terminal.json ? ['--json'] : [])],
+          (document) => (result = document),
+        );
         if (code !== expected)
           throw new FenestraError('DEFECT', { reason: `the demo's step "${title}" ended with ${code}` });
+        steps.push({ title, command: `fenestra ${command}`, exit: code, result });
+        return result;
+      };
+      const askAll = async (title: string, base: string, paths: readonly string[]): Promise<void> => {
+        step(title, 'serve');
+        steps.push({ title, answers: await ask(base, paths, terminal) });
       };
       if (args['as-it-arrived']) {
         terminal.print(`The Wendle Creek Tide Mill's site, as it arrived. Scratch folder: ${scratch}`);
         await run('Publishing it all the same', 'publish', '--yes', '--sure', BUCKET);
         await runTo(EXIT.found, 'What is wrong with it', 'check');
+        terminal.printJson({ steps });
         return undefined;
       }
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
-      await run('What would change, and publishing it', 'publish', '--yes', '--note', 'The first release');
+      const { code } = (await run('What would change', 'publish', '--dry-run')) as { code: string };
+      await run('Publishing exactly that', 'publish', '--agreed', code, '--note', 'The first release');
       const { serve } = await import('../../jobs/host/serve.js');
       const server = await serve(
         await openProject({ config }),
@@ -76,16 +91,19 @@ export default defineCommand<Args>({
       );
       try {
         const base = `http://${BUCKET}.localhost:${server.port}`;
-        step('The site answers 403: a new bucket is closed', 'serve');
-        await ask(base, ['/'], terminal);
+        await askAll('The site answers 403: a new bucket is closed', base, ['/']);
         await run('Why', 'trace', '/');
         await run('Opening it, on purpose', 'access', 'open', '--sure', BUCKET);
-        step('The index page, a folder without its slash, a wrong address', 'serve');
-        await ask(base, ['/', '/visit', '/no/such/page'], terminal);
+        await askAll('The index page, a folder without its slash, a wrong address', base, [
+          '/',
+          '/visit',
+          '/no/such/page',
+        ]);
         await run('Does all of it work', 'check', '--at', `${base}/`);
         terminal.print(
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );
+        terminal.printJson({ address: `${base}/`, steps });
         if (terminal.interactive && !args.once) await untilStopped();
       } finally {
         await server.close(500);
@@ -106,7 +124,8 @@ function demoFolder(name: 'wendle-mill' | 'as-it-arrived'): string {
   throw new FenestraError('DEFECT', { reason: 'the demo data is not beside the program' });
 }
 
-async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<void> {
+async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<object[]> {
+  const answers: object[] = [];
   const { createAgent } = await import('../../endpoint/index.js');
   const agent = createAgent({ connections: 1, timeoutMs: 5000 });
   try {
@@ -115,11 +134,13 @@ async function ask(base: string, paths: readonly string[], terminal: Terminal): 
       const text = await body.text();
       const title = /<title>([^<]*)<\/title>/.exec(text)?.[1];
       const where = headers['location'] === undefined ? '' : ` → ${String(headers['location'])}`;
+      answers.push({ url: `${base}${path}`, status: statusCode, headers, title });
       const paint = statusCode < 400 ? terminal.paint.good : terminal.paint.bad;
       terminal.print(
         `  GET ${base}${path}\n    ${paint(String(statusCode))}${where}${title === undefined ? '' : `  "${title}"`}${headers['cache-control'] === undefined ? '' : `  ${terminal.paint.soft(String(headers['cache-control']))}`}`,
       );
     }
+    return answers;
   } finally {
     await agent.destroy();
   }

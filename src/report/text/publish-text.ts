@@ -24,11 +24,12 @@ interface Destination {
   readonly bucket: string;
 }
 
+/** @param extent how much of the changes; in their totals, settings are not counted */
 export function formatComparison(
   { bucket, entries, settings, totals, toSend, withheld }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
-  inFull: boolean,
+  extent: 'few' | 'in-full' | 'totals',
   paint: Paint,
 ): string {
   const state = bucket
@@ -36,8 +37,11 @@ export function formatComparison(
     : 'a new bucket, closed until you open it';
   const parts = [
     `${paint.strong(where)} in ${store} (${name}): ${state}`,
-    formatChanges(entries, settings, paint, inFull),
-    formatTotals(totals, toSend),
+    ...(extent === 'totals' ? [] : [formatChanges(entries, settings, paint, extent === 'in-full')]),
+    formatTotals(totals, toSend) +
+      (extent === 'totals' && settings.length > 0
+        ? `, ${countOf(settings.length, 'setting')} to change`
+        : ''),
   ];
   if (withheld.length > 0)
     parts.push(
