@@ -6,7 +6,7 @@ const MOST_UP = 4;
 /** A text with the paths in or near a folder shortened. @param folder absolute, such as `/home/mill/site` */
 export function nearPaths(text: string, folder: string): string {
   let near = text;
-  let at = folder.replace(/\/+$/, '');
+  let at = folder.endsWith('/') ? folder.slice(0, -1) : folder;
   for (let up = 0; up <= MOST_UP && at.lastIndexOf('/') > 0; up++) {
     near = replaceFolder(near, at, up === 0 ? '.' : Array<string>(up).fill('..').join('/'));
     at = at.slice(0, at.lastIndexOf('/'));
