@@ -356,7 +356,7 @@ describe('an agreed change list', () => {
     });
     expect(await byCode()).toMatchObject({
       code: 4,
-      err: expect.stringMatching(/has the code test-mill-/) as string,
+      err: expect.stringMatching(/now the code is test-mill-/) as string,
     });
     rmSync(join(home, 'site/b.txt'));
     writeFiles(home, { 'site/a.txt': 'other' });

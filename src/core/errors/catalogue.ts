@@ -193,7 +193,7 @@ export const CATALOGUE = {
   CONFIRMATION_WRONG: entry(
     EXIT.refused,
     '"{given}" is not {expected}; nothing was changed.',
-    'Type the name exactly: {option}.',
+    'Type the name exactly: {option}. For the bucket of another destination add --to NAME.',
   ),
   DECLINED: entry(
     EXIT.refused,

@@ -19,6 +19,11 @@ export function placeOf({ folder, storeFolder, stores }: Config, name: string): 
   };
 }
 
+/** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
+export function needKnownKinds(config: Config): void {
+  for (const { name } of config.stores) findKind(placeOf(config, name));
+}
+
 const placeOfProject = ({ config, destination }: Project): StorePlace => placeOf(config, destination.store);
 
 /** Opens the destination's store, making it where there is none. */

@@ -60,7 +60,7 @@ function describeOther(
   // A bucket that was closed meanwhile shows less than was agreed on.
   if (now.access === 'closed' && code === codeOf({ ...now, access: 'open' })) return undefined;
   return bucket === now.bucket
-    ? `that has the code ${now.code}; a list that is kept with --save tells what has drifted`
+    ? `now the code is ${now.code}; a list that is kept with --save tells what has drifted`
     : `that code is of bucket ${bucket}, and this is ${now.bucket}`;
 }
 
