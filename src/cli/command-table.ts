@@ -30,23 +30,35 @@ export const COMMANDS: readonly TableEntry[] = [
   entry('demo', 'a full example, start to finish'),
 ];
 
-/** The help of `fenestra` alone: made without loading any command, so that it comes at once. */
-export function formatHelp(): string {
-  const width = Math.max(...COMMANDS.map(({ name }) => name.length));
-  const lines = COMMANDS.map(({ name, summary }) => `  ${name.padEnd(width)}   ${summary}`);
-  return `Fenestra publishes a static site to an object-storage bucket and proves that it works there.
+const COMMON: readonly (readonly [option: string, does: string])[] = [
+  ['--config FILE', 'the config, when it is not ./fenestra.yaml'],
+  ['--json', 'one JSON document on stdout and nothing else'],
+  ['--progress KIND', 'line on a terminal, json for build servers, or none'],
+  ['--debug', 'show where an unexpected failure came from'],
+  ['--help', 'the help of a command, with an example'],
+  ['--version', VERSION],
+];
+
+/**
+ * The help of `fenestra` alone: made without loading any command, so that it comes at once.
+ * @param wrap breaks a text that begins at a column; without it everything fits
+ */
+export function formatHelp(wrap: (text: string, column: number) => string = (text) => text): string {
+  const table = (rows: readonly (readonly [string, string])[]): string => {
+    const width = Math.max(...rows.map(([name]) => name.length)) + 5;
+    return rows.map(([name, does]) => `  ${name}`.padEnd(width) + wrap(does, width)).join('\n');
+  };
+  return `${wrap('Fenestra publishes a static site to an object-storage bucket and proves that it works there.', 0)}
 
   fenestra COMMAND [options]
 
-${lines.join('\n')}
+${table(COMMANDS.map(({ name, summary }) => [name, summary]))}
 
 Options that every command takes
-  --config FILE   the config, when it is not ./fenestra.yaml
-  --json          one JSON document on stdout and nothing else
-  --progress KIND line on a terminal, json for build servers, or none
-  --debug         show where an unexpected failure came from
-  --help          the help of a command, with an example
-  --version       ${VERSION}
+${table(COMMON)}
 
-Begin with \`fenestra init\` in a project, or with \`fenestra demo\` anywhere.`;
+${wrap('Begin with `fenestra init` in a project, or with `fenestra demo` anywhere.', 0)}`;
 }
+
+/** So wide is the help. */
+export const HELP_WIDTH = 92;

@@ -1,6 +1,6 @@
 #!/usr/bin/env node
 /** Wiring only: the command to its options to its exit code. */
-import { COMMANDS, formatHelp } from './command-table.js';
+import { COMMANDS, formatHelp, HELP_WIDTH } from './command-table.js';
 import { VERSION } from './version.js';
 
 const words = process.argv.slice(2);
@@ -10,7 +10,15 @@ if (
   first === undefined ||
   ((first === '--help' || first === '-h' || first === 'help') && words.length === 1)
 ) {
-  process.stdout.write(`${formatHelp()}\n`);
+  const width = process.stdout.columns || HELP_WIDTH;
+  const { wrapWords } =
+    width < HELP_WIDTH ? await import('../report/text/wrap.js') : { wrapWords: undefined };
+  process.stdout.write(
+    `${formatHelp(
+      wrapWords &&
+        ((text, column) => wrapWords(text, Math.max(20, width - column)).join(`\n${' '.repeat(column)}`)),
+    )}\n`,
+  );
 } else if (first === '--version' || first === '-v') {
   process.stdout.write(`${VERSION}\n`);
 } else {

@@ -11,6 +11,7 @@ import {
 import { nearPaths } from '../core/words/near-paths.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { visible } from '../report/text/paint.js';
+import { wrapLines } from '../report/text/wrap.js';
 import type { Command, RunAgain } from './command.js';
 import type { TableEntry } from './command-table.js';
 import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
@@ -210,7 +211,8 @@ export function reportFailure(error: unknown, debug: boolean, command = plainCom
   if (json && !hasPrintedJson())
     printDocument({ error: { code: known.code, message, fix, exit: known.exit } });
   // What it quotes may come from a file, a store or another host.
-  process.stderr.write(`fenestra: ${visible(message)}\n${visible(fix)}\n`);
+  const width = process.stderr.columns || Infinity;
+  process.stderr.write(`${wrapLines(`fenestra: ${visible(message)}\n${visible(fix)}`, width)}\n`);
   if (debug)
     process.stderr.write(
       `${known.stack ?? ''}\n${known.cause instanceof Error ? `caused by ${known.cause.stack ?? ''}\n` : ''}`,

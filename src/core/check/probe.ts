@@ -81,20 +81,33 @@ export function* listProbes(view: BucketView, objects: readonly StoredObject[]):
   yield ask(view, 'another method', `/${NOBODY}`, 'DELETE');
 }
 
+/** How many probes a release has at the most, those that follow on answers too. */
+export function countProbes({ settings }: BucketView, objects: readonly StoredObject[]): number {
+  const { permanently, temporarily } = settings.moved;
+  const moved = Object.keys(permanently).length + Object.keys(temporarily).length;
+  const folders = listFolders(objects, settings.documents.index).length;
+  return objects.length * 5 + folders * 2 + moved + topFolders(objects).size * 2 + 5;
+}
+
 /** Wrong addresses at several depths, beside the site's own folders too. */
 function* listMistakes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
+  yield ask(view, 'wrong address', `/${NOBODY}`);
+  yield ask(view, 'wrong address', `/${NOBODY}/`);
+  yield ask(view, 'wrong address', `/no-such/folder/at/depth/${NOBODY}.html`);
+  for (const folder of topFolders(objects)) {
+    yield ask(view, 'wrong address', keyToPath(`${folder}/${NOBODY}`));
+    yield ask(view, 'wrong address', keyToPath(`${folder}/no-such/${NOBODY}/`));
+  }
+}
+
+/** The first folders right below the root. */
+function topFolders(objects: readonly StoredObject[]): Set<string> {
   const folders = new Set<string>();
   for (const { key } of objects) {
     if (folders.size >= MOST_FOLDERS) break;
     if (key.includes('/')) folders.add(key.slice(0, key.indexOf('/')));
   }
-  yield ask(view, 'wrong address', `/${NOBODY}`);
-  yield ask(view, 'wrong address', `/${NOBODY}/`);
-  yield ask(view, 'wrong address', `/no-such/folder/at/depth/${NOBODY}.html`);
-  for (const folder of folders) {
-    yield ask(view, 'wrong address', keyToPath(`${folder}/${NOBODY}`));
-    yield ask(view, 'wrong address', keyToPath(`${folder}/no-such/${NOBODY}/`));
-  }
+  return folders;
 }
 
 /** What an endpoint answered. `digest` is the SHA-256 of the body, hexadecimal. */

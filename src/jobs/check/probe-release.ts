@@ -2,7 +2,7 @@
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
-import { KINDS, listProbes } from '../../core/check/probe.js';
+import { countProbes, KINDS, listProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
@@ -116,7 +116,7 @@ async function probe(
   objectsAlone = false,
 ): Promise<ProbeRun> {
   const { runProbes } = await import('../../endpoint/index.js');
-  progress.step('probe', { objects: objects.length * 5 + 20 });
+  progress.step('probe', { objects: countProbes(view, objects) });
   const options: ProbeOptions = {
     concurrency: settings.concurrency,
     rate: settings.rate,
