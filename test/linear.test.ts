@@ -6,6 +6,7 @@ import { parseDuration } from '../src/core/caching/duration.js';
 import { parseHttpDate } from '../src/core/caching/http-date.js';
 import { parseCache } from '../src/core/caching/policy.js';
 import { parseSrcset } from '../src/core/check/reading/srcset.js';
+import { scanPage } from '../src/core/check/reading/scan-page.js';
 import { readPage } from '../src/core/check/reading/read-page.js';
 import { decideRange } from '../src/core/hosting/byte-range.js';
 import { resolveHost } from '../src/core/hosting/host.js';
@@ -48,6 +49,23 @@ const PARSERS: readonly (readonly [string, (text: string) => unknown, readonly s
     'pages',
     (text) => readPage(`<!doctype html><p>${text}`),
     ['<a href="', '<!--', '<img srcset="a 1x, ', '<meta http-equiv=refresh content="1; url='],
+  ],
+  [
+    'scans of pages',
+    (text) => scanPage(`<!doctype html>${text}`),
+    [
+      ...[
+        '<div>',
+        '<li>',
+        '<p>x',
+        '<b>',
+        '<svg>',
+        '<table><tr><td>',
+        '<a href=/x></a>',
+        '<a\nhref=/x\nid=y></a>',
+      ],
+      ...['<i x', '</p>', '<!--x-->', '<script></script>', '<div><li></li>', '<p><object>', '<x-y>', '&amp;'],
+    ],
   ],
 ];
 

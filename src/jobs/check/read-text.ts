@@ -9,13 +9,17 @@ export function readText({ headers }: SiteObject, bytes: Buffer): string | undef
   const plain = decompress(bytes, headers['Content-Encoding']);
   if (!plain) return undefined;
   const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? 'utf-8';
-  if (/^utf-?8$/i.test(charset)) return plain.toString('utf8');
+  if (/^utf-?8$/i.test(charset)) return withoutMark(plain).toString('utf8');
   try {
     return new TextDecoder(charset).decode(plain);
   } catch {
     return plain.toString('utf8');
   }
 }
+
+/** Browsers drop a byte order mark before they read anything. */
+const withoutMark = (bytes: Buffer): Buffer =>
+  bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
 
 function decompress(bytes: Buffer, encoding: string | undefined): Buffer | undefined {
   const options = { maxOutputLength: MOST_READ };

@@ -1,7 +1,7 @@
 /** References in web manifests, and in feeds and sitemaps. */
 import { SaxesParser } from 'saxes';
 import { lineCounter } from './lines.js';
-import type { Reading, Reference, Use } from './reading.js';
+import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
 
 /** A web app manifest: its addresses are relative to itself. */
 export function readManifest(text: string): Reading {
@@ -26,6 +26,7 @@ export function readManifest(text: string): Reading {
       use,
       raw,
       line: at < 0 ? 1 : lineCounter(text)(at),
+      ...(at < 0 ? NOWHERE : { at: at + 1, length: raw.length }),
       ...(typeof declared === 'string' ? { declared } : {}),
     });
   };
@@ -72,7 +73,14 @@ export function readFeed(text: string): Reading {
   const parser = new SaxesParser();
   const add = (raw: string | undefined): void => {
     if (raw !== undefined && raw.trim() !== '')
-      references.push({ use: 'identity', raw: raw.trim(), line: parser.line });
+      references.push({ use: 'identity', raw: raw.trim(), line: parser.line, ...spanOf(raw.trim()) });
+  };
+  // Behind where the parser is nothing was read yet; an address with entities in it stays unknown.
+  const spanOf = (raw: string): Span => {
+    const end = parser.position;
+    const from = Math.max(0, end - 2 * MOST_TEXT);
+    const at = text.slice(from, end + 1).lastIndexOf(raw);
+    return at < 0 ? NOWHERE : { at: from + at, length: raw.length };
   };
   parser.on('opentag', ({ name, attributes }) => {
     open = name;

@@ -5,6 +5,7 @@ import { extension } from '../../site/key.js';
 import type { SiteObject } from '../../site/site-object.js';
 import { readFeed, readManifest } from './read-data.js';
 import { readPage } from './read-page.js';
+import { scanPage } from './scan-page.js';
 import { readScript } from './read-script.js';
 import { readStyle } from './read-style.js';
 import type { Reading, ReadingKind } from './reading.js';
@@ -32,7 +33,7 @@ export function readingKind({ key, headers, size }: SiteObject): ReadingKind | u
 }
 
 const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
-  page: readPage,
+  page: (text) => scanPage(text) ?? readPage(text),
   style: readStyle,
   script: readScript,
   manifest: readManifest,

@@ -2,7 +2,7 @@
 import { parse } from 'es-module-lexer/js';
 import { lineCounter } from './lines.js';
 import { readSourceMap } from './read-style.js';
-import type { Reading, Reference } from './reading.js';
+import { NOWHERE, type Reading, type Reference, type Span } from './reading.js';
 
 /** By what a script calls them; only pages from secure origins get them. */
 const SECURE_FEATURES: readonly (readonly [RegExp, string])[] = [
@@ -24,7 +24,7 @@ export function secureFeatures(text: string, first = 1): { feature: string; line
 }
 
 /** Static imports, and dynamic ones whose address is written out. A script that does not parse as a module has none. */
-export function readImports(text: string, first = 1): Reference[] {
+export function readImports(text: string, first = 1, offset = 0): Reference[] {
   if (!/\b(?:import|export)\b/.test(text)) return [];
   let imports: ReturnType<typeof parse>[0];
   try {
@@ -43,10 +43,18 @@ export function readImports(text: string, first = 1): Reference[] {
         use: other ? 'data' : 'module',
         raw: each.specifier,
         line: first - 1 + lineOf(each.start),
+        ...spanOf(text, each.specifier, each.start, offset),
         imported: true,
       },
     ];
   });
+}
+
+/** A dynamic import counts its quotes; an address with escapes in it stays unknown. */
+function spanOf(text: string, specifier: string, start: number, offset: number): Span {
+  const at = text.startsWith(specifier, start) ? start : start + 1;
+  if (offset < 0 || !text.startsWith(specifier, at)) return NOWHERE;
+  return { at: offset + at, length: specifier.length };
 }
 
 export function readScript(text: string): Reading {

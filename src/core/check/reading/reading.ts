@@ -18,8 +18,22 @@ export type Use =
   | 'data'
   | 'source map';
 
-/** A reference as it is written. */
-export interface Reference {
+/** How an address is written where not every letter stands for itself. */
+export type Escaping = 'html' | 'css' | 'json' | 'xml';
+
+/** Where in its text an address is written, in UTF-16 units. */
+export interface Span {
+  /** -1 where that cannot be told. */
+  readonly at: number;
+  readonly length: number;
+  /** Absent where the address is written as it is. */
+  readonly escaping?: Escaping;
+}
+
+export const NOWHERE: Span = { at: -1, length: 0 };
+
+/** A reference as it is written; in the order in which a browser that reads the text meets them. */
+export interface Reference extends Span {
   readonly use: Use;
   readonly raw: string;
   /** Counts from 1. */
@@ -30,6 +44,8 @@ export interface Reference {
   readonly method?: string;
   /** Whether a module names it, so that a bare name is no address. */
   readonly imported?: boolean;
+  /** Whether a browser meets it only when styles inside the text are applied. */
+  readonly styled?: boolean;
   /** A preload that a later use will not match for want of `crossorigin`. */
   readonly withoutCors?: boolean;
 }

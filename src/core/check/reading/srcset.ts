@@ -1,8 +1,8 @@
 /** The addresses of a `srcset`, as the HTML standard parses it (section 4.8.4.2.1), in one pass. */
 const SPACE = /[\t\n\f\r ]/;
 
-export function parseSrcset(text: string): string[] {
-  const urls: string[] = [];
+export function parseSrcset(text: string): { readonly url: string; readonly at: number }[] {
+  const urls: { url: string; at: number }[] = [];
   let at = 0;
   const skip = (pattern: RegExp): void => {
     while (at < text.length && pattern.test(text.charAt(at))) at++;
@@ -14,7 +14,7 @@ export function parseSrcset(text: string): string[] {
     while (at < text.length && !SPACE.test(text.charAt(at))) at++;
     let to = at;
     while (to > from && text.charAt(to - 1) === ',') to--;
-    if (to > from) urls.push(text.slice(from, to));
+    if (to > from) urls.push({ url: text.slice(from, to), at: from });
     // A comma right after the address ends the candidate; otherwise descriptors go on until the next one.
     if (to === at) at = endOfDescriptors(text, at);
   }

@@ -1,0 +1,315 @@
+/** What the elements of a page refer to, however the page was taken apart. */
+import { readImports, secureFeatures } from './read-script.js';
+import { readStyleText } from './read-style.js';
+import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
+import { parseSrcset } from './srcset.js';
+
+/** An element as it is met in a page. */
+export interface PageElement {
+  /** Lower case. */
+  readonly name: string;
+  readonly hasAttributes: boolean;
+  attribute(name: string): string | undefined;
+  /** The line of an attribute; of the tag where it has no such attribute. */
+  line(attribute: string): number;
+  /** Where the value of an attribute is written, quotes apart. */
+  place(attribute: string): { readonly at: number; readonly written: string } | undefined;
+  /** The text in it, for scripts and styles. */
+  text(): string;
+  /** Where that text begins; -1 where that cannot be told. */
+  textAt(): number;
+  /** The line on which the start tag ends. */
+  lastLine(): number;
+}
+
+/** Attributes that hold one address, by element; what depends on other attributes is in `special`. */
+const PLAIN: ReadonlyMap<string, readonly (readonly [attribute: string, use: Use])[]> = new Map(
+  Object.entries({
+    a: [['href', 'link']],
+    area: [['href', 'link']],
+    img: [['src', 'image']],
+    video: [
+      ['src', 'media'],
+      ['poster', 'image'],
+    ],
+    audio: [['src', 'media']],
+    track: [['src', 'captions']],
+    iframe: [['src', 'frame']],
+    frame: [['src', 'frame']],
+    embed: [['src', 'frame']],
+    object: [['data', 'frame']],
+    body: [['background', 'image']],
+    table: [['background', 'image']],
+    td: [['background', 'image']],
+    th: [['background', 'image']],
+    blockquote: [['cite', 'link']],
+    q: [['cite', 'link']],
+    ins: [['cite', 'link']],
+    del: [['cite', 'link']],
+    image: [['href', 'image']],
+    use: [['href', 'image']],
+    feimage: [['href', 'image']],
+  }),
+);
+
+const SPECIAL = ['base', 'link', 'script', 'style', 'source', 'input', 'button', 'form', 'meta'];
+
+/** Elements that matter for what they are; of others only an id and a style do. */
+export const READ_ELEMENTS: ReadonlySet<string> = new Set([...PLAIN.keys(), ...SPECIAL]);
+
+/** Every attribute that is asked for. */
+export const READ_ATTRIBUTES: ReadonlySet<string> = new Set([
+  ...[...PLAIN.values()].flat().map(([attribute]) => attribute),
+  ...['id', 'name', 'style', 'type', 'srcset', 'imagesrcset', 'formaction', 'formmethod', 'action', 'method'],
+  ...['rel', 'as', 'crossorigin', 'content', 'http-equiv', 'property'],
+]);
+
+/** What a preload says that it is for. */
+const PRELOADED: ReadonlyMap<string, Use> = new Map(
+  Object.entries({
+    style: 'style',
+    script: 'script',
+    font: 'font',
+    image: 'image',
+    video: 'media',
+    audio: 'media',
+    track: 'captions',
+    fetch: 'data',
+    document: 'frame',
+  }),
+);
+
+const CARDS = /^(?:og:(?:image|url|audio|video)(?::(?:url|secure_url))?|twitter:image)$/i;
+/** Elements that show something though they hold no text. */
+export const SHOWS: ReadonlySet<string> = new Set([
+  'img',
+  'video',
+  'audio',
+  'iframe',
+  'object',
+  'embed',
+  'canvas',
+  'svg',
+  'form',
+  'input',
+  'picture',
+  'frameset',
+]);
+/** Elements of which nothing inside is shown. */
+export const HIDDEN: ReadonlySet<string> = new Set([
+  'script',
+  'style',
+  'template',
+  'title',
+  'head',
+  'noscript',
+]);
+
+type More = Partial<Pick<Reference, 'declared' | 'method' | 'withoutCors'>>;
+
+/** Takes the elements of a page in the order of its tree. */
+export class PageReader {
+  readonly #references: Reference[] = [];
+  readonly #anchors = new Set<string>();
+  readonly #features: { feature: string; line: number }[] = [];
+  #base: string | undefined;
+  #serverCode: Reading['serverCode'];
+  #importMap = false;
+  #scripted = false;
+  /** Whether nothing that shows was met yet. */
+  empty = true;
+
+  finish(quirksMode: boolean): Reading {
+    return {
+      kind: 'page',
+      references: this.#references,
+      anchors: this.#anchors,
+      quirksMode,
+      empty: this.empty,
+      scripted: this.#scripted,
+      secureFeatures: this.#features,
+      importMap: this.#importMap,
+      ...(this.#base === undefined ? {} : { base: this.#base }),
+      ...(this.#serverCode === undefined ? {} : { serverCode: this.#serverCode }),
+    };
+  }
+
+  comment(data: string, line: () => number): void {
+    const what = /^#\s*(?:include|exec|echo)\b/.test(data)
+      ? 'a server-side include'
+      : /^\?php\b/.test(data)
+        ? 'PHP'
+        : undefined;
+    if (what !== undefined) this.#serverCode ??= { what, line: line() };
+  }
+
+  /** @param parent the name of the element that it stands in */
+  element(element: PageElement, parent: string): void {
+    const { name } = element;
+    if (SHOWS.has(name)) this.empty = false;
+    if (!element.hasAttributes && name !== 'style' && name !== 'script') return;
+    const id = element.attribute('id');
+    if (id !== undefined) this.#anchors.add(id);
+    if (name === 'a') {
+      const anchor = element.attribute('name');
+      if (anchor !== undefined) this.#anchors.add(anchor);
+    }
+    this.styleAttribute(element);
+    const declared = element.attribute('type');
+    for (const [attribute, use] of PLAIN.get(name) ?? [])
+      this.add(use, element, attribute, name === 'object' && declared ? { declared } : {});
+    this.special(name, element, declared === undefined ? {} : { declared }, parent);
+  }
+
+  private special(
+    name: string,
+    element: PageElement,
+    typed: { readonly declared?: string },
+    parent: string,
+  ): void {
+    switch (name) {
+      case 'base':
+        this.#base ??= element.attribute('href')?.trim();
+        return;
+      case 'link':
+        return this.link(element, typed);
+      case 'script':
+        return this.script(element);
+      case 'style':
+        return this.styles(readStyleText(element.text(), element.lastLine(), 'sheet', element.textAt()));
+      case 'img':
+        return this.srcset(element, 'srcset', {});
+      case 'source':
+        this.srcset(element, 'srcset', typed);
+        return this.add(parent === 'picture' ? 'image' : 'media', element, 'src', typed);
+      case 'input':
+        if (typed.declared?.toLowerCase() === 'image') this.add('image', element, 'src');
+        return this.form(element, 'formaction', 'formmethod');
+      case 'button':
+        return this.form(element, 'formaction', 'formmethod');
+      case 'form':
+        return this.form(element, 'action', 'method');
+      case 'meta':
+        return this.meta(element);
+    }
+  }
+
+  /** One attribute that holds one address. */
+  private add(use: Use, element: PageElement, attribute: string, more: More = {}): void {
+    const value = element.attribute(attribute);
+    if (value === undefined) return;
+    const raw = value.trim();
+    const place = element.place(attribute);
+    const span: Span = !place
+      ? NOWHERE
+      : place.written === value
+        ? { at: place.at + value.length - value.trimStart().length, length: raw.length }
+        : { at: place.at, length: place.written.length, escaping: 'html' };
+    this.#references.push({ use, raw, line: element.line(attribute), ...span, ...more });
+  }
+
+  /** One of the addresses in an attribute. @param at where it begins in the attribute's value */
+  private addPart(
+    use: Use,
+    element: PageElement,
+    attribute: string,
+    raw: string,
+    at: number,
+    more: More,
+  ): void {
+    const place = element.place(attribute);
+    const isPlain = place !== undefined && place.written === element.attribute(attribute);
+    const span = isPlain ? { at: place.at + at, length: raw.length } : NOWHERE;
+    this.#references.push({ use, raw: raw.trim(), line: element.line(attribute), ...span, ...more });
+  }
+
+  private styleAttribute(element: PageElement): void {
+    const style = element.attribute('style');
+    if (style === undefined) return;
+    const place = element.place('style');
+    const at = place !== undefined && place.written === style ? place.at : -1;
+    this.styles(readStyleText(style, element.line('style'), 'declarations', at));
+  }
+
+  private styles(references: readonly Reference[]): void {
+    for (const reference of references) this.#references.push({ ...reference, styled: true });
+  }
+
+  private form(element: PageElement, action: string, method: string): void {
+    const verb = element.attribute(method)?.toUpperCase();
+    if (verb === 'DIALOG') return;
+    const more = verb === 'POST' ? { method: verb } : {};
+    if (element.attribute(action) !== undefined) this.add('form', element, action, more);
+    else if (element.name === 'form')
+      this.#references.push({ use: 'form', raw: '', line: element.line(action), ...NOWHERE, ...more });
+  }
+
+  private link(element: PageElement, typed: { readonly declared?: string }): void {
+    const rels = new Set((element.attribute('rel') ?? '').toLowerCase().split(/\s+/));
+    const has = (...names: string[]): boolean => names.some((each) => rels.has(each));
+    const add = (use: Use, more: More = {}): void => this.add(use, element, 'href', more);
+    if (has('preconnect', 'dns-prefetch') || rels.size === 0) return;
+    if (has('stylesheet')) add('style', has('alternate') ? {} : typed);
+    else if (has('icon', 'apple-touch-icon', 'apple-touch-icon-precomposed', 'mask-icon'))
+      add('image', typed);
+    else if (has('manifest')) add('manifest');
+    else if (has('modulepreload')) add('module');
+    else if (has('preload')) {
+      const use = PRELOADED.get((element.attribute('as') ?? '').toLowerCase()) ?? 'data';
+      this.srcset(element, 'imagesrcset', typed);
+      const withoutCors = use === 'font' && element.attribute('crossorigin') === undefined;
+      add(use, { ...typed, ...(withoutCors ? { withoutCors } : {}) });
+    } else if (has('canonical', 'alternate', 'shortlink')) add('identity', typed);
+    else add('link');
+  }
+
+  private script(element: PageElement): void {
+    const type = (element.attribute('type') ?? '').trim().toLowerCase();
+    const src = element.attribute('src');
+    const classic = type === '' || JAVASCRIPT.test(type);
+    if (type === 'module' || classic) {
+      this.#scripted = true;
+      const use = type === 'module' ? 'module' : 'script';
+      if (src !== undefined)
+        return this.add(use, element, 'src', type !== '' && classic ? { declared: type } : {});
+      const text = element.text();
+      const first = element.lastLine();
+      if (type === 'module') this.#references.push(...readImports(text, first, element.textAt()));
+      this.#features.push(...secureFeatures(text, first));
+      return;
+    }
+    if (type === 'importmap') this.#importMap = true;
+    else if (type !== 'speculationrules') this.add('data', element, 'src');
+  }
+
+  private meta(element: PageElement): void {
+    const content = element.attribute('content');
+    if (content === undefined) return;
+    if (element.attribute('http-equiv')?.toLowerCase() === 'refresh') {
+      const target = refreshTarget(content);
+      if (target !== undefined)
+        this.addPart('link', element, 'content', target, content.lastIndexOf(target), {});
+    } else if (CARDS.test(element.attribute('property') ?? element.attribute('name') ?? ''))
+      this.add('identity', element, 'content');
+  }
+
+  /** Candidates are parted by commas that white space follows or that follow a descriptor. */
+  private srcset(element: PageElement, attribute: string, typed: { readonly declared?: string }): void {
+    const text = element.attribute(attribute);
+    if (text === undefined) return;
+    for (const { url, at } of parseSrcset(text)) this.addPart('image', element, attribute, url, at, typed);
+  }
+}
+
+/** Where `5; url=/there` leads; undefined when it only reloads. */
+function refreshTarget(content: string): string | undefined {
+  const rest = /^[\d.\s]*[;,](.*)$/s.exec(content)?.[1]?.trim();
+  if (rest === undefined) return undefined;
+  const url = rest.replace(/^url\s*=/i, '').trim();
+  const quote = /^["']/.exec(url)?.[0];
+  const target = (quote === undefined ? url : url.slice(1)).split(/["']/, 1)[0]?.trim();
+  return target === '' ? undefined : target;
+}
+
+const JAVASCRIPT =
+  /^(?:text|application)\/(?:x-)?(?:java|ecma)script$|^text\/(?:jscript|livescript|javascript1\.[0-5])$/;
