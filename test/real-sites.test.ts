@@ -53,6 +53,9 @@ describe.each(SITES)('$name', ({ site, objects, expected }) => {
     expect(published.totals.add).toBeGreaterThan(objects);
     await fenestraJson(home, 'access', 'open', '--sure', 'real-docs');
     const { code, out } = await fenestra(home, 'check', '--json');
+    const again = await fenestra(home, 'check', '--json');
+    const findingsOf = (text: string): unknown => (JSON.parse(text) as { findings: unknown }).findings;
+    expect(findingsOf(again.out)).toEqual(findingsOf(out));
     const checked = JSON.parse(out) as {
       probes: { run: number; failed: number };
       failures: unknown[];

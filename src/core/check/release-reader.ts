@@ -5,10 +5,12 @@ import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
+import { AddressBook, OWN, urlOf, type Address, type Surroundings } from './address-book.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from './fragments.js';
 import { readObject, readingKind } from './reading/read-object.js';
-import type { Reading, ReadingKind, Reference } from './reading/reading.js';
+import { Readings } from './reading/readings.js';
+import type { Reading, ReadingKind, Use } from './reading/reading.js';
 import {
   isLoad,
   type FaultyReference,
@@ -31,23 +33,27 @@ export interface ReleaseInput {
   readonly typeLine: ReleaseContext['typeLine'];
 }
 
-/** Stands for the site's own host; reserved, so no page can mean it (RFC 2606). */
-const OWN = 'site.invalid';
-const LOOPBACK = /^(?:localhost|.*\.localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[::1\])(?::\d+)?$/;
 const MOST_SPOTS = 200;
+
+/** Where references stand. */
+interface Standing extends Surroundings {
+  readonly from: string;
+  readonly quirksMode: boolean;
+}
 
 export class ReleaseReader {
   readonly #input: ReleaseInput;
-  readonly #hosts: ReadonlySet<string>;
+  readonly #readings: Readings;
+  readonly #book: AddressBook;
   readonly #targets = new Map<string, Target>();
   readonly #addresses: UsedAddress[] = [];
   readonly #links = new Map<string, FaultyReference>();
   readonly #loads = new Map<string, Load>();
   readonly #anchors = new Map<string, Uint32Array>();
+  readonly #anchorSets = new Map<string, ReadonlySet<number>>();
   readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
-  readonly #imports = new Map<string, readonly Reference[]>();
-  /** The places of what was noted of the reference at hand. */
-  #noted: Places[] = [];
+  /** The readings of scripts that import something. */
+  readonly #imports = new Map<string, number>();
   readonly #features: Spot[] = [];
   readonly #serverCode: Spot[] = [];
   readonly #faults: (Spot & { kind: ReadingKind })[] = [];
@@ -55,9 +61,11 @@ export class ReleaseReader {
   #index: KeyIndex | undefined;
   #importMap = false;
 
-  constructor(input: ReleaseInput) {
+  /** @param readings what is known of texts already; it is added to */
+  constructor(input: ReleaseInput, readings = new Readings()) {
     this.#input = input;
-    this.#hosts = new Set(input.hosts);
+    this.#readings = readings;
+    this.#book = new AddressBook(input.hosts);
   }
 
   /** How an object has to be given to `add`; undefined where there is nothing to read in it. */
@@ -65,30 +73,33 @@ export class ReleaseReader {
     return readingKind(object);
   }
 
-  /** Reads one object. @param text its bytes, decoded */
-  add(object: StoredObject, kind: ReadingKind, text: string): void {
-    const reading = readObject(kind, text);
-    const { key } = object;
+  /** Reads one object. @param text its bytes, decoded @param id names the text among the readings */
+  add(object: StoredObject, kind: ReadingKind, text: string, id = object.key): void {
+    this.addReading(object, kind, this.#readings.add(id, readObject(kind, text)));
+  }
+
+  /** Takes what is known of one object's text. @param row of its reading */
+  addReading({ key }: StoredObject, kind: ReadingKind, row: number): void {
+    const readings = this.#readings;
+    const facts = readings.facts(row);
     const { documents } = this.#input.view.settings;
-    if (key === documents.index) this.#documents.index = reading;
-    if (key === documents.error) this.#documents.error = reading;
-    if (reading.importMap) this.#importMap = true;
-    for (const { feature, line } of reading.secureFeatures ?? [])
+    if (key === documents.index) this.#documents.index = readings.reading(row);
+    if (key === documents.error) this.#documents.error = readings.reading(row);
+    if (facts.importMap) this.#importMap = true;
+    for (const { feature, line } of facts.secureFeatures ?? [])
       if (this.#features.length < MOST_SPOTS) this.#features.push({ key, line, what: feature });
-    if (reading.serverCode && this.#serverCode.length < MOST_SPOTS)
-      this.#serverCode.push({ key, line: reading.serverCode.line, what: reading.serverCode.what });
-    if (reading.fault)
-      this.#faults.push({ key, kind, line: reading.fault.line, what: reading.fault.because });
-    if (reading.anchors && reading.anchors.size > 0)
-      this.#anchors.set(key, Uint32Array.from(reading.anchors, hashOf));
-    this.resolveAll(key, kind, reading);
+    if (facts.serverCode && this.#serverCode.length < MOST_SPOTS)
+      this.#serverCode.push({ key, line: facts.serverCode.line, what: facts.serverCode.what });
+    if (facts.fault) this.#faults.push({ key, kind, line: facts.fault.line, what: facts.fault.because });
+    const anchors = readings.anchors(row);
+    if (anchors.length > 0) this.#anchors.set(key, anchors);
+    this.resolveAll(key, kind, row);
   }
 
   finish(): ReleaseContext {
     this.followImports();
-    for (const [id, link] of this.#fragments) {
-      if (!this.#anchors.get(link.key ?? '')?.includes(link.hash)) this.#links.set(id, link);
-    }
+    for (const [id, link] of this.#fragments)
+      if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.set(id, link);
     const { view, objects, address, typeLine } = this.#input;
     return {
       view,
@@ -110,165 +121,174 @@ export class ReleaseReader {
     return (this.#index ??= new KeyIndex(this.#input.objects.map(({ key }) => key)));
   }
 
-  private resolveAll(
-    key: string,
-    kind: ReadingKind,
-    { references, base, anchors, quirksMode }: Reading,
-  ): void {
+  private anchorsOf(key: string): ReadonlySet<number> {
+    let anchors = this.#anchorSets.get(key);
+    if (!anchors) this.#anchorSets.set(key, (anchors = new Set(this.#anchors.get(key))));
+    return anchors;
+  }
+
+  private standing(from: string, base: string, quirksMode = false): Standing {
+    return { from, quirksMode, ...this.#book.surroundings(base) };
+  }
+
+  private resolveAll(key: string, kind: ReadingKind, row: number): void {
+    const readings = this.#readings;
+    const { base, quirksMode, kind: readAs } = readings.facts(row);
     const here = `http://${OWN}${keyToPath(key)}`;
-    const baseUrl = base === undefined ? here : (urlOf(base, here)?.href ?? here);
-    const done = new Map<string, readonly Places[]>();
-    for (const reference of references) {
-      const { use, raw } = reference;
+    const at = this.standing(
+      key,
+      base === undefined ? here : (urlOf(base, here)?.href ?? here),
+      quirksMode ?? false,
+    );
+    const [from, to] = readings.range(row);
+    for (let reference = from; reference < to; reference++) {
+      const use = readings.use(reference);
       // Scripts import only once a page makes modules of them.
-      if (kind === 'script' && (use === 'module' || use === 'data')) continue;
-      if (raw === '' && use !== 'form') continue;
-      if (raw.startsWith('#') && base === undefined && use !== 'form') {
-        if (anchors) this.ownFragment(key, reference, anchors);
+      if (kind === 'script' && (use === 'module' || use === 'data')) {
+        this.#imports.set(key, row);
         continue;
       }
-      const id = `${use}\0${reference.declared ?? ''}\0${raw}`;
-      const known = done.get(id);
-      if (known) for (const places of known) places.add(key, reference.line);
-      else {
-        this.#noted = [];
-        this.resolveOne(key, reference, baseUrl, quirksMode ?? false);
-        done.set(id, this.#noted);
+      const number = readings.rawNumber(reference);
+      const known = at.root.get(number) ?? at.folder.get(number);
+      const raw = known?.raw ?? readings.string(number);
+      if (use !== 'form') {
+        if (raw === '') continue;
+        if (base === undefined && raw.startsWith('#')) {
+          if (readAs === 'page') this.ownFragment(at, reference, raw);
+          continue;
+        }
       }
-    }
-    if (kind === 'script') {
-      const imports = references.filter(({ use }) => use === 'module' || use === 'data');
-      if (imports.length > 0) this.#imports.set(key, imports);
+      this.resolveOne(at, reference, use, known ?? this.#book.find(raw, number, at));
     }
   }
 
-  private resolveOne(from: string, reference: Reference, base: string, quirksMode: boolean): void {
-    const { use, raw } = reference;
-    if (reference.imported && !/^(?:\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(raw)) {
-      if (!this.#importMap) this.note('bare', from, reference, '');
+  private resolveOne(at: Standing, reference: number, use: Use, address: Address): void {
+    const { kind, raw } = address;
+    if (use === 'module' || use === 'data') {
+      const { imported } = this.#readings.reference(reference);
+      if (imported && !/^(?:\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(raw)) {
+        if (!this.#importMap) this.note('bare', at, reference, address);
+        return;
+      }
+    }
+    if (kind !== 'own') {
+      if (kind === 'disk' || kind === 'malformed') this.note(kind, at, reference, address);
+      else if (kind === 'loopback') this.note('endpoint', at, reference, address);
+      else if (kind === 'plain' && isLoad(use)) this.note('insecure', at, reference, address);
       return;
     }
-    if (/^[a-z]:[\\/]/i.test(raw) || /^file:/i.test(raw)) return this.note('disk', from, reference, '');
-    const url = urlOf(raw, base);
-    if (!url) return this.note('malformed', from, reference, '');
-    if (url.protocol !== 'http:' && url.protocol !== 'https:') return;
-    const relative = url.host === OWN;
-    const loopback = !relative && LOOPBACK.test(url.host);
-    const own = relative || this.#hosts.has(url.host);
-    if (!own) {
-      if (loopback) this.note('endpoint', from, reference, '');
-      else if (url.protocol === 'http:' && isLoad(use)) this.note('insecure', from, reference, '');
-      return;
-    }
-    const path = url.pathname;
-    const target = this.target(path, from, reference);
-    if (reference.method !== undefined) return this.note('post', from, reference, path, target.key);
-    if (target.trouble) return this.note(target.trouble, from, reference, path, target.key, target.detail);
-    if (!relative && (loopback || use !== 'identity'))
-      this.note('endpoint', from, reference, path, target.key);
+    const { path, relative } = address;
+    const target = (address.target ??= this.target(address, at, reference));
+    if (use === 'form' && this.#readings.reference(reference).method !== undefined)
+      return this.note('post', at, reference, address, path, target.key);
+    if (target.trouble)
+      return this.note(target.trouble, at, reference, address, path, target.key, target.detail);
+    if (!relative && (use !== 'identity' || AddressBook.isLoopback(address)))
+      this.note('endpoint', at, reference, address, path, target.key);
     const { object } = target;
     if (!object) return;
-    if (isLoad(use)) this.load(from, reference, object, quirksMode);
-    if (url.hash.length > 1 && (use === 'link' || use === 'frame'))
-      this.otherFragment(from, reference, path, object, url.hash);
+    if (isLoad(use)) this.load(at, reference, address, object);
+    if (address.hash.length > 1 && (use === 'link' || use === 'frame'))
+      this.otherFragment(at, reference, use, address, object);
   }
 
   /** What an address of this site leads to; each is resolved once. */
-  private target(path: string, from: string, { line, raw }: Reference): Target {
+  private target({ path, raw }: Address, { from }: Standing, reference: number): Target {
     const known = this.#targets.get(path);
     if (known) return known;
-    this.#addresses.push({ path, from, line, raw: copyOf(raw) });
+    this.#addresses.push({ path, from, line: this.#readings.line(reference), raw });
     const target = decideTarget(path, this.#input.view, () => this.index());
     this.#targets.set(path, target);
     return target;
   }
 
   private load(
-    from: string,
-    { use, line, declared, withoutCors }: Reference,
+    { from, quirksMode }: Standing,
+    reference: number,
+    address: Address,
     object: StoredObject,
-    quirksMode: boolean,
   ): void {
-    const id = `${use}\0${declared ?? ''}\0${withoutCors ? 1 : 0}\0${object.key}`;
-    const known = this.#loads.get(id);
-    const places = this.place(known, from, line);
-    if (!known)
-      this.#loads.set(id, {
-        use,
-        object,
-        quirksMode,
-        from,
-        line,
-        places,
-        withoutCors: withoutCors ?? false,
-        ...(declared === undefined ? {} : { declared: copyOf(declared) }),
-      });
+    const sort = this.#readings.sort(reference);
+    const line = this.#readings.line(reference);
+    const loads = (address.loads ??= new Map<number, Load>());
+    let load = loads.get(sort);
+    if (!load) {
+      const { use, declared, withoutCors = false } = this.#readings.reference(reference);
+      const id = `${use}\0${declared ?? ''}\0${withoutCors ? 1 : 0}\0${object.key}`;
+      load = this.#loads.get(id) ?? {
+        ...{ use, object, quirksMode, from, line, withoutCors, places: new Places() },
+        ...(declared === undefined ? {} : { declared }),
+      };
+      this.#loads.set(id, load);
+      loads.set(sort, load);
+    }
+    load.places.add(from, line);
   }
 
-  private ownFragment(key: string, reference: Reference, anchors: ReadonlySet<string>): void {
-    const fragment = fragmentOf(reference.raw);
-    if (fragment !== undefined && !anchors.has(fragment))
-      this.note('fragment', key, reference, keyToPath(key), key, fragment);
+  private ownFragment(at: Standing, reference: number, raw: string): void {
+    const { from: key } = at;
+    const fragment = this.#book.ownFragment(raw, this.#readings.rawNumber(reference));
+    if (!fragment || this.anchorsOf(key).has(fragment.hash)) return;
+    const address = { raw, kind: 'own', relative: true, path: keyToPath(key), hash: raw } as const;
+    this.note('fragment', at, reference, address, address.path, key, fragment.text);
   }
 
   private otherFragment(
-    from: string,
-    reference: Reference,
-    path: string,
+    { from }: Standing,
+    reference: number,
+    use: Use,
+    address: Address,
     { key, headers }: StoredObject,
-    hash: string,
   ): void {
-    const detail = fragmentOf(hash);
-    if (detail === undefined || !isPage(headers['Content-Type'] ?? '')) return;
-    const id = `fragment\0${path}\0${detail}`;
-    const known = this.#fragments.get(id);
-    const { use, line } = reference;
-    const places = this.place(known, from, line);
-    if (!known) {
-      const raw = copyOf(reference.raw);
-      const link = { trouble: 'fragment', use, raw, from, line, places, path, key, detail } as const;
-      this.#fragments.set(id, { ...link, hash: hashOf(detail) });
+    const line = this.#readings.line(reference);
+    if (address.fragment === undefined) {
+      const { path, raw } = address;
+      const detail = fragmentOf(address.hash);
+      if (detail === undefined || !isPage(headers['Content-Type'] ?? '')) address.fragment = null;
+      else {
+        const id = `fragment\0${path}\0${detail}`;
+        const known = this.#fragments.get(id);
+        const places = known?.places ?? new Places();
+        address.fragment = places;
+        if (!known) {
+          const link = { trouble: 'fragment', use, raw, from, line, places, path, key, detail } as const;
+          this.#fragments.set(id, { ...link, hash: hashOf(detail) });
+        }
+      }
     }
+    address.fragment?.add(from, line);
   }
 
   private note(
     trouble: Trouble,
-    from: string,
-    reference: Reference,
-    path: string,
+    { from }: Standing,
+    reference: number,
+    { raw }: Address,
+    path = '',
     key?: string,
     detail?: string,
   ): void {
-    const { use, raw, line } = reference;
+    const use = this.#readings.use(reference);
+    const line = this.#readings.line(reference);
     // A map of sources is for developers, what an error page loads has a rule of its own, and neither speaks for other places.
     const unstyled = isLoad(use) && from === this.#input.view.settings.documents.error;
     const group = use === 'source map' ? use : unstyled ? 'error page' : '';
     const id = [trouble, path === '' ? raw : path, detail ?? '', group].join('\0');
-    const known = this.#links.get(id);
-    const places = this.place(known, from, line);
-    if (known) return;
-    this.#links.set(id, {
-      trouble,
-      use,
-      raw: copyOf(raw),
-      from,
-      line,
-      places,
-      path,
-      ...(key === undefined ? {} : { key }),
-      ...(detail === undefined ? {} : { detail }),
-    });
-  }
-
-  /** One more place of something that is known, or its first. */
-  private place(known: { readonly places: Places } | undefined, from: string, line: number): Places {
-    const places = (known?.places ?? new Places()).add(from, line);
-    this.#noted.push(places);
-    return places;
+    let known = this.#links.get(id);
+    if (!known) {
+      known = {
+        ...{ trouble, use, raw, from, line, places: new Places(), path },
+        ...(key === undefined ? {} : { key }),
+        ...(detail === undefined ? {} : { detail }),
+      };
+      this.#links.set(id, known);
+    }
+    known.places.add(from, line);
   }
 
   /** Goes from the modules that pages load to all that those import. */
   private followImports(): void {
+    const readings = this.#readings;
     const seen = new Set<string>();
     const queue = [...this.#loads.values()].flatMap(({ use, object }) =>
       use === 'module' ? [object.key] : [],
@@ -276,24 +296,19 @@ export class ReleaseReader {
     for (let key = queue.pop(); key !== undefined; key = queue.pop()) {
       if (seen.has(key)) continue;
       seen.add(key);
-      const base = `http://${OWN}${keyToPath(key)}`;
-      for (const reference of this.#imports.get(key) ?? []) {
-        this.resolveOne(key, reference, base, false);
-        const target = reference.use === 'module' ? urlOf(reference.raw, base) : undefined;
-        const object = target?.host === OWN ? this.#targets.get(target.pathname)?.object : undefined;
-        if (object) queue.push(object.key);
+      const row = this.#imports.get(key);
+      if (row === undefined) continue;
+      const at = this.standing(key, `http://${OWN}${keyToPath(key)}`);
+      const [from, to] = readings.range(row);
+      for (let reference = from; reference < to; reference++) {
+        const use = readings.use(reference);
+        if (use !== 'module' && use !== 'data') continue;
+        const number = readings.rawNumber(reference);
+        const address = this.#book.find(readings.string(number), number, at);
+        this.resolveOne(at, reference, use, address);
+        if (use === 'module' && address.relative && address.target?.object)
+          queue.push(address.target.object.key);
       }
     }
   }
 }
-
-function urlOf(raw: string, base: string): URL | undefined {
-  try {
-    return new URL(raw, base);
-  } catch {
-    return undefined;
-  }
-}
-
-/** A copy that does not keep the whole page alive, of which the text is a slice. */
-const copyOf = (text: string): string => Buffer.from(text, 'utf16le').toString('utf16le');

@@ -69,6 +69,7 @@ export async function checkRelease(
     project,
     input.survey,
     hosts,
+    options.everywhere ?? false,
     progress,
   );
   const inspected = (performance.now() - began) / 1000;

@@ -3,9 +3,9 @@ import { essence, isText } from '../../core/assign/media-type.js';
 import { parsePattern } from '../../core/assign/pattern.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
-import { ReleaseReader } from '../../core/check/release-reader.js';
+import { ReleaseReader, type ReleaseInput } from '../../core/check/release-reader.js';
 import { inspectRelease } from '../../core/check/release-rules.js';
-import type { UsedAddress } from '../../core/check/release-context.js';
+import type { ReleaseContext, UsedAddress } from '../../core/check/release-context.js';
 import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
@@ -15,6 +15,14 @@ import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { readText } from './read-text.js';
+import {
+  basisOf,
+  readingId,
+  recallJudged,
+  recallReadings,
+  rememberJudged,
+  rememberReadings,
+} from './remember.js';
 
 export interface Release {
   /** As it is once its bucket is open. */
@@ -34,23 +42,44 @@ export interface Inspection {
   readonly read: number;
 }
 
-/** @param hosts further hosts at which the site answers @throws FenestraError BODY_DAMAGED */
+/**
+ * @param hosts further hosts at which the site answers
+ * @param withAddresses whether the addresses are asked for; without them what was found before is enough
+ * @throws FenestraError BODY_DAMAGED
+ */
 export async function inspect(
   release: Release,
   project: Project,
   survey: SurveyedSite,
   hosts: readonly string[],
+  withAddresses: boolean,
   progress: Progress,
 ): Promise<Inspection> {
   const { view, objects } = release;
-  const reader = new ReleaseReader({
-    view,
-    objects,
-    address: project.address,
-    hosts: [...ownHosts(project), ...hosts],
-    typeLine: (key) => ruleLine(project, survey, key),
-  });
+  const input = { view, objects, address: project.address, hosts: [...ownHosts(project), ...hosts] };
   progress.step('inspect', { objects: objects.length });
+  const basis = basisOf(input, project);
+  const known = withAddresses ? undefined : recallJudged(project, basis);
+  const asSurveyed = inspectAsSurveyed(release, project, survey);
+  if (known)
+    return { findings: [...asSurveyed, ...known.findings].sort(byLevel), addresses: [], read: known.read };
+  const reader = { ...input, typeLine: (key: string) => ruleLine(project, survey, key) };
+  const { context, read } = await readTexts(release, project, reader, progress);
+  const findings = inspectRelease(context);
+  rememberJudged(project, { basis, findings, read });
+  return { findings: [...asSurveyed, ...findings].sort(byLevel), addresses: context.addresses, read };
+}
+
+/** Reads every text that was not read before, and resolves what all of them refer to. */
+async function readTexts(
+  release: Release,
+  project: Project,
+  input: ReleaseInput,
+  progress: Progress,
+): Promise<{ readonly context: ReleaseContext; readonly read: number }> {
+  const { view, objects } = release;
+  const readings = recallReadings(project);
+  const reader = new ReleaseReader(input, readings);
   let read = 0;
   let seen = 0;
   // A fault is shown at its first place, which had better be one that visitors can see.
@@ -63,15 +92,19 @@ export async function inspect(
     seen++;
     const kind = reader.kindOf(object);
     if (kind === undefined) continue;
-    const text = readText(object, await release.read(object));
-    if (text === undefined) continue;
-    reader.add(object, kind, text);
+    const id = readingId(object, kind);
+    const known = readings.find(id);
+    if (known === undefined) {
+      const text = readText(object, await release.read(object));
+      if (text === undefined) continue;
+      reader.add(object, kind, text, id);
+    } else reader.addReading(object, kind, known);
     read++;
     progress.advance(0, seen);
   }
   const context = reader.finish();
-  const findings = [...inspectAsSurveyed(release, project, survey), ...inspectRelease(context)].sort(byLevel);
-  return { findings, addresses: context.addresses, read };
+  rememberReadings(project, readings);
+  return { context, read };
 }
 
 /** The line of the rule that gives a key its type. */

@@ -1,4 +1,5 @@
 /** What the elements of a page refer to, however the page was taken apart. */
+import { hashOf } from '../fragments.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
 import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
@@ -123,7 +124,7 @@ export class PageReader {
     return {
       kind: 'page',
       references: this.#references,
-      anchors: this.#anchors,
+      anchors: Uint32Array.from(this.#anchors, hashOf),
       quirksMode,
       empty: this.empty,
       scripted: this.#scripted,

@@ -1,4 +1,5 @@
 import { describe, expect, it, test } from 'vitest';
+import { hashOf } from '../fragments.js';
 import { readFeed, readManifest } from './read-data.js';
 import { readPage } from './read-page.js';
 import { readImports, readScript } from './read-script.js';
@@ -72,7 +73,11 @@ describe('references in pages', () => {
     const page = readPage(
       '<base href="/sub/"><h1 id="a">x</h1><a name="b"></a><script>\nnavigator.clipboard.writeText("")</script>',
     );
-    expect([page.quirksMode, page.base, [...(page.anchors ?? [])]]).toEqual([true, '/sub/', ['a', 'b']]);
+    expect([page.quirksMode, page.base, [...(page.anchors ?? [])]]).toEqual([
+      true,
+      '/sub/',
+      ['a', 'b'].map(hashOf),
+    ]);
     expect(page.secureFeatures).toEqual([{ feature: 'the clipboard', line: 2 }]);
     expect(readPage('<!doctype html>').quirksMode).toBe(false);
   });

@@ -57,8 +57,8 @@ export interface Reading {
   readonly references: readonly Reference[];
   /** What `<base>` sets, as written. */
   readonly base?: string;
-  /** Fragments that lead somewhere in it; undefined for what has none. */
-  readonly anchors?: ReadonlySet<string>;
+  /** Hashes of the fragments that lead somewhere in it (see `hashOf`); undefined for what has none. */
+  readonly anchors?: Uint32Array;
   /** Whether it came without a doctype, so that browsers fall back to quirks mode. */
   readonly quirksMode?: boolean;
   /** Whether a page shows anything: text, a picture, a form… */

@@ -1,0 +1,124 @@
+/** What the addresses in texts mean: each is taken apart once for the folder that it is written in. */
+import { fragmentOf, hashOf } from './fragments.js';
+import type { Load } from './release-context.js';
+import type { Target } from './decide-target.js';
+import type { Places } from '../findings/places.js';
+
+/** Stands for the site's own host; reserved, so no page can mean it (RFC 2606). */
+export const OWN = 'site.invalid';
+const LOOPBACK = /^(?:localhost|.*\.localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[::1\])(?::\d+)?$/;
+
+/**
+ * An address as it is meant where it is written. `elsewhere` needs no look, `plain` is elsewhere and over plain HTTP,
+ * `loopback` is somebody's own machine, `own` is of this site.
+ */
+export interface Address {
+  readonly raw: string;
+  readonly kind: 'own' | 'loopback' | 'plain' | 'elsewhere' | 'malformed' | 'disk';
+  /** Whether it names no host. */
+  readonly relative: boolean;
+  readonly path: string;
+  /** With its `#`; '' where there is none. */
+  readonly hash: string;
+  /** What it leads to, known with the first reference. */
+  target?: Target;
+  /** The places at which it is loaded, by the ways in which it is. */
+  loads?: Map<number, Load>;
+  /** The places that ask for its fragment; null where that always leads somewhere. */
+  fragment?: Places | null;
+}
+
+export interface Fragment {
+  readonly text: string;
+  readonly hash: number;
+}
+
+/** What is known of addresses where a text stands. */
+export interface Surroundings {
+  readonly base: string;
+  /** Of those that do not depend on the folder. */
+  readonly root: Map<number, Address>;
+  readonly folder: Map<number, Address>;
+}
+
+const MOST_FOLDERS = 16;
+
+export class AddressBook {
+  readonly #hosts: ReadonlySet<string>;
+  readonly #folders = new Map<string, Map<number, Address>>();
+  readonly #fragments = new Map<number, Fragment | null>();
+
+  /** @param hosts with their ports, at which this site is or will be reached */
+  constructor(hosts: readonly string[]) {
+    this.#hosts = new Set(hosts);
+  }
+
+  /** What addresses in a text are relative to. */
+  surroundings(base: string): Surroundings {
+    const path = base.slice(0, base.search(/[?#]|$/));
+    const folder = path.slice(0, path.lastIndexOf('/') + 1) || base;
+    return { base, root: this.folder(urlOf('/', base)?.href ?? base), folder: this.folder(folder) };
+  }
+
+  /** @param number of the string, where strings have numbers */
+  find(raw: string, number: number, { base, root, folder }: Surroundings): Address {
+    const known = root.get(number) ?? folder.get(number);
+    if (known) return known;
+    const address = this.read(raw, base);
+    if (/^(?:\/|[a-z][a-z0-9+.-]*:)/i.test(raw)) root.set(number, address);
+    // A query alone is relative to the whole address of the page.
+    else if (/^[^\0-\x20?#]/.test(raw)) folder.set(number, address);
+    return address;
+  }
+
+  /** The texts of a folder come one after the other: what was known of the others is let go. */
+  private folder(address: string): Map<number, Address> {
+    const known = this.#folders.get(address) ?? new Map<number, Address>();
+    this.#folders.delete(address);
+    this.#folders.set(address, known);
+    for (const oldest of this.#folders.keys()) {
+      if (this.#folders.size <= MOST_FOLDERS) break;
+      this.#folders.delete(oldest);
+    }
+    return known;
+  }
+
+  /** The fragment of a reference within its page; null for one that always leads somewhere. */
+  ownFragment(raw: string, number: number): Fragment | null {
+    let fragment = this.#fragments.get(number);
+    if (fragment === undefined) {
+      const text = fragmentOf(raw);
+      fragment = text === undefined ? null : { text, hash: hashOf(text) };
+      this.#fragments.set(number, fragment);
+    }
+    return fragment;
+  }
+
+  private read(raw: string, base: string): Address {
+    const none = { raw, relative: false, path: '', hash: '' };
+    if (/^[a-z]:[\\/]/i.test(raw) || /^file:/i.test(raw)) return { ...none, kind: 'disk' };
+    const url = urlOf(raw, base);
+    if (!url) return { ...none, kind: 'malformed' };
+    const { protocol, host } = url;
+    if (protocol !== 'http:' && protocol !== 'https:') return { ...none, kind: 'elsewhere' };
+    const relative = host === OWN;
+    if (relative || this.#hosts.has(host))
+      return { raw, relative, kind: 'own', path: url.pathname, hash: url.hash };
+    if (LOOPBACK.test(host)) return { ...none, kind: 'loopback' };
+    return { ...none, kind: protocol === 'http:' ? 'plain' : 'elsewhere' };
+  }
+
+  /** Whether an address of this site spells out a loopback host. */
+  static isLoopback({ raw }: Address): boolean {
+    const url = urlOf(raw, `http://${OWN}/`);
+    return url !== undefined && url.host !== OWN && LOOPBACK.test(url.host);
+  }
+}
+
+export function urlOf(raw: string, base: string): URL | undefined {
+  try {
+    return new URL(raw, base);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,83 @@
+/** What a check need not do again: reading a text that it has read, and judging what it has judged. */
+import * as crypto from 'node:crypto';
+import { join } from 'node:path';
+import { parseMediaType } from '../../core/assign/media-type.js';
+import { decodeReadings, encodeReadings, Readings } from '../../core/check/reading/readings.js';
+import type { ReadingKind } from '../../core/check/reading/reading.js';
+import type { ReleaseInput } from '../../core/check/release-reader.js';
+import type { Finding } from '../../core/findings/finding.js';
+import { sortedJson } from '../../core/release/plain-data.js';
+import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import { readKept, writeKept } from '../../files/kept-file.js';
+import { BUILD } from '../project/build.js';
+import type { Project } from '../project/open-project.js';
+import { surveyMemory } from '../survey/survey-project.js';
+
+const BUILT_AS = BUILD ?? 'unbundled';
+/** Judgements that are kept: of a few destinations, and of some releases back. */
+const MOST_JUDGED = 6;
+
+const pathOf = ({ config }: Project, name: string): string => join(surveyMemory(config.folder), name);
+
+/** Names a text and how it is read among all readings. */
+export function readingId({ digest, headers }: StoredObject, kind: ReadingKind): string {
+  const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? '';
+  return [digest, kind, headers['Content-Encoding'] ?? '', charset.replace(/\s/g, '')].join(' ');
+}
+
+export function recallReadings(project: Project): Readings {
+  const bytes = readKept(pathOf(project, 'readings'), BUILT_AS);
+  if (!bytes) return new Readings();
+  try {
+    return new Readings(decodeReadings(bytes));
+  } catch {
+    return new Readings();
+  }
+}
+
+export function rememberReadings(project: Project, readings: Readings): void {
+  if (readings.hasNew) writeKept(pathOf(project, 'readings'), BUILT_AS, encodeReadings(readings.pack()));
+}
+
+/** What was found in the texts of a release, and how many there were. */
+export interface Judged {
+  readonly basis: string;
+  readonly findings: readonly Finding[];
+  readonly read: number;
+}
+
+/** Digest of everything that the findings on a release's texts depend on. */
+export function basisOf(
+  { view, objects, address, hosts }: Omit<ReleaseInput, 'typeLine'>,
+  { config }: Project,
+): string {
+  const { name, settings } = view;
+  const hash = crypto.createHash('sha256');
+  hash.update(sortedJson({ name, settings, address, hosts, assignments: config.assignments }));
+  const labels = new Map<ObjectHeaders, string>();
+  for (const { key, digest, headers } of objects) {
+    let label = labels.get(headers);
+    if (label === undefined) labels.set(headers, (label = sortedJson(headers)));
+    hash.update(`${JSON.stringify(key)} ${digest} ${label}\n`);
+  }
+  return hash.digest('hex');
+}
+
+const judgedBefore = (project: Project): readonly Judged[] => {
+  const bytes = readKept(pathOf(project, 'judged'), BUILT_AS);
+  if (!bytes) return [];
+  try {
+    return JSON.parse(bytes.toString()) as readonly Judged[];
+  } catch {
+    return [];
+  }
+};
+
+export const recallJudged = (project: Project, basis: string): Judged | undefined =>
+  judgedBefore(project).find((each) => each.basis === basis);
+
+export function rememberJudged(project: Project, judged: Judged): void {
+  const others = judgedBefore(project).filter(({ basis }) => basis !== judged.basis);
+  const kept = [judged, ...others].slice(0, MOST_JUDGED);
+  writeKept(pathOf(project, 'judged'), BUILT_AS, [Buffer.from(JSON.stringify(kept))]);
+}
