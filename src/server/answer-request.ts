@@ -9,7 +9,7 @@ import type { OrderedResponse } from './connections.js';
 import { answerFront } from './front-page.js';
 import type { Hosted } from './hosted.js';
 import { sendAnswer, sendFailure, type Sending } from './send-answer.js';
-import { watch, type Served } from './served.js';
+import { tellWatcher, Watcher, type Served } from './served.js';
 import { ViewCache } from './view-cache.js';
 
 export interface AnswerOptions {
@@ -68,9 +68,9 @@ export function createHandler(
       );
       return true;
     });
-    if (onServed && !response.isWatched) {
-      response.isWatched = true;
-      watch(onServed, web, request, response, result, bucket, began);
+    if (onServed && !response.watcher) {
+      response.watcher = new Watcher(onServed, web, request.headers.host ?? '', result, bucket, began);
+      response.on('close', tellWatcher);
     }
   };
   const begin = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {

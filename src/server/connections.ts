@@ -23,14 +23,32 @@ const MOST_WAITING = 16;
 /** What a client has read of the connection in one go may hold many more small requests; beyond these it is cut. */
 const MOST_HELD = 10_000;
 
-const answering = new WeakSet<Socket>();
-const waiting = new WeakMap<Socket, number>();
-/** Those that are read no further until fewer wait. */
-const paused = new WeakSet<Socket>();
-/** What is to be said before a connection ends, once the answers before it are out. */
-const lastWords = new WeakMap<Socket, string>();
-/** The open connections of the server that a connection belongs to. */
-const others = new WeakMap<Socket, Set<Socket>>();
+/** What is known of a connection. It lies on the connection itself: every answer asks for it a few times. */
+interface ConnectionState {
+  answering: boolean;
+  /** Requests that wait behind the one that is answered. */
+  waiting: number;
+  /** Whether it is read no further until fewer wait. */
+  paused: boolean;
+  /** What is to be said before it ends, once the answers before it are out. */
+  lastWords: string | undefined;
+  /** Its place in the order in which connections came or were last answered. */
+  turn: number;
+}
+
+const STATE = Symbol('connection');
+type Connection = Socket & { [STATE]?: ConnectionState };
+
+let turns = 0;
+
+const stateOf = (socket: Connection): ConnectionState =>
+  (socket[STATE] ??= {
+    answering: false,
+    waiting: 0,
+    paused: false,
+    lastWords: undefined,
+    turn: ++turns,
+  });
 
 /**
  * An answer that begins only when those before it on its connection are out: HTTP/1.1 is a sequence, and whoever sends
@@ -39,60 +57,60 @@ const others = new WeakMap<Socket, Set<Socket>>();
 export class OrderedResponse<
   Request extends IncomingMessage = IncomingMessage,
 > extends ServerResponse<Request> {
-  /** Whether somebody is told of it when it is out. */
-  isWatched = false;
+  /** Told of it when it is out. */
+  watcher: { tell(response: ServerResponse): void } | undefined;
   #begin: (() => void) | undefined;
 
   /** Does the work at once, or when it is this answer's turn. */
   inTurn(request: IncomingMessage, work: () => void): void {
     if (this.socket) return work();
     const { socket } = request;
-    const held = (waiting.get(socket) ?? 0) + 1;
-    if (held > MOST_HELD) return void socket.destroy();
-    waiting.set(socket, held);
-    if (held > MOST_WAITING) {
-      paused.add(socket);
+    const state = stateOf(socket);
+    if (state.waiting >= MOST_HELD) return void socket.destroy();
+    state.waiting++;
+    if (state.waiting > MOST_WAITING) {
+      state.paused = true;
       socket.pause();
     }
     this.#begin = () => {
-      const left = (waiting.get(socket) ?? 1) - 1;
-      waiting.set(socket, left);
+      state.waiting--;
       // node:http may read on after each answer, so what is to stay paused is paused again.
-      if (left > MOST_WAITING) process.nextTick(() => socket.pause());
-      else if (paused.delete(socket)) process.nextTick(() => socket.resume());
+      if (state.waiting > MOST_WAITING) process.nextTick(() => socket.pause());
+      else if (state.paused) {
+        state.paused = false;
+        process.nextTick(() => socket.resume());
+      }
       work();
     };
   }
 
   override assignSocket(socket: Socket): void {
     super.assignSocket(socket);
-    answering.add(socket);
+    stateOf(socket).answering = true;
     const begin = this.#begin;
     this.#begin = undefined;
     begin?.();
   }
 
   override detachSocket(socket: Socket): void {
-    answering.delete(socket);
+    const state = stateOf(socket);
+    state.answering = false;
     super.detachSocket(socket);
     // It begins to wait anew.
-    const open = others.get(socket);
-    if (open?.delete(socket) === true) open.add(socket);
-    const words = lastWords.get(socket);
-    if (words !== undefined && (waiting.get(socket) ?? 0) === 0) endWith(socket, words);
+    state.turn = ++turns;
+    if (state.lastWords !== undefined && state.waiting === 0) endWith(socket, state.lastWords);
   }
 }
 
 /** Keeps a server within bounds. */
 export function boundConnections(server: Server, { most, mostOfOne }: ConnectionBounds): void {
-  /** In the order in which they came or were last answered. */
   const open = new Set<Socket>();
   const ofClient = new Map<string, number>();
   server.on('connection', (socket: Socket) => {
     const client = socket.remoteAddress ?? '';
     const count = (ofClient.get(client) ?? 0) + 1;
     open.add(socket);
-    others.set(socket, open);
+    stateOf(socket);
     ofClient.set(client, count);
     socket.once('close', () => {
       open.delete(socket);
@@ -106,12 +124,14 @@ export function boundConnections(server: Server, { most, mostOfOne }: Connection
 }
 
 function makeRoom(newest: Socket, open: ReadonlySet<Socket>, counts: (socket: Socket) => boolean): void {
+  let longest: Socket | undefined;
   for (const socket of open) {
-    if (socket === newest || socket.destroyed || answering.has(socket) || !counts(socket)) continue;
-    socket.destroy();
-    return;
+    const { answering, turn } = stateOf(socket);
+    if (socket === newest || socket.destroyed || answering || !counts(socket)) continue;
+    if (!longest || turn < stateOf(longest).turn) longest = socket;
   }
-  endWith(newest, BUSY);
+  if (longest) longest.destroy();
+  else endWith(newest, BUSY);
 }
 
 const BUSY =
@@ -121,7 +141,8 @@ const LINGER_MS = 1000;
 
 /** Says something and ends a connection, once the answers under way on it are out. */
 export function endAfterAnswers(socket: Socket, words: string): void {
-  if (answering.has(socket)) lastWords.set(socket, words);
+  const state = stateOf(socket);
+  if (state.answering) state.lastWords = words;
   else endWith(socket, words);
 }
 

@@ -1,5 +1,6 @@
 /** What a log tells of an answered request. */
-import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { ServerResponse } from 'node:http';
+import type { OrderedResponse } from './connections.js';
 import { headerOf, type Answer, type WebRequest } from '../core/hosting/answer.js';
 
 /** One answered request. */
@@ -22,35 +23,56 @@ export interface Served {
   readonly headers: readonly string[];
 }
 
-/** @param began when the request came, by the clock of `performance` */
-export function watch(
-  onServed: (served: Served) => void,
-  web: WebRequest,
-  request: IncomingMessage,
-  response: ServerResponse,
-  answer: Answer,
-  bucket: string,
-  began: number,
-): void {
-  response.once('close', () => {
-    const length = Number(headerOf(answer.headers, 'Content-Length') ?? 0);
-    onServed({
+/** Waits for an answer to be out, and then tells of it. */
+export class Watcher {
+  readonly #onServed: (served: Served) => void;
+  readonly #web: WebRequest;
+  readonly #host: string;
+  readonly #answer: Answer;
+  readonly #bucket: string;
+  readonly #began: number;
+
+  /** @param began when the request came, by the clock of `performance` */
+  constructor(
+    onServed: (served: Served) => void,
+    web: WebRequest,
+    host: string,
+    answer: Answer,
+    bucket: string,
+    began: number,
+  ) {
+    this.#onServed = onServed;
+    this.#web = web;
+    this.#host = host;
+    this.#answer = answer;
+    this.#bucket = bucket;
+    this.#began = began;
+  }
+
+  tell(response: ServerResponse): void {
+    const answer = this.#answer;
+    const { method, target } = this.#web;
+    const isWhole =
+      answer.body.kind === 'object' && method !== 'HEAD' && response.statusCode === answer.status;
+    this.#onServed({
       at: Date.now(),
-      method: web.method,
-      host: request.headers.host ?? '',
-      target: web.target,
-      bucket,
+      method,
+      host: this.#host,
+      target,
+      bucket: this.#bucket,
       status: response.statusCode,
       reason: answer.reason,
       ...(answer.key === undefined ? {} : { key: answer.key }),
       ...(answer.because === undefined ? {} : { because: answer.because }),
-      bytes:
-        answer.body.kind === 'object' && web.method !== 'HEAD' && response.statusCode === answer.status
-          ? length
-          : 0,
-      milliseconds: performance.now() - began,
+      bytes: isWhole ? Number(headerOf(answer.headers, 'Content-Length') ?? 0) : 0,
+      milliseconds: performance.now() - this.#began,
       complete: response.writableFinished,
       headers: answer.headers,
     });
-  });
+  }
+}
+
+/** One handler for all answers. */
+export function tellWatcher(this: OrderedResponse): void {
+  this.watcher?.tell(this);
 }

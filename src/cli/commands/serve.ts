@@ -6,6 +6,7 @@ import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import { MOST_CONNECTIONS } from '../../server/bounds.js';
 import type { Served } from '../../server/served.js';
 import { defineCommand } from '../command.js';
+import { LineBatch } from '../line-batch.js';
 import type { Terminal } from '../terminal.js';
 import type { Serving } from '../../jobs/host/serve.js';
 import { DEFAULT_PORT, openProject } from '../../jobs/project/open-project.js';
@@ -94,6 +95,8 @@ export default defineCommand<Args>({
     const { serve } = await import('../../jobs/host/serve.js');
     const project = await openProject(args);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
+    const shown = new LineBatch((text) => terminal.print(text.slice(0, -1)));
+    const logged = logFile && new LineBatch((text) => void logFile.write(text));
     logFile?.on('error', (error) =>
       terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),
     );
@@ -109,7 +112,12 @@ export default defineCommand<Args>({
           describeFix: (fix) => describeFix(fix, terminal.paint.command),
           ...(args.quiet && !logFile
             ? {}
-            : { onServed: (served: Served) => log(served, args, show, terminal, logFile) }),
+            : {
+                onServed: (served: Served) => {
+                  if (!args.quiet) shown.add(`${formatServed(served, terminal.paint, show)}\n`);
+                  logged?.add(formatLogged(served));
+                },
+              }),
           onFailure: (error) =>
             terminal.remark(
               `${error instanceof FenestraError ? `${error.message} ${error.fix}` : `Fenestra itself failed: ${String(error)}`}`,
@@ -125,6 +133,8 @@ export default defineCommand<Args>({
         await serving.close();
       }
     } finally {
+      shown.flush();
+      logged?.flush();
       logFile?.end();
     }
     return undefined;
@@ -147,18 +157,8 @@ function readShow(words: string | undefined): string[] {
     });
 }
 
-function log(
-  served: Served,
-  args: Args,
-  show: readonly string[],
-  terminal: Terminal,
-  file: NodeJS.WritableStream | undefined,
-): void {
-  if (!args.quiet) terminal.print(formatServed(served, terminal.paint, show));
-  file?.write(
-    `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`,
-  );
-}
+const formatLogged = (served: Served): string =>
+  `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`;
 
 function announce(serving: Serving, args: Args, terminal: Terminal): void {
   const { host, port, buckets } = serving;

@@ -43,13 +43,25 @@ export const SHOWN_HEADERS: Readonly<Record<string, string>> = {
   location: 'Location',
 };
 
+/** The last second that was asked for, and how it is written: requests come many in a second. */
+const lastTime = { second: -1, text: '' };
+
+function timeOf(at: number): string {
+  const second = Math.floor(at / 1000);
+  if (second !== lastTime.second) {
+    lastTime.second = second;
+    lastTime.text = new Date(at).toISOString().slice(11, 19);
+  }
+  return lastTime.text;
+}
+
 /** @param show header names to add, on a line of their own, where the answer has them */
 export function formatServed(served: LoggedRequest, paint: Paint, show: readonly string[] = []): string {
   const colour = served.status < 300 ? paint.good : served.status < 400 ? paint.soft : paint.bad;
   const reason =
     served.status >= 400 ? (served.because ?? served.reason) : (WORDS[served.reason] ?? served.reason);
   const columns = [
-    paint.soft(new Date(served.at).toISOString().slice(11, 19)),
+    paint.soft(timeOf(served.at)),
     colour(String(served.status)),
     visible(served.method).padEnd(4),
     (served.bytes > 0 ? formatBytes(served.bytes) : '').padStart(8),
