@@ -49,6 +49,16 @@ const atStart = {
     onLoad({ filter: /^native$/, namespace: 'built' }, () => ({ contents: NATIVE }));
     onResolve({ filter: /^msgpackr-extract$/ }, () => ({ path: 'extract', namespace: 'built' }));
     onLoad({ filter: /^extract$/, namespace: 'built' }, () => ({ contents: 'module.exports = undefined;' }));
+    // Elsewhere a segmenter is made when a text needs one: making it takes longer than all else at a start.
+    onLoad({ filter: /node_modules\/string-width\/index\.js$/ }, ({ path }) => {
+      const eager = 'const segmenter = new Intl.Segmenter();';
+      const text = readFileSync(path, 'utf8');
+      // Older ones, which other libraries bring, have none.
+      if (!text.includes(eager)) return undefined;
+      const lazy =
+        'let made; const segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };';
+      return { contents: text.replace(eager, lazy) };
+    });
     onLoad({ filter: /^string-width$/, namespace: 'built' }, () => ({
       contents:
         "const { stripVTControlCharacters } = require('node:util'); module.exports = (text) => stripVTControlCharacters(String(text)).length;",
@@ -94,28 +104,44 @@ const { metafile } = await build({
     js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);const fenestraRequire=require;",
   },
 });
-await mergeHot(metafile.outputs);
+await mergeGroups(metafile.outputs);
 
 /**
- * What nearly every command loads becomes one file: some thirty small ones take Node.js longer to find than to run.
- * The small ones stay as names for it, so that everything is still loaded once.
+ * What nearly every command loads becomes one file, and so does what opens the store: some thirty small ones take
+ * Node.js longer to find than to run. The small ones stay as names for it, so that everything is still loaded once.
  */
-async function mergeHot(outputs) {
-  const roots = ['src/cli/run-command.ts', 'src/cli/commands/index.ts'];
-  const hot = new Set();
+async function mergeGroups(outputs) {
+  const entry = Object.keys(outputs).find((path) => outputs[path].entryPoint === 'src/cli/main.ts');
+  // What the entry itself needs is loaded before, for `--help` too.
+  const taken = new Set(
+    outputs[entry].imports.filter(({ kind }) => kind === 'import-statement').map(({ path }) => path),
+  );
+  const aliases = new Map();
+  for (const [file, roots] of [
+    ['hot.js', ['src/cli/run-command.ts', 'src/cli/commands/index.ts']],
+    ['store.js', ['src/stores/embedded/embedded-store.ts']],
+  ]) {
+    const merged = gatherChunks(outputs, roots).filter((path) => !taken.has(path));
+    merged.forEach((path) => taken.add(path));
+    await mergeChunks(file, merged, outputs, aliases);
+  }
+  importMerged(aliases);
+}
+
+/** A chunk and all that it needs at once. */
+function gatherChunks(outputs, roots) {
+  const found = new Set();
   const gather = (path) => {
-    if (hot.has(path)) return;
-    hot.add(path);
+    if (found.has(path)) return;
+    found.add(path);
     for (const { path: next, kind } of outputs[path].imports)
       if (kind === 'import-statement' && outputs[next]) gather(next);
   };
-  const first = Object.keys(outputs).find((path) => outputs[path].entryPoint === 'src/cli/main.ts');
   for (const path of Object.keys(outputs)) if (roots.includes(outputs[path].entryPoint)) gather(path);
-  // What the entry itself needs is loaded before, for `--help` too.
-  const leaveOut = new Set(
-    outputs[first].imports.filter(({ kind }) => kind === 'import-statement').map(({ path }) => path),
-  );
-  const merged = [...hot].filter((path) => !leaveOut.has(path));
+  return [...found];
+}
+
+async function mergeChunks(file, merged, outputs, aliases) {
   const names = merged.map((path, at) => outputs[path].exports.map((name) => [name, `m${at}_${name}`]));
   const list = (pairs, from) =>
     pairs.length > 0
@@ -135,7 +161,7 @@ async function mergeHot(outputs) {
     legalComments: 'none',
     plugins: [
       {
-        name: 'hot',
+        name: 'merge',
         setup({ onResolve }) {
           onResolve({ filter: /^/ }, ({ path, kind }) => {
             const known = merged.some((each) => basename(each) === path.replace(/^\.\//, ''));
@@ -145,16 +171,43 @@ async function mergeHot(outputs) {
       },
     ],
   });
-  writeFileSync(join(staging, 'chunks', 'hot.js'), outputFiles[0].contents);
-  merged.forEach((path, at) =>
+  writeFileSync(join(staging, 'chunks', file), outputFiles[0].contents);
+  merged.forEach((path, at) => {
+    aliases.set(basename(path), { file, names: new Map(names[at]) });
     writeFileSync(
       path,
       list(
         names[at].map(([name, alias]) => [alias, name]),
-        'hot.js',
+        file,
       ),
-    ),
-  );
+    );
+  });
+}
+
+/** What is loaded asks the merged files too, instead of one small name after the other. */
+function importMerged(aliases) {
+  const chunks = join(staging, 'chunks');
+  for (const file of readdirSync(chunks)) {
+    if (aliases.has(file)) continue;
+    const text = readFileSync(join(chunks, file), 'utf8');
+    const asked = new Map();
+    const rest = text.replace(
+      /\bimport(?:\{([^{}]*)\}from)?"\.\/([\w-]+\.js)";/g,
+      (statement, list, from) => {
+        const known = aliases.get(from);
+        if (!known || known.file === file) return statement;
+        const pairs = asked.get(known.file) ?? [];
+        asked.set(known.file, pairs);
+        for (const pair of list?.split(',') ?? []) {
+          const [name, local = name] = pair.split(' as ');
+          pairs.push(`${known.names.get(name)} as ${local}`);
+        }
+        return '';
+      },
+    );
+    const statements = [...asked].map(([from, pairs]) => `import{${pairs.join(',')}}from"./${from}";`);
+    if (statements.length > 0) writeFileSync(join(chunks, file), statements.join('') + rest);
+  }
 }
 
 // The licences of what is bundled travel with the bundle.

@@ -3,10 +3,13 @@ import stringWidth from 'string-width';
 
 const CODES = /\u001b\[(\d{1,2})m/g;
 
+/** Letters and signs of one column each: those of our own words are among them. */
+const NARROW = /^[\u0020-\u007e\u00a1-\u00ac\u00ae-\u017f–—‘’“”…→─│└├═█░■✓✗]*$/;
+
 /** Columns that a text takes on the terminal. */
 export const widthOf = (text: string): number => {
   const bare = text.replace(CODES, '');
-  return /^[\u0020-\u007e]*$/.test(bare) ? bare.length : stringWidth(bare);
+  return NARROW.test(bare) ? bare.length : stringWidth(bare);
 };
 
 /** Where a word too long for a line may be broken: after what parts paths, hosts and lists. */

@@ -4,7 +4,8 @@ import { sinceAfter } from '../../core/release/since.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState } from '../port.js';
 import type { ObjectRow } from './object-row.js';
-import { NOTE, type Rows } from './rows.js';
+import type { Rows } from './rows.js';
+import { NOTE } from './table-names.js';
 
 /**
  * Writes a release's rows, and an undo row for each that it changes.

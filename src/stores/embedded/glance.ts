@@ -8,7 +8,7 @@ import * as crypto from 'node:crypto';
 import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs';
 import { writeWhole } from '../../files/write-whole.js';
 import type { BucketState } from '../port.js';
-import { checkDatabase, readTransaction } from './check-database.js';
+import { checkHead, readTransaction } from './check-head.js';
 import { guardIdentity } from './identity.js';
 import { asStoreError, layoutOf, OWN_FILE, type Layout } from './layout.js';
 import { PAGE_SIZE } from './page.js';
@@ -58,8 +58,7 @@ export function readAtAGlance(root: string, bucket: string): BucketState | undef
   try {
     if (!guardIdentity(layout)) return undefined;
     const { asLeft, transaction, buckets } = readGlance(layout);
-    if (!asLeft) return undefined;
-    checkDatabase(layout.rows, false, transaction);
+    if (!asLeft || !checkHead(layout.rows, transaction)) return undefined;
     return buckets?.find(({ name }) => name === bucket);
   } catch (error) {
     throw asStoreError(error, root, 'STORE_UNREADABLE');

@@ -9,7 +9,8 @@ import { basename } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { writeWhole } from '../../files/write-whole.js';
 import { holdsBodies, isThere, OWN_FILE, OWN_FOLDER, type Layout } from './layout.js';
-import { NOTE, type Rows } from './rows.js';
+import type { Rows } from './rows.js';
+import { NOTE } from './table-names.js';
 
 /** 1 had rows without checksums and no identity. */
 export const FORMAT = 2;

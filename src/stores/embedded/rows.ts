@@ -30,8 +30,6 @@ export interface StoreNote {
   readonly latest: number;
 }
 
-export const NOTE = 'store';
-
 export interface Rows {
   readonly root: RootDatabase;
   readonly note: Table<StoreNote, string>;

@@ -23,3 +23,6 @@ export const FIRST_FORMAT_NAMES = {
   publishing: 'publishing',
   doomed: 'doomed',
 } as const;
+
+/** The key under which the store's note of itself lies. */
+export const NOTE = 'store';
