@@ -97,6 +97,12 @@ export interface Publication {
   abandon(): Promise<void>;
 }
 
+/** The objects of two releases, each in key order. What is in neither list is the same in both. */
+export interface Differences {
+  readonly from: readonly StoredObject[];
+  readonly to: readonly StoredObject[];
+}
+
 /** What was given back. */
 export interface Removed {
   readonly bodies: number;
@@ -145,6 +151,11 @@ export interface Store {
   begin(bucket: string, plan: ReleasePlan): Promise<Publication>;
   /** Newest first. Only with a `history`. @throws FenestraError BUCKET_MISSING */
   releases?(bucket: string): Promise<readonly ReleaseRecord[]>;
+  /**
+   * What two releases differ in, for a store that can tell without listing both; undefined where it cannot.
+   * @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN
+   */
+  differences?(bucket: string, from: number, to: number): Promise<Differences | undefined>;
   /** Forgets releases beyond the newest `keep`, with what only they needed. Only with a `history`. */
   keepReleases?(bucket: string, keep: number): Promise<Removed>;
   /** Only for a store on this machine. */

@@ -1,6 +1,5 @@
 /** The releases of a bucket, and what one of them changed. */
 import {
-  compareObjects,
   compareSettings,
   type Change,
   type ChangeTotals,
@@ -8,6 +7,7 @@ import {
 } from '../../core/release/change-list.js';
 import { releaseUnknown, type ReleaseRecord } from '../../core/release/release.js';
 import type { Store } from '../../stores/port.js';
+import { compareReleases } from './compare-releases.js';
 import { needBucket } from '../project/open-store.js';
 import { needHistory } from './need-history.js';
 
@@ -42,7 +42,7 @@ export async function readReleaseChanges(
   bucket: string,
   release: number,
 ): Promise<ReleaseChanges> {
-  await needBucket(store, bucket);
+  const now = await needBucket(store, bucket);
   const releases = await needHistory(store, 'tell what a release changed').releases(bucket);
   const record = releases.find((each) => each.release === release);
   if (!record)
@@ -55,10 +55,22 @@ export async function readReleaseChanges(
   if (!earlier && release !== 1) return { record, entries: undefined, settings: [], totals: record.totals };
   const [before, after] = [await store.open(bucket, release - 1), await store.open(bucket, release)];
   try {
-    const { entries, totals } = await compareObjects(after.objects(), before.objects());
+    const held = heldBefore(releases, release, now.objects);
+    const { entries, totals } = await compareReleases(store, before, after, held);
     return { record, entries, totals, settings: compareSettings(earlier?.settings, record.settings) };
   } finally {
     await before.close();
     await after.close();
   }
+}
+
+/** How many objects there were before a release: counted back from now. @param releases newest first */
+function heldBefore(
+  releases: readonly ReleaseRecord[],
+  release: number,
+  now: number | undefined,
+): number | undefined {
+  if (now === undefined) return undefined;
+  const since = releases.filter((each) => each.release >= release);
+  return since.reduce((held, { totals }) => held - totals.add + totals.remove, now);
 }

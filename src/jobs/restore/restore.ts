@@ -1,10 +1,11 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
-import { compareObjects, compareSettings } from '../../core/release/change-list.js';
+import { compareSettings } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Snapshot, Store } from '../../stores/port.js';
 import { surveyProject } from '../survey/survey-project.js';
+import { compareReleases } from '../history/compare-releases.js';
 import { needHistory } from '../history/need-history.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -42,7 +43,7 @@ export async function prepareRestore(
       const { heals, bodies } = await readHeals(project, store, then, progress);
       const comparison: Comparison = {
         bucket,
-        ...(await compareObjects(then.objects(), now.objects())),
+        ...(await compareReleases(store, now, then)),
         settings: compareSettings(bucket.settings, becomes),
         becomes,
         // The bodies of every kept release are in the store.

@@ -1,6 +1,7 @@
 /** What a store has to do for each guarantee that it gives, and what none may pretend. */
 import assert from 'node:assert/strict';
-import type { Snapshot } from '../port.js';
+import { compareKeys } from '../../core/site/key.js';
+import type { Snapshot, Store } from '../port.js';
 import {
   BUCKET,
   collect,
@@ -49,6 +50,40 @@ export const INSTANT: Cases = {
   },
 };
 
+/** What a store says that two releases differ in is what listing both shows. */
+async function expectDifferences(store: Store, from: number, to: number): Promise<void> {
+  const told = await store.differences?.(BUCKET, from, to);
+  if (!told) return;
+  const listed = await Promise.all(
+    [from, to].map(async (release) => {
+      const snapshot = await store.open(BUCKET, release);
+      const objects = new Map<string, string>();
+      for await (const object of snapshot.objects()) objects.set(object.key, JSON.stringify(object));
+      await snapshot.close();
+      return objects;
+    }),
+  );
+  const [was, is] = listed;
+  const differ = [...new Set(listed.flatMap((objects) => [...objects.keys()]))].filter(
+    (key) => was?.get(key) !== is?.get(key),
+  );
+  for (const [objects, side] of [
+    [told.from, was],
+    [told.to, is],
+  ] as const) {
+    const keys = objects.map(({ key }) => key);
+    assert.deepEqual(keys, [...keys].sort(compareKeys), 'differences come in key order');
+    for (const object of objects)
+      assert.equal(
+        JSON.stringify(object),
+        side?.get(object.key),
+        `${object.key} in releases ${from} and ${to}`,
+      );
+    const missing = differ.filter((key) => side?.has(key) && !keys.includes(key));
+    assert.deepEqual(missing, [], `differences of ${from} and ${to} leave keys out`);
+  }
+}
+
 export const HISTORY: Cases = {
   'knows every kept state, and forgets what it is told to forget': async (store) => {
     assert.ok(store.releases && store.keepReleases, 'a store with a history has releases and keepReleases');
@@ -68,6 +103,8 @@ export const HISTORY: Cases = {
     await expectSite(store, {}, 0);
     for (const [at, site] of sites.entries()) await expectSite(store, site, at + 1);
     await expectError(store.open(BUCKET, 99), 'RELEASE_UNKNOWN', 'opening a release that there is not');
+    for (let from = 0; from <= sites.length; from++)
+      for (let to = 0; to <= sites.length; to++) await expectDifferences(store, from, to);
     await store.keepReleases(BUCKET, 2);
     assert.deepEqual(await kept(), [5, 4]);
     await expectSite(store, {}, 4);

@@ -4,11 +4,20 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, SEEN_WITHIN, type Access } from '../../core/hosting/bucket-view.js';
 import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/bucket-name.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
-import type { BucketState, Guarantees, Hosting, Publication, Removed, Snapshot, Store } from '../port.js';
+import type {
+  BucketState,
+  Differences,
+  Guarantees,
+  Hosting,
+  Publication,
+  Removed,
+  Snapshot,
+  Store,
+} from '../port.js';
 import { commitRelease } from './commit.js';
 import { isBodyWhole, listDamaged } from './damage.js';
 import { dropGlance, keepGlance } from './glance.js';
-import { pruneReleases } from './history.js';
+import { listDifferences, pruneReleases } from './history.js';
 import { hostRows } from './hosting.js';
 import { asStoreError, type Layout } from './layout.js';
 import { openStoreRows, type OpenedRows } from './open-rows.js';
@@ -86,6 +95,20 @@ export class EmbeddedStore implements Store {
     } catch (error) {
       transaction.done();
       throw error;
+    }
+  }
+
+  async differences(bucket: string, from: number, to: number): Promise<Differences | undefined> {
+    // The first release has no undo rows: it differs from nothing in all that it holds.
+    if (Math.min(from, to) === 0) return undefined;
+    this.#refresh();
+    const transaction = this.rows.root.useReadTransaction();
+    try {
+      const state = this.#need(bucket);
+      for (const release of [from, to]) this.#stateAt(state, release);
+      return listDifferences(this.rows, bucket, state.release, { from, to }, transaction);
+    } finally {
+      transaction.done();
     }
   }
 

@@ -2,6 +2,7 @@
 import type { Transaction } from 'lmdb';
 import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
+import type { Differences } from '../port.js';
 import { withKey, type ObjectRow } from './object-row.js';
 import { objectsOf, releasesOf, undoOf, type Rows } from './rows.js';
 
@@ -19,6 +20,29 @@ export function rowsBack(
     for (const { key, value } of rows.undo.list(range)) back.set(key[2], value);
   }
   return back;
+}
+
+/**
+ * The objects of two releases at every key that a release between them changed.
+ * @param head the release that the rows hold now
+ */
+export function listDifferences(
+  rows: Rows,
+  bucket: string,
+  head: number,
+  { from, to }: { readonly from: number; readonly to: number },
+  transaction: Transaction,
+): Differences {
+  const touched = rowsBack(rows, bucket, Math.max(from, to), Math.min(from, to), transaction);
+  const keys = [...touched.keys()].sort(compareKeys);
+  const stateOf = (release: number): StoredObject[] => {
+    const back = rowsBack(rows, bucket, head, release, transaction);
+    return keys.flatMap((key) => {
+      const row = back.has(key) ? back.get(key) : rows.current.get([bucket, key], transaction);
+      return row ? [withKey(key, row)] : [];
+    });
+  };
+  return { from: stateOf(from), to: stateOf(to) };
 }
 
 /** The objects of a bucket in key order: the current rows with others laid over them. */

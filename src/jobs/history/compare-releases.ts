@@ -1,0 +1,19 @@
+/** What one release of a bucket changes of another: only what differs is looked at, where the store can tell. */
+import { compareObjects, type ObjectComparison } from '../../core/release/change-list.js';
+import type { Snapshot, Store } from '../../stores/port.js';
+
+/** @param held how many objects the release had; undefined where only a listing could tell */
+export async function compareReleases(
+  store: Store,
+  was: Snapshot,
+  becomes: Snapshot,
+  held = was.state.objects,
+): Promise<ObjectComparison> {
+  const { name, release } = was.state;
+  const differing =
+    held === undefined ? undefined : await store.differences?.(name, release, becomes.state.release);
+  if (!differing || held === undefined) return compareObjects(becomes.objects(), was.objects());
+  const { entries, totals } = await compareObjects(differing.to, differing.from);
+  const keep = held - differing.from.length + totals.keep;
+  return { entries, held, totals: { ...totals, keep } };
+}
