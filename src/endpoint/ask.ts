@@ -1,7 +1,7 @@
 /** Asking an endpoint, byte for byte as the request is meant. */
 import { createHash, hash, type Hash } from 'node:crypto';
 import type { Dispatcher } from 'undici';
-import { tooLate, tooLong, type AnswerLimits } from './limits.js';
+import { tooLate, tooLong, type AnswerLimits, type BeyondLimits } from './limits.js';
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Observed, Slice } from '../core/check/probe.js';
 import { basicAuthorization } from '../core/words/public-url.js';
@@ -14,7 +14,7 @@ import { basicAuthorization } from '../core/words/public-url.js';
  * @param options.keep keeps the connection even after HEAD
  * @throws the system's or undici's error when nothing answers, BeyondLimits when the answer does not end in time
  */
-export async function askEndpoint(
+export function askEndpoint(
   base: URL,
   web: WebRequest,
   dispatcher: Dispatcher,
@@ -29,29 +29,87 @@ export async function askEndpoint(
   },
 ): Promise<Observed> {
   const authorization = basicAuthorization(base);
-  const late = new AbortController();
-  const timer = setTimeout(() => late.abort(tooLate(limits)), limits.wholeMs);
-  try {
-    const { statusCode, headers, body } = await dispatcher.request({
-      signal: late.signal,
-      origin: base.origin,
-      path: web.target,
-      method: web.method as Dispatcher.HttpMethod,
-      headers: {
-        ...(web.headers as Record<string, string>),
-        ...(authorization === undefined ? {} : { authorization }),
-      },
-      ...(keep ? { reset: false } : {}),
-    });
-    const read = new BodyDigest(slice);
-    // Leaving the loop ends the connection.
-    for await (const chunk of body as AsyncIterable<Buffer>)
-      if (read.add(chunk) > limits.mostBytes) throw tooLong(limits);
-    return { status: statusCode, headers, ...read.finish() };
-  } catch (error) {
-    throw late.signal.aborted ? late.signal.reason : error;
-  } finally {
-    clearTimeout(timer);
+  return new Promise((done, failed) => {
+    const handler = new AnswerHandler(limits, slice, done, failed);
+    try {
+      dispatcher.dispatch(
+        {
+          origin: base.origin,
+          path: web.target,
+          method: web.method as Dispatcher.HttpMethod,
+          headers: {
+            ...(web.headers as Record<string, string>),
+            ...(authorization === undefined ? {} : { authorization }),
+          },
+          ...(keep ? { reset: false } : {}),
+        },
+        handler,
+      );
+    } catch (error) {
+      handler.onResponseError(undefined, error);
+    }
+  });
+}
+
+/** Takes an answer as it comes: one object, since there are tens of thousands. */
+class AnswerHandler implements Dispatcher.DispatchHandler {
+  readonly #limits: AnswerLimits;
+  readonly #done: (observed: Observed) => void;
+  readonly #failed: (error: unknown) => void;
+  readonly #body: BodyDigest;
+  readonly #timer: NodeJS.Timeout;
+  #controller: Dispatcher.DispatchController | undefined;
+  #late: BeyondLimits | undefined;
+  #status = 0;
+  #headers: Observed['headers'] = {};
+
+  constructor(
+    limits: AnswerLimits,
+    slice: Slice | undefined,
+    done: (observed: Observed) => void,
+    failed: (error: unknown) => void,
+  ) {
+    this.#limits = limits;
+    this.#done = done;
+    this.#failed = failed;
+    this.#body = new BodyDigest(slice);
+    this.#timer = setTimeout(() => this.#end(tooLate(limits)), limits.wholeMs);
+  }
+
+  onRequestStart(controller: Dispatcher.DispatchController): void {
+    this.#controller = controller;
+    // The time may be over before a connection is there.
+    if (this.#late) controller.abort(this.#late);
+  }
+
+  onResponseStart(
+    _controller: Dispatcher.DispatchController,
+    status: number,
+    headers: Observed['headers'],
+  ): void {
+    this.#status = status;
+    this.#headers = headers;
+  }
+
+  onResponseData(_controller: Dispatcher.DispatchController, chunk: Buffer): void {
+    if (this.#body.add(chunk) > this.#limits.mostBytes) this.#end(tooLong(this.#limits));
+  }
+
+  onResponseEnd(): void {
+    clearTimeout(this.#timer);
+    this.#done({ status: this.#status, headers: this.#headers, ...this.#body.finish() });
+  }
+
+  onResponseError(_controller: Dispatcher.DispatchController | undefined, error: unknown): void {
+    clearTimeout(this.#timer);
+    this.#failed(this.#late ?? error);
+  }
+
+  /** Ends the connection. */
+  #end(late: BeyondLimits): void {
+    this.#late ??= late;
+    this.#controller?.abort(late);
+    this.#failed(late);
   }
 }
 

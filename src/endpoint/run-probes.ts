@@ -166,7 +166,7 @@ class Run {
 
   async #askOne(probe: Probe, { asked }: Chain, first?: Observed): Promise<Observed | undefined> {
     const { about } = probe;
-    const url = new URL(probe.request.target, this.#shown).href;
+    const url = urlOf(this.#shown, probe.request.target);
     const expected = String(probe.expected.status);
     const fail = (observed: string, cause: Failure['cause']): undefined => {
       asked.push({ about, found: [{ url, about, aspect: 'answer', expected, observed, cause }] });
@@ -187,5 +187,11 @@ class Run {
     return found.length === 0 ? observed : undefined;
   }
 }
+
+/** As a parser of addresses writes it; most targets are written so already. */
+const urlOf = (base: URL, target: string): string =>
+  /^\/(?:[\w~!$&'()*+,;=:@%-]|\/(?![./])|\.(?=[\w-]))*$/.test(target) && !/^\/\/|%2e/i.test(target)
+    ? base.origin + target
+    : new URL(target, base).href;
 
 const hasFailed = ({ asked }: Chain): boolean => asked.some(({ found }) => found.length > 0);
