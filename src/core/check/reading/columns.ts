@@ -27,10 +27,6 @@ export class GrowingNumbers {
     return this.#numbers[index] ?? 0;
   }
 
-  set(index: number, value: number): void {
-    this.#numbers[index] = value;
-  }
-
   slice(from: number, to: number): Uint32Array {
     return this.#numbers.subarray(from, Math.min(to, this.#length));
   }
@@ -70,9 +66,10 @@ export class InternedStrings {
   }
 
   pack(): { readonly strings: string; readonly ends: Uint32Array } {
-    const count = this.#ends.length + this.#added.length;
-    const texts = Array.from({ length: count }, (_, number) => this.at(number));
-    let end = 0;
-    return { strings: texts.join(''), ends: Uint32Array.from(texts, (text) => (end += text.length)) };
+    const ends = new Uint32Array(this.#ends.length + this.#added.length);
+    ends.set(this.#ends);
+    let end = this.#kept.length;
+    for (const [at, text] of this.#added.entries()) ends[this.#ends.length + at] = end += text.length;
+    return { strings: this.#kept + this.#added.join(''), ends };
   }
 }

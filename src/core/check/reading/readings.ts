@@ -179,25 +179,27 @@ export class Readings {
     return { ...facts, references, ...(facts.kind === 'page' ? { anchors } : {}) };
   }
 
-  /** What is worth keeping: all that was of use this time, and what was not for a few times. */
+  /** What is worth keeping: what was of no use for a while goes once it is a quarter of all. */
   pack(): Packed {
-    const kept = new Readings();
-    const idle: number[] = [];
-    for (const [row, id] of this.#ids.entries()) {
-      const times = this.#used.has(row) ? 0 : this.#numbers.at(row * ROW + 3) + 1;
-      if (times >= MOST_IDLE) continue;
-      kept.add(id, this.reading(row));
-      idle.push(times);
-    }
-    idle.forEach((times, row) => kept.#numbers.set(row * ROW + 3, times));
+    const idle = this.#ids.map((_, row) => (this.#used.has(row) ? 0 : this.#numbers.at(row * ROW + 3) + 1));
+    const due = idle.filter((times) => times >= MOST_IDLE).length;
+    if (due * 4 >= this.#ids.length && due > 0) return this.without((row) => (idle[row] ?? 0) >= MOST_IDLE);
+    const numbers = this.#numbers.all();
+    idle.forEach((times, row) => (numbers[row * ROW + 3] = times));
     return {
-      ids: kept.#ids,
-      facts: kept.#facts,
-      numbers: kept.#numbers.all(),
-      references: kept.#references.all(),
-      anchors: kept.#anchors.all(),
-      ...kept.#strings.pack(),
+      ids: this.#ids,
+      facts: this.#facts,
+      numbers,
+      references: this.#references.all(),
+      anchors: this.#anchors.all(),
+      ...this.#strings.pack(),
     };
+  }
+
+  private without(isDue: (row: number) => boolean): Packed {
+    const kept = new Readings();
+    for (const [row, id] of this.#ids.entries()) if (!isDue(row)) kept.add(id, this.reading(row));
+    return kept.pack();
   }
 }
 
