@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import mime from 'mime-types';
 import { chmodSync, mkdirSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
+import { cacheCode } from './code-cache.mjs';
 
 // Some libraries do work at every start that a command-line tool can do once, when it is built.
 const NATIVE = `
@@ -19,6 +20,14 @@ module.exports = () => {
   const { dirname } = fenestraRequire('node:path');
   return fenestraRequire('node-gyp-build-optional-packages')(dirname(fenestraRequire.resolve('lmdb/package.json')));
 };`;
+
+const ASSERT = `
+const fail = (message) => {
+  throw message instanceof Error ? message : new Error(message);
+};
+export const strictEqual = (a, b, message) => void (Object.is(a, b) || fail(message));
+export const notStrictEqual = (a, b, message) => void (Object.is(a, b) && fail(message));
+`;
 
 const atStart = {
   name: 'at-start',
@@ -41,6 +50,11 @@ const atStart = {
         ? { path: 'string-width', namespace: 'built' }
         : undefined,
     );
+    // Two checks need no module that brings colours and differences.
+    onResolve({ filter: /^(?:node:)?assert$/ }, ({ importer }) =>
+      /node_modules\/yargs\//.test(importer) ? { path: 'assert', namespace: 'built' } : undefined,
+    );
+    onLoad({ filter: /^assert$/, namespace: 'built' }, () => ({ contents: ASSERT }));
     // The database looks for its native part in many places; it is nearly always the first. Decoding needs no second one.
     onResolve({ filter: /^node-gyp-build-optional-packages$/ }, () => ({
       path: 'native',
@@ -78,6 +92,8 @@ function stamp() {
 const staging = `dist.${process.pid}.new`;
 rmSync(staging, { recursive: true, force: true });
 mkdirSync(staging);
+// A build that fails leaves nothing behind.
+process.on('exit', () => rmSync(staging, { recursive: true, force: true }));
 const { metafile } = await build({
   entryPoints: {
     fenestra: 'src/cli/main.ts',
@@ -105,6 +121,7 @@ const { metafile } = await build({
   },
 });
 await mergeGroups(metafile.outputs);
+await cacheCode(staging, ['hot', 'store']);
 
 /**
  * What nearly every command loads becomes one file, and so does what opens the store: some thirty small ones take
