@@ -1,7 +1,8 @@
 /** References in HTML by way of a tree: whatever a page is, a browser would build the same. */
 import { html, parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { LEAN_TREE, type Marked } from './lean-tree.js';
-import { HIDDEN, PageReader, type PageElement } from './page-reader.js';
+import { HIDDEN } from './page-elements.js';
+import { PageReader, type PageElement } from './page-reader.js';
 import type { Reading } from './reading.js';
 
 class TreeElement implements PageElement {

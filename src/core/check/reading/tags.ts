@@ -1,5 +1,5 @@
 /** What building a tree does with each element of HTML (HTML standard, section 13.2.6), as far as a scan can follow it. */
-import { READ_ELEMENTS, SHOWS } from './page-reader.js';
+import { READ_ELEMENTS, SHOWS } from './page-elements.js';
 
 /**
  * `block` closes a paragraph; `flow` does not; `raw` holds text alone; `table` is a part of one; `unsure` has effects that
