@@ -1,4 +1,5 @@
 /** The one place where commands meet the terminal: results to stdout, questions and progress to stderr. */
+import { isatty } from 'node:tty';
 import { plainCommand, type CommandLine } from '../core/words/command-line.js';
 import { wrapLines } from '../report/text/wrap.js';
 import { createPaint, visible, type Paint } from '../report/text/paint.js';
@@ -56,17 +57,18 @@ export function createTerminal(
   command: CommandLine = plainCommand,
   take?: (document: unknown) => void,
 ): Terminal {
-  const coloured = (stream: NodeJS.WriteStream): boolean =>
-    process.env['NO_COLOR'] === undefined && (stream.isTTY || process.env['FORCE_COLOR'] !== undefined);
+  // Asking a stream would make it, and nearly no command reads anything or says something on stderr.
+  const coloured = (file: number): boolean =>
+    process.env['NO_COLOR'] === undefined && (isatty(file) || process.env['FORCE_COLOR'] !== undefined);
   // What goes to a file or another program is whole.
   const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || Infinity);
-  const paint = createPaint(coloured(process.stdout), width, command);
-  const errPaint = createPaint(coloured(process.stderr), width, command);
-  const interactive = process.stdin.isTTY && process.stderr.isTTY;
+  const paint = createPaint(coloured(1), width, command);
+  const errPaint = createPaint(coloured(2), width, command);
+  const interactive = isatty(0) && isatty(2);
   const line =
     kind === 'json'
       ? createProgressJson((text) => void process.stderr.write(text))
-      : createProgressLine(kind === 'line' && process.stderr.isTTY ? process.stderr : undefined);
+      : createProgressLine(kind === 'line' && isatty(2) ? process.stderr : undefined);
   const remark = (text: string): void => {
     line.pause();
     process.stderr.write(`${wrapLines(text, process.stderr.columns || Infinity)}\n`);

@@ -1,17 +1,19 @@
 /** Files of what was worked out before: believed only whole, and only by the build that wrote them. */
 import { Buffer } from 'node:buffer';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { crc32 } from 'node:zlib';
 import { writeWhole } from './write-whole.js';
 
 /** Longer files cost more to read than they save. Bytes. */
 const MOST = 64 * 2 ** 20;
+const MOST_HEAD = 200;
 
 /** @returns the content; undefined where there is none, or where it is damaged or of another build */
 export function readKept(path: string, build: string): Buffer | undefined {
   let bytes: Buffer;
   try {
+    if (statSync(path).size > MOST + MOST_HEAD) return undefined;
     bytes = readFileSync(path);
   } catch {
     return undefined;
