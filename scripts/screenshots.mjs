@@ -147,7 +147,6 @@ try {
     await page.screenshot({ path: join(pictures, `${name}.png`) });
   };
   const site = 'http://wendle-mill.localhost:4680';
-  await shoot('closed', `${site}/`);
   fenestra('access', 'open', '--sure', 'wendle-mill');
   fenestra('publish', '--to', 'live', '--yes');
   await shoot('site', `${site}/`);
@@ -207,12 +206,16 @@ try {
     { lines: 34 },
   );
   appendFileSync(join(home, 'site/times/index.html'), '<p>Times are given as on the quay clock.</p>\n');
-  writeFileSync(join(home, 'fenestra.yaml'), config.replace('cache: 10 days', 'cache: 20 days'));
+  const summer = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
+  writeFileSync(join(home, 'fenestra.yaml'), summer.replace('cache: 10 days', 'cache: 20 days'));
   await terminal(
     'publish-in-full',
     `say 'fenestra publish --dry-run --in-full'\nfenestra publish --dry-run --in-full\necho\nsay 'fenestra publish --diff times/index.html'\nfenestra publish --diff times/index.html`,
-    { lines: 46 },
+    { lines: 30 },
   );
+  writeFileSync(join(home, 'fenestra.yaml'), config.replace('cache: 10 days', 'cache: 20 days'));
+  fenestra('publish', '--dry-run', '--save', 'changes.html');
+  await shoot('change-list', `file://${home}/changes.html`);
   await terminal(
     'buckets',
     `say 'fenestra bucket list'\nfenestra bucket list\necho\nsay 'fenestra bucket show --verify'\nfenestra bucket show --verify`,
@@ -250,7 +253,7 @@ try {
   for (const [name, viewport, colorScheme, part] of [
     ['report', { width: 1280, height: 800 }, 'light', ''],
     ['report-dark', { width: 1280, height: 800 }, 'dark', '#answers'],
-    ['report-phone', { width: 390, height: 800 }, 'light', ''],
+    ['report-phone', { width: 390, height: 800 }, 'light', '#answers'],
   ]) {
     if (!wanted(name)) continue;
     const sheet = await browser.newPage({ viewport, colorScheme });
