@@ -120,8 +120,8 @@ const { metafile } = await build({
     js: "import{createRequire as fenestraCreateRequire}from'node:module';const require=fenestraCreateRequire(import.meta.url);const fenestraRequire=require;",
   },
 });
-await mergeGroups(metafile.outputs);
-await cacheCode(staging, ['hot', 'store']);
+const aliases = await mergeGroups(metafile.outputs);
+await cacheCode(staging, ['hot', 'store'], aliases);
 
 /**
  * What nearly every command loads becomes one file, and so does what opens the store: some thirty small ones take
@@ -143,6 +143,21 @@ async function mergeGroups(outputs) {
     await mergeChunks(file, merged, outputs, aliases);
   }
   importMerged(aliases);
+  startMerged(aliases);
+  return aliases;
+}
+
+/** The entry asks the merged file itself for what begins a command. */
+function startMerged(aliases) {
+  const entry = join(staging, 'fenestra.js');
+  const text = readFileSync(entry, 'utf8');
+  const changed = text.replace(/\bimport\("\.\/chunks\/([\w-]+\.js)"\)/g, (statement, from) => {
+    const known = aliases.get(from);
+    if (!known) return statement;
+    const names = [...known.names].map(([name, alias]) => `${name}:m.${alias}`);
+    return `import("./chunks/${known.file}").then(m=>({${names.join(',')}}))`;
+  });
+  writeFileSync(entry, changed);
 }
 
 /** A chunk and all that it needs at once. */

@@ -3,6 +3,7 @@
 import { build } from 'esbuild';
 import { spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { isBuiltin } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -22,15 +23,19 @@ const read = (name, encoding) => {
   }
 };
 export const loaded = new Map();
-export function load(name, url, given) {
+export function load(name, url, given, parts) {
   const script = new Script(read(name + '.code', 'utf8'), {
     filename: folder + name + '.js',
     cachedData: read(name + '.cache'),
   });
   const module = { exports: {} };
   const need = Object.assign((id) => given[id] ?? require(id), require);
-  // A script that comes from a cache cannot import by itself.
-  script.runInThisContext()(module.exports, need, module, url, (id) => import(id));
+  // A script that comes from a cache cannot import by itself; what it has merged it need not import.
+  const later = (id) => {
+    if (!Object.hasOwn(parts, id)) return import(id);
+    return Promise.resolve(Object.fromEntries(parts[id].map(([name, alias]) => [name, module.exports[alias]])));
+  };
+  script.runInThisContext()(module.exports, need, module, url, later);
   loaded.set(name, { script, exports: module.exports });
   return module.exports;
 }
@@ -50,11 +55,14 @@ process.on('exit', () => {
   });
 });`;
 
-/** @param folder of the bundle @param names of its merged files, without their ending */
-export async function cacheCode(folder, names) {
+/**
+ * @param folder of the bundle @param names of its merged files, without their ending
+ * @param aliases by the name of a chunk: the file that it was merged into, and its exports' names there
+ */
+export async function cacheCode(folder, names, aliases) {
   const chunks = resolve(folder, 'chunks');
   writeFileSync(join(chunks, 'code.js'), LOADER);
-  for (const name of names) await makeScript(chunks, name);
+  for (const name of names) await makeScript(chunks, name, aliases);
   const home = mkdtempSync(join(tmpdir(), 'fenestra-build-'));
   try {
     cpSync('demo/wendle-mill', home, { recursive: true });
@@ -71,7 +79,7 @@ export async function cacheCode(folder, names) {
   }
 }
 
-async function makeScript(chunks, name) {
+async function makeScript(chunks, name, aliases) {
   const file = join(chunks, `${name}.js`);
   const exported = [...readFileSync(file, 'utf8').matchAll(/\bexport\{([^{}]*)\};?\s*$/g)][0]?.[1];
   if (exported === undefined) throw new Error(`${name}.js exports nothing`);
@@ -110,15 +118,19 @@ async function makeScript(chunks, name) {
   );
   // What is a module can only be imported.
   const modules = [...new Set([...text.matchAll(/\brequire\("([^"]+)"\)/g)].map(([, id]) => id))].filter(
-    (id) => !id.startsWith('node:'),
+    (id) => !isBuiltin(id),
   );
+  const parts = [...later].flatMap((id) => {
+    const known = aliases.get(id.slice(2));
+    return known?.file === `${name}.js` ? [`${JSON.stringify(id)}:${JSON.stringify([...known.names])}`] : [];
+  });
   const names = exported.split(',').map((each) => each.split(' as ').at(-1));
   writeFileSync(
     file,
     [
       'import{load}from"./code.js";',
       ...modules.map((id, at) => `import*as g${at} from${JSON.stringify(id)};`),
-      `export const{${names.join(',')}}=load(${JSON.stringify(name)},import.meta.url,{${modules.map((id, at) => `${JSON.stringify(id)}:g${at}`).join(',')}});\n`,
+      `export const{${names.join(',')}}=load(${JSON.stringify(name)},import.meta.url,{${modules.map((id, at) => `${JSON.stringify(id)}:g${at}`).join(',')}},{${parts.join(',')}});\n`,
     ].join(''),
   );
 }

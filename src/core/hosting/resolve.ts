@@ -243,10 +243,28 @@ function quirksOf(settings: BucketSettings): Quirks {
 }
 
 const policyCache = new WeakMap<object, ReadPolicy>();
-const DEFAULT_POLICY = createReadPolicy(null);
+const DEFAULT_POLICY = remembering(createReadPolicy(null));
 function policyOf(setting: ReadableSetting): ReadPolicy {
   if (setting === null) return DEFAULT_POLICY;
   let policy = policyCache.get(setting);
-  if (!policy) policyCache.set(setting, (policy = createReadPolicy(setting)));
+  if (!policy) policyCache.set(setting, (policy = remembering(createReadPolicy(setting))));
   return policy;
+}
+
+const MOST_KEYS = 1000;
+
+/** The same keys are asked for again and again. */
+function remembering({ isReadable, explain }: ReadPolicy): ReadPolicy {
+  const known = new Map<string, boolean>();
+  return {
+    explain,
+    isReadable(key) {
+      let readable = known.get(key);
+      if (readable === undefined) {
+        if (known.size >= MOST_KEYS) known.clear();
+        known.set(key, (readable = isReadable(key)));
+      }
+      return readable;
+    },
+  };
 }
