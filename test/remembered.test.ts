@@ -5,7 +5,7 @@ import { beforeAll, expect, it, test } from 'vitest';
 import { fenestra, makeFolder, writeFiles } from './helpers/program.js';
 
 const MEMORY = '.fenestra/survey';
-const KEPT = ['judged', 'readings'];
+const KEPT = ['findings', 'readings'];
 
 async function findings(home: string, ...words: string[]): Promise<unknown> {
   const { out, err } = await fenestra(home, 'check', '--json', ...words);
@@ -34,10 +34,10 @@ beforeAll(async () => {
   first = await findings(home);
 });
 
-it('the same again, with and without the judgement', async () => {
+it('the same again, with and without the kept findings', async () => {
   expect(KEPT.filter((name) => !existsSync(join(home, MEMORY, name)))).toEqual([]);
   expect(await findings(home)).toEqual(first);
-  rmSync(join(home, MEMORY, 'judged'));
+  rmSync(join(home, MEMORY, 'findings'));
   expect(await findings(home)).toEqual(first);
 });
 

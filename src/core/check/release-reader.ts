@@ -5,7 +5,7 @@ import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
-import { AddressBook, OWN, urlOf, type Address, type Surroundings } from './address-book.js';
+import { AddressReader, OWN, urlOf, type Address, type Surroundings } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from './fragments.js';
 import { readObject, readingKind } from './reading/read-object.js';
@@ -44,7 +44,7 @@ interface Standing extends Surroundings {
 export class ReleaseReader {
   readonly #input: ReleaseInput;
   readonly #readings: Readings;
-  readonly #book: AddressBook;
+  readonly #addressReader: AddressReader;
   readonly #targets = new Map<string, Target>();
   readonly #addresses: UsedAddress[] = [];
   readonly #links = new Map<string, FaultyReference>();
@@ -65,7 +65,7 @@ export class ReleaseReader {
   constructor(input: ReleaseInput, readings = new Readings()) {
     this.#input = input;
     this.#readings = readings;
-    this.#book = new AddressBook(input.hosts);
+    this.#addressReader = new AddressReader(input.hosts);
   }
 
   /** How an object has to be given to `add`; undefined where there is nothing to read in it. */
@@ -128,7 +128,7 @@ export class ReleaseReader {
   }
 
   private standing(from: string, base: string, quirksMode = false): Standing {
-    return { from, quirksMode, ...this.#book.surroundings(base) };
+    return { from, quirksMode, ...this.#addressReader.surroundings(base) };
   }
 
   private resolveAll(key: string, kind: ReadingKind, row: number): void {
@@ -158,7 +158,7 @@ export class ReleaseReader {
           continue;
         }
       }
-      this.resolveOne(at, reference, use, known ?? this.#book.find(raw, number, at));
+      this.resolveOne(at, reference, use, known ?? this.#addressReader.find(raw, number, at));
     }
   }
 
@@ -183,7 +183,7 @@ export class ReleaseReader {
       return this.note('post', at, reference, address, path, target.key);
     if (target.trouble)
       return this.note(target.trouble, at, reference, address, path, target.key, target.detail);
-    if (!relative && (use !== 'identity' || AddressBook.isLoopback(address)))
+    if (!relative && (use !== 'identity' || AddressReader.isLoopback(address)))
       this.note('endpoint', at, reference, address, path, target.key);
     const { object } = target;
     if (!object) return;
@@ -227,7 +227,7 @@ export class ReleaseReader {
 
   private ownFragment(at: Standing, reference: number, raw: string): void {
     const { from: key } = at;
-    const fragment = this.#book.ownFragment(raw, this.#readings.rawNumber(reference));
+    const fragment = this.#addressReader.ownFragment(raw, this.#readings.rawNumber(reference));
     if (!fragment || this.anchorsOf(key).has(fragment.hash)) return;
     const address = { raw, kind: 'own', relative: true, path: keyToPath(key), hash: raw } as const;
     this.note('fragment', at, reference, address, address.path, key, fragment.text);
@@ -304,7 +304,7 @@ export class ReleaseReader {
         const use = readings.use(reference);
         if (use !== 'module' && use !== 'data') continue;
         const number = readings.rawNumber(reference);
-        const address = this.#book.find(readings.string(number), number, at);
+        const address = this.#addressReader.find(readings.string(number), number, at);
         this.resolveOne(at, reference, use, address);
         if (use === 'module' && address.relative && address.target?.object)
           queue.push(address.target.object.key);

@@ -18,9 +18,9 @@ import { readText } from './read-text.js';
 import {
   basisOf,
   readingId,
-  recallJudged,
+  recallFindings,
   recallReadings,
-  rememberJudged,
+  rememberFindings,
   rememberReadings,
 } from './remember.js';
 
@@ -59,14 +59,14 @@ export async function inspect(
   const input = { view, objects, address: project.address, hosts: [...ownHosts(project), ...hosts] };
   progress.step('inspect', { objects: objects.length });
   const basis = basisOf(input, project);
-  const known = withAddresses ? undefined : recallJudged(project, basis);
+  const known = withAddresses ? undefined : recallFindings(project, basis);
   const asSurveyed = inspectAsSurveyed(release, project, survey);
   if (known)
     return { findings: [...asSurveyed, ...known.findings].sort(byLevel), addresses: [], read: known.read };
   const reader = { ...input, typeLine: (key: string) => ruleLine(project, survey, key) };
   const { context, read } = await readTexts(release, project, reader, progress);
   const findings = inspectRelease(context);
-  rememberJudged(project, { basis, findings, read });
+  rememberFindings(project, { basis, findings, read });
   return { findings: [...asSurveyed, ...findings].sort(byLevel), addresses: context.addresses, read };
 }
 

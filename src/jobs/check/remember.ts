@@ -1,4 +1,4 @@
-/** What a check need not do again: reading a text that it has read, and judging what it has judged. */
+/** What a check need not do again: reading a text that it has read, and working out its findings again. */
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
 import { parseMediaType } from '../../core/assign/media-type.js';
@@ -14,8 +14,8 @@ import type { Project } from '../project/open-project.js';
 import { surveyMemory } from '../survey/survey-project.js';
 
 const BUILT_AS = BUILD ?? 'unbundled';
-/** Judgements that are kept: of a few destinations, and of some releases back. */
-const MOST_JUDGED = 6;
+/** Findings that are kept: of a few destinations, and of some releases back. */
+const MOST_KEPT = 6;
 
 const pathOf = ({ config }: Project, name: string): string => join(surveyMemory(config.folder), name);
 
@@ -40,7 +40,7 @@ export function rememberReadings(project: Project, readings: Readings): void {
 }
 
 /** What was found in the texts of a release, and how many there were. */
-export interface Judged {
+export interface KnownFindings {
   readonly basis: string;
   readonly findings: readonly Finding[];
   readonly read: number;
@@ -63,21 +63,21 @@ export function basisOf(
   return hash.digest('hex');
 }
 
-const judgedBefore = (project: Project): readonly Judged[] => {
-  const bytes = readKept(pathOf(project, 'judged'), BUILT_AS);
+const knownBefore = (project: Project): readonly KnownFindings[] => {
+  const bytes = readKept(pathOf(project, 'findings'), BUILT_AS);
   if (!bytes) return [];
   try {
-    return JSON.parse(bytes.toString()) as readonly Judged[];
+    return JSON.parse(bytes.toString()) as readonly KnownFindings[];
   } catch {
     return [];
   }
 };
 
-export const recallJudged = (project: Project, basis: string): Judged | undefined =>
-  judgedBefore(project).find((each) => each.basis === basis);
+export const recallFindings = (project: Project, basis: string): KnownFindings | undefined =>
+  knownBefore(project).find((each) => each.basis === basis);
 
-export function rememberJudged(project: Project, judged: Judged): void {
-  const others = judgedBefore(project).filter(({ basis }) => basis !== judged.basis);
-  const kept = [judged, ...others].slice(0, MOST_JUDGED);
-  writeKept(pathOf(project, 'judged'), BUILT_AS, [Buffer.from(JSON.stringify(kept))]);
+export function rememberFindings(project: Project, found: KnownFindings): void {
+  const others = knownBefore(project).filter(({ basis }) => basis !== found.basis);
+  const kept = [found, ...others].slice(0, MOST_KEPT);
+  writeKept(pathOf(project, 'findings'), BUILT_AS, [Buffer.from(JSON.stringify(kept))]);
 }

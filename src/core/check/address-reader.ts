@@ -43,7 +43,7 @@ export interface Surroundings {
 
 const MOST_FOLDERS = 16;
 
-export class AddressBook {
+export class AddressReader {
   readonly #hosts: ReadonlySet<string>;
   readonly #folders = new Map<string, Map<number, Address>>();
   readonly #fragments = new Map<number, Fragment | null>();
