@@ -7,7 +7,7 @@ const FLOORS = {
   server: ['core'],
   stores: ['files', 'core'],
   disk: ['files', 'core'],
-  endpoint: ['core'],
+  endpoint: ['files', 'core'],
   config: ['files', 'core'],
   files: [],
   core: [],

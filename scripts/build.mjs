@@ -98,6 +98,7 @@ const { metafile } = await build({
   entryPoints: {
     fenestra: 'src/cli/main.ts',
     'fingerprint-worker': 'src/disk/fingerprint-worker.ts',
+    'probe-worker': 'src/endpoint/probe-worker.ts',
     reference: 'src/cli/reference.ts',
     index: 'src/library/index.ts',
     'store-contract': 'src/stores/contract/contract.ts',

@@ -5,7 +5,8 @@ import type { Answer, Recorder, WebRequest } from '../src/core/hosting/answer.js
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../src/core/hosting/bucket-view.js';
 import { listProbes } from '../src/core/check/probe.js';
 import { runProbes } from '../src/endpoint/index.js';
-import { findIn, hostRelease } from '../src/jobs/host/host-release.js';
+import { findIn } from '../src/core/hosting/find-in.js';
+import { hostRelease } from '../src/jobs/host/host-release.js';
 import { startHostServer } from '../src/server/host-server.js';
 
 /** Ways of hosts that no quirk knows of yet: conditions and ranges that are not honoured, by whoever resolves. */

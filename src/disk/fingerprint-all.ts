@@ -1,7 +1,6 @@
 /** Learns a list of files with two threads where that pays: hashing is most of the work of a first survey. */
-import { existsSync } from 'node:fs';
-import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
+import { workerScript } from '../files/worker-script.js';
 import type { FileColumns } from './file-columns.js';
 import { fingerprintAt, fingerprintBatches, type FingerprintJob } from './fingerprint-batches.js';
 import type { Fingerprint } from './fingerprint.js';
@@ -49,7 +48,7 @@ function startWorker(
   job: FingerprintJob,
   take: (start: number, learned: readonly Fingerprint[]) => void,
 ): { finished: Promise<void>; stop: () => Promise<unknown> } | undefined {
-  const script = workerScript();
+  const script = workerScript('fingerprint-worker');
   if (script === undefined) return undefined;
   const worker = new Worker(script, { workerData: job });
   const finished = new Promise<void>((done) => {
@@ -61,11 +60,4 @@ function startWorker(
     worker.on('exit', () => done());
   });
   return { finished, stop: () => worker.terminate() };
-}
-
-/** The built worker, beside this module or one folder up; undefined when running unbundled. */
-function workerScript(): URL | undefined {
-  return ['./fingerprint-worker.js', '../fingerprint-worker.js']
-    .map((path) => new URL(path, import.meta.url))
-    .find((url) => existsSync(fileURLToPath(url)));
 }

@@ -5,3 +5,4 @@ export { limitsFor } from './limits.js';
 export { reasonOf } from './reason-of.js';
 export { runProbes } from './run-probes.js';
 export { fetchOnce } from './fetch-once.js';
+export { probeInThread, WORTH_A_THREAD } from './probe-in-thread.js';

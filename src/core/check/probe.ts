@@ -54,14 +54,15 @@ const NOBODY = 'no-such-page-7f3a';
 const MOST_FOLDERS = 20;
 
 /** Every folder that has an index document, as its key with the slash; the root is ''. */
-export function listFolders(objects: readonly StoredObject[], index: string): string[] {
-  return objects
-    .filter(({ key }) => key === index || key.endsWith(`/${index}`))
-    .map(({ key }) => key.slice(0, -index.length));
+export function listFolders(objects: Iterable<StoredObject>, index: string): string[] {
+  const folders: string[] = [];
+  for (const { key } of objects)
+    if (key === index || key.endsWith(`/${index}`)) folders.push(key.slice(0, -index.length));
+  return folders;
 }
 
 /** Lists the probes of one release; `objects` may be a sample of it. Made one by one, so that a large site takes little memory. */
-export function* listProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
+export function* listProbes(view: BucketView, objects: Iterable<StoredObject>): Generator<Probe> {
   for (const { key } of objects) {
     const probe = ask(view, 'object', keyToPath(key));
     yield probe.expected.reason === 'unreadable'
@@ -90,7 +91,7 @@ export function countProbes({ settings }: BucketView, objects: readonly StoredOb
 }
 
 /** Wrong addresses at several depths, beside the site's own folders too. */
-function* listMistakes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
+function* listMistakes(view: BucketView, objects: Iterable<StoredObject>): Generator<Probe> {
   yield ask(view, 'wrong address', `/${NOBODY}`);
   yield ask(view, 'wrong address', `/${NOBODY}/`);
   yield ask(view, 'wrong address', `/no-such/folder/at/depth/${NOBODY}.html`);
@@ -101,7 +102,7 @@ function* listMistakes(view: BucketView, objects: readonly StoredObject[]): Gene
 }
 
 /** The first folders right below the root. */
-function topFolders(objects: readonly StoredObject[]): Set<string> {
+function topFolders(objects: Iterable<StoredObject>): Set<string> {
   const folders = new Set<string>();
   for (const { key } of objects) {
     if (folders.size >= MOST_FOLDERS) break;

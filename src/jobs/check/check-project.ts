@@ -5,7 +5,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
-import { findIn } from '../host/host-release.js';
+import { findIn } from '../../core/hosting/find-in.js';
 import { withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';

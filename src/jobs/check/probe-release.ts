@@ -6,6 +6,7 @@ import { countProbes, KINDS, listProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { packObjects } from '../../core/site/object-columns.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
@@ -115,20 +116,31 @@ async function probe(
   progress: Progress,
   objectsAlone = false,
 ): Promise<ProbeRun> {
-  const { runProbes } = await import('../../endpoint/index.js');
+  const { runProbes, probeInThread, WORTH_A_THREAD } = await import('../../endpoint/index.js');
   progress.step('probe', { objects: countProbes(view, objects) });
-  const options: ProbeOptions = {
+  const advance = (done: number): void => progress.advance(0, done);
+  const limits = {
     concurrency: settings.concurrency,
     rate: settings.rate,
     keep: settings.keep,
     ca: settings.ca,
-    newest: settings.newest,
     timeoutMs: TIMEOUT_MS,
     bucket: view.name,
     wholeMs: (settings.answerTime ?? ANSWER_TIME) * 1000,
     runMs: (settings.runTime ?? RUN_TIME) * 1000,
-    progress: (done) => progress.advance(0, done),
   };
+  if (settings.keep && settings.all && objects.length >= WORTH_A_THREAD) {
+    const { name, access, release, settings: kept } = view;
+    const job = {
+      base: at.href,
+      view: { name, access, release, settings: kept },
+      packed: packObjects(objects),
+      options: limits,
+    };
+    const run = await probeInThread(job, advance);
+    if (run) return run;
+  }
+  const options: ProbeOptions = { ...limits, newest: settings.newest, progress: advance };
   const probes = listProbes(view, objects);
   return runProbes(at, objectsAlone ? take(probes, objects.length) : probes, options);
 }

@@ -1,6 +1,5 @@
 /** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { ByteRange, Pieces } from '../../stores/port.js';
@@ -18,22 +17,6 @@ export async function readWhole(read: ReadObject, object: StoredObject): Promise
     else pieces.push(Buffer.from(piece));
   }
   return only ? Buffer.from(only.buffer, only.byteOffset, only.byteLength) : Buffer.concat(pieces);
-}
-
-/** Finds objects in a list in key order, which takes no memory of its own. */
-export function findIn(objects: readonly StoredObject[]): (key: string) => StoredObject | undefined {
-  return (key) => {
-    let [low, high] = [0, objects.length - 1];
-    while (low <= high) {
-      const middle = (low + high) >> 1;
-      const object = objects[middle];
-      const order = object ? compareKeys(object.key, key) : 0;
-      if (order === 0) return object;
-      if (order < 0) low = middle + 1;
-      else high = middle - 1;
-    }
-    return undefined;
-  };
 }
 
 export function hostRelease(view: BucketView, objects: readonly StoredObject[], read: ReadObject): Hosted {

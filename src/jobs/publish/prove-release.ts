@@ -8,7 +8,7 @@ import type { StoredObject } from '../../core/site/site-object.js';
 import { planRows } from '../../core/release/release.js';
 import type { Publication, Store } from '../../stores/port.js';
 import { checkRelease } from '../check/check-release.js';
-import { findIn } from '../host/host-release.js';
+import { findIn } from '../../core/hosting/find-in.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from './comparison.js';
 import type { Prepared } from './prepared.js';
