@@ -7,6 +7,7 @@ import { listProbes } from '../src/core/check/probe.js';
 import { runProbes } from '../src/endpoint/index.js';
 import { findIn } from '../src/core/hosting/find-in.js';
 import { hostRelease } from '../src/jobs/host/host-release.js';
+import { packObjects } from '../src/core/site/object-columns.js';
 import { startHostServer } from '../src/server/host-server.js';
 
 /** Ways of hosts that no quirk knows of yet: conditions and ranges that are not honoured, by whoever resolves. */
@@ -56,7 +57,7 @@ async function check(served: readonly string[], expected: readonly string[]) {
   ignored.served = new Set(served);
   ignored.expected = new Set(expected);
   const server = await startHostServer({
-    hosted: hostRelease(view, objects, async function* ({ key }, range) {
+    hosted: hostRelease(view, packObjects(objects), async function* ({ key }, range) {
       const bytes = Buffer.from(TEXTS.get(key) ?? '');
       yield range ? bytes.subarray(range.start, range.end + 1) : bytes;
     }),

@@ -73,24 +73,22 @@ export async function surveySite(
   const summary = memo?.basis === basis && walked.same ? memo.summary : undefined;
 
   if (memo && summary && summary.findingsBasis === findingsBasis) {
-    let made: SurveyObject[] | undefined;
-    const recall = (): SurveyObject[] => {
-      const toObject = objectMaker(input.readable, walked.count);
-      return walked.files.flatMap((file) => {
-        const known = memo.recall(file);
-        return known ? toObject(file, known) : [];
-      });
-    };
+    const { links, leftOut, count } = walked;
+    let source: { walked: Walked; memo: Memo } | undefined = { walked, memo };
+    let made: SurveyObject[] = [];
     return {
       get objects() {
-        return (made ??= recall());
+        if (source) made = recallObjects(input.readable, source.walked, source.memo);
+        // The objects tell of all that it does.
+        source = undefined;
+        return made;
       },
-      count: walked.count,
+      count,
       identity: summary.identity,
       findings: summary.findings,
       groups: summary.groups,
       cascade,
-      walked,
+      walked: { links, leftOut },
       takenAt,
       read: 0,
     };
@@ -121,6 +119,14 @@ export async function surveySite(
     });
   }
   return { ...site, findings };
+}
+
+function recallObjects(readable: ReadableSetting, { count, files }: Walked, memo: Memo): SurveyObject[] {
+  const toObject = objectMaker(readable, count);
+  return files.flatMap((file) => {
+    const known = memo.recall(file);
+    return known ? toObject(file, known) : [];
+  });
 }
 
 async function readObjects(

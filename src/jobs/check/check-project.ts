@@ -9,7 +9,7 @@ import { findIn } from '../../core/hosting/find-in.js';
 import { withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
-import { changesObjects, compareWithBucket } from '../publish/comparison.js';
+import { changesObjects, compareWithBucket, compareWithSame } from '../publish/comparison.js';
 import { surveyProject } from '../survey/survey-project.js';
 import type { CheckOptions } from './check-release.js';
 
@@ -33,7 +33,8 @@ export async function checkProject(
     const snapshot = await openPublished(store, bucket);
     try {
       progress.step('compare');
-      const unpublished = changesObjects(await compareWithBucket(survey, settings, store, bucket));
+      const same = compareWithSame(survey, settings, snapshot.state);
+      const unpublished = same ? 0 : changesObjects(await compareWithBucket(survey, settings, store, bucket));
       const objects = await listSharing(snapshot);
       const view = { ...snapshot.state, find: findIn(objects) };
       const { checkRelease } = await import('./check-release.js');

@@ -4,6 +4,7 @@ import { comparePortability } from '../../core/check/portability.js';
 import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
 import { passes, shareByCaching, shareByType, type CheckOutcome } from '../../core/check/outcome.js';
 import { byLevel } from '../../core/check/survey-rules.js';
+import { packObjects } from '../../core/site/object-columns.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import { countOf } from '../../core/words/counts.js';
@@ -75,13 +76,15 @@ export async function checkRelease(
   const inspected = (performance.now() - began) / 1000;
   const expected: BucketView = options.expect === 'open' ? open : closedView(view);
   const sample = sampleOf(open, objects, options.all);
+  const packed = packObjects(objects);
   const ourselves =
     options.at && !options.both
       ? undefined
       : await probeOurselves(
-          hostRelease(options.expect === 'open' ? open : view, objects, input.read),
+          hostRelease(options.expect === 'open' ? open : view, packed, input.read),
           expected,
           sample,
+          packed,
           options,
           progress,
         );

@@ -6,7 +6,7 @@ import { countProbes, KINDS, listProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { packObjects } from '../../core/site/object-columns.js';
+import type { PackedObjects } from '../../core/site/object-columns.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
@@ -53,6 +53,7 @@ export async function probeOurselves(
   hosted: Hosted,
   view: BucketView,
   sample: Sample,
+  packed: PackedObjects,
   settings: ProbeSettings,
   progress: Progress,
 ): Promise<EndpointOutcome> {
@@ -63,7 +64,7 @@ export async function probeOurselves(
       at,
       view,
       sample,
-      { concurrency: settings.concurrency, all: settings.all, keep: true },
+      { concurrency: settings.concurrency, all: settings.all, keep: true, packed },
       progress,
     );
     return outcomeOf(at, true, run);
@@ -112,7 +113,7 @@ async function probe(
   at: URL,
   view: BucketView,
   { objects }: Sample,
-  settings: EndpointSettings & { readonly keep?: boolean },
+  settings: EndpointSettings & { readonly keep?: boolean; readonly packed?: PackedObjects },
   progress: Progress,
   objectsAlone = false,
 ): Promise<ProbeRun> {
@@ -129,12 +130,13 @@ async function probe(
     wholeMs: (settings.answerTime ?? ANSWER_TIME) * 1000,
     runMs: (settings.runTime ?? RUN_TIME) * 1000,
   };
-  if (settings.keep && settings.all && objects.length >= WORTH_A_THREAD) {
+  const { packed } = settings;
+  if (packed?.sizes.length === objects.length && objects.length >= WORTH_A_THREAD) {
     const { name, access, release, settings: kept } = view;
     const job = {
       base: at.href,
       view: { name, access, release, settings: kept },
-      packed: packObjects(objects),
+      packed,
       options: limits,
     };
     const run = await probeInThread(job, advance);

@@ -1,5 +1,6 @@
 /** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
 import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { ObjectColumns, type PackedObjects } from '../../core/site/object-columns.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { ByteRange, Pieces } from '../../stores/port.js';
@@ -19,13 +20,18 @@ export async function readWhole(read: ReadObject, object: StoredObject): Promise
   return only ? Buffer.from(only.buffer, only.byteOffset, only.byteLength) : Buffer.concat(pieces);
 }
 
-export function hostRelease(view: BucketView, objects: readonly StoredObject[], read: ReadObject): Hosted {
+export function hostRelease(view: BucketView, packed: PackedObjects, read: ReadObject): Hosted {
   const { name, access, release, settings } = view;
-  const bytes = objects.reduce((sum, { size }) => sum + size, 0);
+  const bytes = packed.sizes.reduce((sum, size) => sum + size, 0);
+  const columns = new ObjectColumns(packed);
+  // What is worked out of an object to answer with it goes with the object, and each is asked for a few times only.
+  const answered: BucketView = { ...view, find: (key) => columns.find(key) };
   return {
     refresh: () => undefined,
-    buckets: () => [{ name, access, release, domains: settings.domains, objects: objects.length, bytes }],
-    view: (bucket) => (bucket === name ? view : undefined),
+    buckets: () => [
+      { name, access, release, domains: settings.domains, objects: packed.sizes.length, bytes },
+    ],
+    view: (bucket) => (bucket === name ? answered : undefined),
     read: async (object) => readWhole(read, object),
     pieces: (object, part) => copied(read(object, part)),
   };
