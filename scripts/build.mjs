@@ -122,7 +122,7 @@ const { metafile } = await build({
   },
 });
 const aliases = await mergeGroups(metafile.outputs);
-await cacheCode(staging, ['hot', 'store'], aliases);
+await cacheCode(staging, ['hot', 'store', 'words'], aliases);
 
 /**
  * What nearly every command loads becomes one file, and so does what opens the store: some thirty small ones take
@@ -138,6 +138,7 @@ async function mergeGroups(outputs) {
   for (const [file, roots] of [
     ['hot.js', ['src/cli/run-command.ts', 'src/cli/commands/index.ts']],
     ['store.js', ['src/stores/embedded/embedded-store.ts']],
+    ['words.js', ['src/cli/read-words.ts']],
   ]) {
     const merged = gatherChunks(outputs, roots).filter((path) => !taken.has(path));
     merged.forEach((path) => taken.add(path));

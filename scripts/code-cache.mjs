@@ -73,7 +73,7 @@ export async function cacheCode(folder, names, aliases) {
     };
     const program = resolve(folder, 'fenestra.js');
     run(program, 'publish', '--yes');
-    run('--import', join(home, 'keep.mjs'), program, 'trace', '/');
+    run('--import', join(home, 'keep.mjs'), program, 'trace', '/', '--progress', 'none');
   } finally {
     rmSync(home, { recursive: true, force: true });
   }

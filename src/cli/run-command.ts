@@ -1,5 +1,4 @@
-/** Runs one command: options by yargs, failures to one short paragraph and an exit code. */
-import yargs, { type Argv } from 'yargs';
+/** Runs one command: from its words to its exit code, failures to one short paragraph. */
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
 import { asSystemError } from '../core/errors/system-error.js';
 import {
@@ -15,8 +14,7 @@ import { wrapLines } from '../report/text/wrap.js';
 import type { Command, RunAgain } from './command.js';
 import type { TableEntry } from './command-table.js';
 import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
-import { describeMisuse } from './describe-misuse.js';
-import { commonOptions, type CommonArgs } from './options.js';
+import { readPlainWords } from './read-plain-words.js';
 import { createTerminal, hasPrintedJson, printDocument } from './terminal.js';
 
 /** @param take is given the command's document, which then is not printed */
@@ -77,109 +75,17 @@ async function runEntry(
   tell: (command: CommandLine) => void,
   take: ((document: unknown) => void) | undefined,
 ): Promise<number> {
-  let running: Promise<number | undefined> | undefined;
-  let known: readonly string[] = [];
-  let parsing: object | undefined;
-  const usage = (text: string): FenestraError =>
-    new FenestraError('USAGE', {
-      what: text,
-      fix: `\`fenestra ${entry.name} --help\` lists what it takes.`,
-    });
-  // As the only command it is yargs' default one: for others the help text is laid out each time, in case it is needed.
-  const parser = yargs([...words])
-    .scriptName(`fenestra ${entry.name}`)
-    .locale('en')
-    .parserConfiguration({ 'camel-case-expansion': false })
-    .version(false)
-    .help('help', 'this help')
-    .alias('help', 'h')
-    .wrap(Math.min(100, process.stdout.columns || 100))
-    .updateStrings({
-      'Positionals:': 'Arguments',
-      'Options:': 'Options',
-      'Commands:': 'Commands',
-      'Examples:': 'Examples',
-    });
-  commonOptions(parser)
-    .command(
-      `$0${command.positionals === undefined ? '' : ` ${command.positionals}`}`,
-      command.describe,
-      (parser: Argv) => {
-        const common = parser as Argv<CommonArgs>;
-        for (const [example, explain] of command.examples) common.example(example, explain);
-        parsing = command.options(common);
-        known = listOptions(parsing);
-        return parsing;
-      },
-      // Not awaited by yargs, which would lay out the help text beforehand in case it were needed.
-      (args) => {
-        needOnce(args, parsing ?? parser, words);
-        const { json, progress, config, to } = args as unknown as CommonArgs & { readonly to?: string };
-        const line = createCommandLine({ to, config });
-        tell(line);
-        const terminal = createTerminal(json, progress, line, take);
-        running = command.run(args as never, terminal, runAgain).finally(() => terminal.end());
-      },
-    )
-    .strict()
-    .exitProcess(false)
-    .showHelpOnFail(false)
-    .fail((message: string | null, error: Error | undefined) => {
-      throw (
-        (error?.name === 'YError' ? undefined : error) ??
-        usage(
-          describeMisuse({
-            command: entry.name,
-            takes: command.positionals,
-            options: known,
-            words,
-            said: message ?? error?.message ?? 'The command was not understood',
-          }),
-        )
-      );
-    })
-    .parseSync();
+  const args =
+    readPlainWords(command, words) ?? (await import('./read-words.js')).readWords(entry.name, command, words);
+  // The help was asked for, and stands there.
+  if (!args) return EXIT.done;
+  const { json, progress, config, to } = args;
+  const line = createCommandLine({ to, config });
+  tell(line);
+  const terminal = createTerminal(json, progress, line, take);
+  const running = command.run(args as never, terminal, runAgain).finally(() => terminal.end());
   return (await running) ?? EXIT.done;
 }
-
-interface ParserOptions {
-  readonly key: object;
-  readonly array: readonly string[];
-  readonly number: readonly string[];
-}
-
-const optionsOf = (parser: object): ParserOptions | undefined =>
-  (parser as { getOptions?: () => ParserOptions }).getOptions?.();
-
-/** An option that takes one value has one, and one that takes a number has a number. @throws FenestraError USAGE */
-function needOnce(args: object, parser: object, words: readonly string[]): void {
-  const options = optionsOf(parser);
-  for (const [name, value] of Object.entries(args)) {
-    if (name === '_' || name === '$0') continue;
-    const dashes = name.length === 1 ? '-' : '--';
-    if (Array.isArray(value) && options?.array.includes(name) !== true)
-      throw new FenestraError('USAGE', {
-        what: `${dashes}${name} was given ${value.length} times.`,
-        fix:
-          name === 'matching'
-            ? "Give it once; braces name several: --matching '{posters,film}/**'."
-            : 'Give it once.',
-      });
-    if (typeof value === 'number' && Number.isNaN(value)) {
-      const at = words.findIndex(
-        (word) => word === `${dashes}${name}` || word.startsWith(`${dashes}${name}=`),
-      );
-      const given = words[at]?.includes('=') === true ? words[at]?.split('=')[1] : words[at + 1];
-      throw new FenestraError('USAGE', {
-        what: `${dashes}${name} "${given ?? ''}" is not a number.`,
-        fix: 'Give it in digits.',
-      });
-    }
-  }
-}
-
-/** The names of all options that a parser was given; yargs shows them to its own parts alone. */
-const listOptions = (parser: object): string[] => Object.keys(optionsOf(parser)?.key ?? {});
 
 /** The folder that one stands in; '' where it is gone. */
 function standingIn(): string {
