@@ -12,10 +12,10 @@ const directive = fc.oneof(
 
 test('what is formatted parses back to the same directives', () => {
   fc.assert(
-    fc.property(
-      fc.array(directive, { maxLength: 8 }),
-      (list) => void expect(parseCacheControl(formatCacheControl(list))).toEqual(list),
-    ),
+    fc.property(fc.array(directive, { maxLength: 8 }), (list) => {
+      const back = parseCacheControl(formatCacheControl(list));
+      expect(back.map(({ quoted: _, ...rest }) => rest)).toEqual(list);
+    }),
     { numRuns: 2000 },
   );
 });
@@ -35,8 +35,8 @@ test.each<[string, CacheDirective[]]>([
   [
     'no-cache="Set-Cookie, X-A" ,max-age="60"',
     [
-      { name: 'no-cache', value: 'Set-Cookie, X-A' },
-      { name: 'max-age', value: '60' },
+      { name: 'no-cache', value: 'Set-Cookie, X-A', quoted: true },
+      { name: 'max-age', value: '60', quoted: true },
     ],
   ],
   [
@@ -46,7 +46,7 @@ test.each<[string, CacheDirective[]]>([
       { name: 'max-age', value: '2' },
     ],
   ],
-  ['x="a\\"b,c", bad value, =3, y="open', [{ name: 'x', value: 'a"b,c' }]],
+  ['x="a\\"b,c", bad value, =3, y="open', [{ name: 'x', value: 'a"b,c', quoted: true }]],
 ])('%s', (header, directives) => {
   expect(parseCacheControl(header)).toEqual(directives);
 });

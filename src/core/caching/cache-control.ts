@@ -5,6 +5,8 @@ export interface CacheDirective {
   readonly name: string;
   /** Without quotes; undefined when the directive has no argument. */
   readonly value?: string;
+  /** Whether the argument was written in quotes. */
+  readonly quoted?: true;
 }
 
 const TOKEN = /^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/;
@@ -43,7 +45,9 @@ function parseMember(member: string): CacheDirective | undefined {
   const raw = member.slice(equals + 1).trim();
   if (raw.startsWith('"')) {
     const inner = /^"((?:[^"\\]|\\[\s\S])*)"$/.exec(raw)?.[1];
-    return inner === undefined ? undefined : { name, value: inner.replace(/\\([\s\S])/g, '$1') };
+    return inner === undefined
+      ? undefined
+      : { name, value: inner.replace(/\\([\s\S])/g, '$1'), quoted: true };
   }
   return TOKEN.test(raw) ? { name, value: raw } : undefined;
 }
@@ -55,16 +59,21 @@ const QUOTED = new Set(['no-cache', 'private']);
 export const formatCacheControl = (directives: readonly CacheDirective[]): string =>
   directives.map(formatDirective).join(', ');
 
-function formatDirective({ name, value }: CacheDirective): string {
+function formatDirective({ name, value, quoted }: CacheDirective): string {
   if (value === undefined) return name;
-  if (TOKEN.test(value) && !QUOTED.has(name)) return `${name}=${value}`;
+  if (TOKEN.test(value) && !quoted && !QUOTED.has(name)) return `${name}=${value}`;
   return `${name}="${value.replace(/["\\]/g, '\\$&')}"`;
 }
 
-/** The delta-seconds argument of a directive; undefined when it is absent or not a number (RFC 9111 section 1.2.2). */
+/**
+ * The delta-seconds argument of a directive, the first where it is repeated; undefined when it is absent, not a number
+ * (RFC 9111 section 1.2.2), or in quotes, which section 5.2 allows and browsers do not read.
+ */
 export function deltaSeconds(directives: readonly CacheDirective[], name: string): number | undefined {
-  const value = directives.find((directive) => directive.name === name)?.value;
-  return value !== undefined && /^\d+$/.test(value) ? Math.min(Number(value), 2_147_483_648) : undefined;
+  const { value, quoted } = directives.find((directive) => directive.name === name) ?? {};
+  return value !== undefined && !quoted && /^\d+$/.test(value)
+    ? Math.min(Number(value), 2_147_483_648)
+    : undefined;
 }
 
 export const hasDirective = (directives: readonly CacheDirective[], name: string): boolean =>

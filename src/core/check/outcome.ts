@@ -1,7 +1,7 @@
 /** The outcome of a check, as every report shows it. */
 import { essence } from '../assign/media-type.js';
 import { formatDuration } from '../caching/duration.js';
-import { freshness, isNeverStored } from '../caching/stored.js';
+import { freshness, isNeverStored } from '../caching/freshness.js';
 import type { Finding, Level } from '../findings/finding.js';
 import type { ObjectHeaders, StoredObject } from '../site/site-object.js';
 import type { Aspect, Failure } from './compare-answer.js';

@@ -1,6 +1,6 @@
 /** What visitors may still hold of the old release after a publish. */
 import { describeCaching } from '../caching/policy.js';
-import { freshness } from '../caching/stored.js';
+import { freshness } from '../caching/freshness.js';
 import type { Change } from './change-list.js';
 
 export interface Stale {

@@ -1,4 +1,4 @@
-import { freshness, isNeverStored } from '../../caching/stored.js';
+import { freshness, isNeverStored } from '../../caching/freshness.js';
 import { formatDuration } from '../../caching/duration.js';
 import { isPage } from '../../assign/defaults.js';
 import { hasContentHash } from '../../site/names.js';

@@ -1,4 +1,4 @@
-import { isNeverStored } from '../../caching/stored.js';
+import { isNeverStored } from '../../caching/freshness.js';
 import { looksPersonal } from '../../site/names.js';
 import { objectRule } from '../rule.js';
 

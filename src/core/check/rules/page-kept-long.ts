@@ -1,4 +1,4 @@
-import { freshness } from '../../caching/stored.js';
+import { freshness } from '../../caching/freshness.js';
 import { formatDuration } from '../../caching/duration.js';
 import { isPage } from '../../assign/defaults.js';
 import { assignLine, objectRule } from '../rule.js';

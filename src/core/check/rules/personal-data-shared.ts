@@ -1,4 +1,4 @@
-import { isKeptByShared } from '../../caching/stored.js';
+import { isKeptByShared } from '../../caching/freshness.js';
 import { looksPersonal } from '../../site/names.js';
 import { objectRule } from '../rule.js';
 

@@ -1,0 +1,154 @@
+/**
+ * How long an answer may be used again without asking: RFC 9111 sections 4.2 and 5.2, RFC 5861, where they leave room
+ * as browsers fill it (docs/visits.md). A browser's cache is meant, which belongs to one person.
+ */
+import type { ObjectHeaders } from '../site/site-object.js';
+import { deltaSeconds, parseCacheControl, type CacheDirective } from './cache-control.js';
+import { parseHttpDate } from './http-date.js';
+
+/** An answer as a cache holds it. */
+export interface KeptAnswer {
+  readonly status: number;
+  /** Names in their usual spelling or in lower case; of a repeated one the values joined by commas. */
+  readonly headers: ObjectHeaders;
+  /** When it came, or was last confirmed by a 304: milliseconds since the epoch. */
+  readonly at: number;
+}
+
+/** Which part of the headers decides. */
+export type Decider =
+  'no-store' | 'no-cache' | 'pragma' | 'vary' | 'max-age' | 'expires' | 'heuristic' | 'status' | 'none';
+
+export interface Freshness {
+  /** The freshness lifetime in seconds; Infinity for what is kept for ever, 0 where every use asks. */
+  readonly lifetime: number;
+  readonly by: Decider;
+  /** Seconds after it for which a stale copy is used while it is asked for (RFC 5861 section 3). */
+  readonly grace: number;
+}
+
+/** Reads a header however its name is spelled. */
+export const fieldOf = (headers: ObjectHeaders, name: string): string | undefined =>
+  headers[name] ?? headers[name.toLowerCase()];
+
+// A site has few different headers and many objects.
+const parsed = new Map<string, readonly CacheDirective[]>();
+const MOST_PARSED = 2000;
+
+function directivesOf(headers: ObjectHeaders): readonly CacheDirective[] {
+  const value = fieldOf(headers, 'Cache-Control');
+  if (value === undefined) return [];
+  let directives = parsed.get(value);
+  if (!directives) {
+    if (parsed.size >= MOST_PARSED) parsed.clear();
+    parsed.set(value, (directives = parseCacheControl(value)));
+  }
+  return directives;
+}
+
+/** A directive that is meant for the whole answer: the form that names fields is passed over, as browsers do. */
+const has = (directives: readonly CacheDirective[], wanted: string): boolean =>
+  directives.some(({ name, value }) => name === wanted && value === undefined);
+
+/** Whether a cache may not keep it at all, with whatever argument it is written. */
+export const isNeverStored = (headers: ObjectHeaders): boolean =>
+  directivesOf(headers).some(({ name }) => name === 'no-store');
+
+/** Whether a cache that serves many people may keep it. */
+export const isKeptByShared = (headers: ObjectHeaders): boolean =>
+  !isNeverStored(headers) && !has(directivesOf(headers), 'private');
+
+/** Statuses whose answers are kept without a word from the server (RFC 9110 section 15.1), for a tenth of their age. */
+const HEURISTIC = new Set([200, 203, 206]);
+/** Kept for ever unless the headers say otherwise. */
+const LASTING = new Set([300, 301, 308, 410]);
+/** Answers with these can be confirmed by a 304; of others a new one is asked for. */
+const CONFIRMED = new Set([200, 203, 206]);
+
+export const isConfirmable = ({ status, headers }: KeptAnswer): boolean =>
+  CONFIRMED.has(status) &&
+  (fieldOf(headers, 'ETag') !== undefined || fieldOf(headers, 'Last-Modified') !== undefined);
+
+export function freshnessOf(answer: KeptAnswer): Freshness {
+  const { headers, status } = answer;
+  const directives = directivesOf(headers);
+  const never = (by: Decider): Freshness => ({ lifetime: 0, by, grace: 0 });
+  if (isNeverStored(headers)) return never('no-store');
+  if (has(directives, 'no-cache')) return never('no-cache');
+  if (/(?:^|,)\s*no-cache\s*(?:,|$)/i.test(fieldOf(headers, 'Pragma') ?? '')) return never('pragma');
+  if (/(?:^|,)\s*\*\s*(?:,|$)/.test(fieldOf(headers, 'Vary') ?? '')) return never('vary');
+  const strict = has(directives, 'must-revalidate');
+  const grace = strict ? 0 : (deltaSeconds(directives, 'stale-while-revalidate') ?? 0);
+  const explicit = explicitLifetime(answer);
+  if (explicit) return { ...explicit, grace };
+  if (!strict && HEURISTIC.has(status)) {
+    const modified = parseHttpDate(fieldOf(headers, 'Last-Modified') ?? '');
+    const date = dateOf(answer);
+    // RFC 9111 section 4.2.2 suggests a tenth, and browsers take it.
+    if (modified !== undefined && modified <= date)
+      return { lifetime: (date - modified) / 10_000, by: 'heuristic', grace };
+  }
+  if (!strict && LASTING.has(status)) return { lifetime: Infinity, by: 'status', grace };
+  return { lifetime: 0, by: 'none', grace };
+}
+
+/** The lifetime that the server has set itself. */
+function explicitLifetime(answer: KeptAnswer): Pick<Freshness, 'lifetime' | 'by'> | undefined {
+  const { headers } = answer;
+  const seconds = deltaSeconds(directivesOf(headers), 'max-age');
+  if (seconds !== undefined) return { lifetime: seconds, by: 'max-age' };
+  const expires = fieldOf(headers, 'Expires');
+  if (expires === undefined) return undefined;
+  // `0` is the one text that is no date and yet says that it is over.
+  const until = expires.trim() === '0' ? -Infinity : parseHttpDate(expires.trim());
+  if (until === undefined) return undefined;
+  return { lifetime: Math.max(0, (until - dateOf(answer)) / 1000), by: 'expires' };
+}
+
+const dateOf = ({ headers, at }: KeptAnswer): number => parseHttpDate(fieldOf(headers, 'Date') ?? '') ?? at;
+
+/** The age in seconds (RFC 9111 section 4.2.3), with answers that take no time. */
+export function ageOf(answer: KeptAnswer, now: number): number {
+  const { headers, at } = answer;
+  const age = fieldOf(headers, 'Age')?.trim() ?? '';
+  const apparent = Math.max(0, at - dateOf(answer));
+  const said = /^\d+$/.test(age) ? Math.min(Number(age), 2_147_483_648) * 1000 : 0;
+  return (Math.max(apparent, said) + Math.max(0, now - at)) / 1000;
+}
+
+/** What may be done with a kept answer. */
+export type Reuse =
+  | { readonly kind: 'fresh'; readonly left: number; readonly by: Decider }
+  /** Stale, and used all the same while it is asked for. */
+  | { readonly kind: 'grace'; readonly by: Decider }
+  /** Conditionally where it can be confirmed. */
+  | { readonly kind: 'ask'; readonly conditional: boolean; readonly by: Decider };
+
+/** @param graceful whether a stale copy may be used meanwhile: not for documents and frames */
+export function decideReuse(answer: KeptAnswer, now: number, graceful: boolean): Reuse {
+  const { lifetime, by, grace } = freshnessOf(answer);
+  const age = ageOf(answer, now);
+  if (lifetime > age) return { kind: 'fresh', left: lifetime - age, by };
+  if (graceful && lifetime + grace > age) return { kind: 'grace', by };
+  return { kind: 'ask', conditional: isConfirmable(answer), by };
+}
+
+/**
+ * The seconds for which headers alone let an object be used without asking; 0 when every use must ask, undefined
+ * when they say nothing.
+ */
+export function freshness(headers: ObjectHeaders, now: number): number | undefined {
+  const { lifetime, by } = freshnessOf({ status: 200, headers, at: now });
+  return by === 'none' || by === 'heuristic' ? undefined : Math.floor(lifetime);
+}
+
+const NOT_CHANGED = new Set(['content-length', 'content-encoding', 'content-range', 'transfer-encoding']);
+
+/** What a cache holds after a 304 (RFC 9111 sections 3.2 and 4.3.4): what it did not name stays as it was. */
+export function confirm(kept: KeptAnswer, headers: ObjectHeaders, at: number): KeptAnswer {
+  const names = new Map(Object.keys(kept.headers).map((name) => [name.toLowerCase(), name]));
+  const changed = { ...kept.headers };
+  for (const [name, value] of Object.entries(headers))
+    if (!NOT_CHANGED.has(name.toLowerCase())) changed[names.get(name.toLowerCase()) ?? name] = value;
+  return { status: kept.status, headers: changed, at };
+}
