@@ -104,14 +104,15 @@ const seen = (answer: KeptAnswer, now = SECOND_LATER, graceful = false): Seen | 
         : 'ask';
 };
 
-test.each(ROWS)('%s', (_line, given, expected, status = 200) => {
-  const headers = { Date: date(0), ...given };
-  expect(seen({ status, headers, at: NOW })).toBe(expected);
-  const lower = Object.fromEntries(
-    Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]),
-  );
-  expect(seen({ status, headers: lower, at: NOW })).toBe(expected);
-});
+for (const [line, given, expected, status = 200] of ROWS)
+  test(line, () => {
+    const headers = { Date: date(0), ...given };
+    expect(seen({ status, headers, at: NOW })).toBe(expected);
+    const lower = Object.fromEntries(
+      Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]),
+    );
+    expect(seen({ status, headers: lower, at: NOW })).toBe(expected);
+  });
 
 test('8 no-store, in any case and with anything', () => {
   for (const value of ['no-store', 'NO-STORE', 'no-store, max-age=600', 'max-age=600, no-store="x"'])

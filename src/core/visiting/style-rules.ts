@@ -1,0 +1,276 @@
+/** What a style sheet may make a browser load: imports, fonts, and the rules that use pictures or decide what is shown. */
+import { parse, walk, type CssNode } from 'css-tree';
+
+/** What the rules that are kept decide; everything else of a sheet loads nothing. */
+export type Property =
+  | 'display'
+  | 'background'
+  | 'list'
+  | 'cursor'
+  | 'mask'
+  | 'border'
+  | 'content'
+  | 'family'
+  | 'weight'
+  | 'slant';
+
+export interface Declaration {
+  readonly property: Property;
+  readonly value: string;
+  readonly important: boolean;
+  /** Addresses in the value, as written. */
+  readonly urls: readonly string[];
+}
+
+export interface Rule {
+  readonly selector: string;
+  /** Media queries that all must hold. */
+  readonly media: readonly string[];
+  readonly declarations: readonly Declaration[];
+}
+
+export interface FontFace {
+  readonly family: string;
+  /** From and to. */
+  readonly weight: readonly [number, number];
+  readonly italic: boolean;
+  /** From and to, code points. */
+  readonly ranges: readonly (readonly [number, number])[];
+  /** The first source that a browser can use. */
+  readonly url: string;
+  readonly media: readonly string[];
+}
+
+export interface Sheet {
+  readonly imports: readonly { readonly url: string; readonly media: string }[];
+  readonly fonts: readonly FontFace[];
+  readonly rules: readonly Rule[];
+}
+
+const PROPERTIES: ReadonlyMap<string, readonly Property[]> = new Map(
+  Object.entries({
+    display: ['display'],
+    background: ['background'],
+    'background-image': ['background'],
+    'list-style': ['list'],
+    'list-style-image': ['list'],
+    cursor: ['cursor'],
+    mask: ['mask'],
+    'mask-image': ['mask'],
+    '-webkit-mask': ['mask'],
+    '-webkit-mask-image': ['mask'],
+    'border-image': ['border'],
+    'border-image-source': ['border'],
+    content: ['content'],
+    font: ['family', 'weight', 'slant'],
+    'font-family': ['family'],
+    'font-weight': ['weight'],
+    'font-style': ['slant'],
+  } satisfies Record<string, readonly Property[]>),
+);
+
+const OPTIONS = {
+  parseValue: false,
+  parseRulePrelude: false,
+  parseAtrulePrelude: false,
+  parseCustomProperty: false,
+  onParseError: () => undefined,
+} as const;
+
+/** Urls of custom properties, by name: where one is used, so are they. */
+type Custom = Map<string, readonly string[]>;
+
+export function readSheet(text: string): Sheet {
+  const sheet = {
+    imports: [] as { url: string; media: string }[],
+    fonts: [] as FontFace[],
+    rules: [] as Rule[],
+  };
+  const custom: Custom = new Map();
+  const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
+  if (tree.type === 'StyleSheet')
+    readBlock(tree.children.toArray(), { sheet, custom, media: [], parent: '' });
+  return sheet;
+}
+
+/** The declarations of a `style` attribute. */
+export function readDeclarations(text: string): Declaration[] {
+  const tree = parse(text, { ...OPTIONS, context: 'declarationList' });
+  return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray(), new Map()) : [];
+}
+
+interface Reading {
+  readonly sheet: { imports: { url: string; media: string }[]; fonts: FontFace[]; rules: Rule[] };
+  readonly custom: Custom;
+  readonly media: readonly string[];
+  /** The selector around a nested rule; '' at the top. */
+  readonly parent: string;
+}
+
+/** Blocks that only say when what is in them holds, and always do here. */
+const TRANSPARENT = new Set(['layer', 'container', 'scope']);
+
+function readBlock(nodes: readonly CssNode[], reading: Reading): void {
+  const { sheet, custom, media, parent } = reading;
+  const declarations = declarationsOf(nodes, custom);
+  if (declarations.length > 0 && parent !== '') sheet.rules.push({ selector: parent, media, declarations });
+  for (const node of nodes) {
+    if (node.type === 'Rule') {
+      const own = rawOf(node.prelude);
+      const selector = parent === '' ? own : nest(parent, own);
+      readBlock(node.block.children.toArray(), { ...reading, parent: selector });
+    } else if (node.type === 'Atrule') {
+      const name = node.name.toLowerCase();
+      const prelude = node.prelude ? rawOf(node.prelude) : '';
+      const block = node.block?.children.toArray();
+      if (name === 'import') readImport(prelude, reading);
+      else if (name === 'font-face' && block) readFace(block, reading);
+      else if (!block) continue;
+      else if (name === 'media') readBlock(block, { ...reading, media: [...media, prelude] });
+      else if (TRANSPARENT.has(name) || (name === 'supports' && !/^\s*not\b/i.test(prelude)))
+        readBlock(block, reading);
+    }
+  }
+}
+
+const rawOf = (node: CssNode): string => (node.type === 'Raw' ? node.value : '');
+
+const nest = (parent: string, own: string): string =>
+  own.includes('&') ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
+
+function declarationsOf(nodes: readonly CssNode[], custom: Custom): Declaration[] {
+  const declarations: Declaration[] = [];
+  for (const node of nodes) {
+    if (node.type !== 'Declaration') continue;
+    const value = rawOf(node.value);
+    if (node.property.startsWith('--')) {
+      custom.set(node.property, urlsOf(value, custom));
+      continue;
+    }
+    const properties = PROPERTIES.get(node.property.toLowerCase());
+    if (!properties) continue;
+    const urls = urlsOf(value, custom);
+    for (const property of properties)
+      declarations.push({ property, value, important: node.important !== false, urls });
+  }
+  return declarations;
+}
+
+/** Addresses that a value names, those of custom properties among them; of an image set the one for plain screens. */
+export function urlsOf(value: string, custom: ReadonlyMap<string, readonly string[]> = new Map()): string[] {
+  if (!/url\(|image-set\(|var\(/i.test(value)) return [];
+  const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
+  const urls: string[] = [];
+  walk(tree, {
+    enter(node: CssNode) {
+      if (node.type === 'Url') urls.push(node.value);
+      if (node.type !== 'Function') return undefined;
+      const name = node.name.toLowerCase();
+      if (name === 'var')
+        node.children.forEach((each) => {
+          if (each.type === 'Identifier') urls.push(...(custom.get(each.name) ?? []));
+        });
+      if (!/^(?:-webkit-)?image-set$/.test(name)) return undefined;
+      const chosen = chooseOfSet(node.children.toArray());
+      if (chosen !== undefined) urls.push(chosen);
+      return walk.skip;
+    },
+  });
+  return urls.filter((url) => url !== '');
+}
+
+/** The candidate of an `image-set()` that is sharp enough for one pixel a pixel, else the sharpest. */
+function chooseOfSet(nodes: readonly CssNode[]): string | undefined {
+  let best: { url: string; density: number } | undefined;
+  let url: string | undefined;
+  let density = 1;
+  const take = (): void => {
+    if (url === undefined) return;
+    const closer =
+      !best || (best.density < 1 ? density > best.density : density >= 1 && density < best.density);
+    if (closer) best = { url, density };
+    [url, density] = [undefined, 1];
+  };
+  for (const node of nodes) {
+    if (node.type === 'Operator') take();
+    else if (node.type === 'Url' || node.type === 'String') url = node.value;
+    else if (node.type === 'Dimension' && /^(?:x|dppx)$/i.test(node.unit)) density = Number(node.value);
+  }
+  take();
+  return best?.url;
+}
+
+function readImport(prelude: string, { sheet, media }: Reading): void {
+  const tree = parse(prelude, { context: 'value', positions: true, onParseError: () => undefined });
+  if (tree.type !== 'Value') return;
+  const first = tree.children.first;
+  if (!first || (first.type !== 'Url' && first.type !== 'String') || first.value === '') return;
+  const rest = prelude
+    .slice(first.loc?.end.offset ?? prelude.length)
+    .trim()
+    .replace(/^layer(?:\([^()]*\))?\s*/i, '');
+  // A browser asks for it unless it would surely understand nothing of it.
+  if (/^supports\(\s*not\b/i.test(rest)) return;
+  sheet.imports.push({
+    url: first.value,
+    media: [...media, rest.replace(/^supports\(.*?\)\s*/i, '')].join(' and '),
+  });
+}
+
+const USABLE =
+  /^(?:woff2|woff2-variations|woff|woff-variations|truetype|truetype-variations|opentype|opentype-variations|collection)$/i;
+
+function readFace(nodes: readonly CssNode[], { sheet, media }: Reading): void {
+  const values = new Map<string, string>();
+  for (const node of nodes)
+    if (node.type === 'Declaration') values.set(node.property.toLowerCase(), rawOf(node.value).trim());
+  const family = unquote(values.get('font-family') ?? '');
+  const url = usableSource(values.get('src') ?? '');
+  if (family === '' || url === undefined) return;
+  const weights = (values.get('font-weight') ?? '400').split(/\s+/).map(weightOf);
+  const ranges = (values.get('unicode-range') ?? '').split(',').flatMap(readRange);
+  sheet.fonts.push({
+    family: family.toLowerCase(),
+    weight: [weights[0] ?? 400, weights.at(-1) ?? 400],
+    italic: /^(?:italic|oblique)/i.test(values.get('font-style') ?? ''),
+    ranges: ranges.length > 0 ? ranges : [[0, 0x10ffff]],
+    url,
+    media,
+  });
+}
+
+/** Local fonts are taken for absent: what a machine has is not known. */
+function usableSource(value: string): string | undefined {
+  const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
+  if (tree.type !== 'Value') return undefined;
+  const nodes = tree.children.toArray();
+  for (const [at, node] of nodes.entries()) {
+    if (node.type !== 'Url') continue;
+    const next = nodes.slice(at + 1, at + 2).find((each) => each.type === 'Function');
+    const format = next?.name.toLowerCase() === 'format' ? next.children.first : undefined;
+    const named =
+      format?.type === 'String' ? format.value : format?.type === 'Identifier' ? format.name : undefined;
+    if (named === undefined || USABLE.test(named)) return node.value;
+  }
+  return undefined;
+}
+
+/** A weight as a number; `bolder` and `lighter` as what they make of a plain text. */
+export function weightOf(text: string): number {
+  const word = text.trim().toLowerCase();
+  if (word === 'bold' || word === 'bolder') return 700;
+  if (word === 'lighter') return 100;
+  return /^\d+(?:\.\d+)?$/.test(word) ? Number(word) : 400;
+}
+
+export const unquote = (text: string): string =>
+  text
+    .trim()
+    .replace(/^(["'])(.*)\1$/s, '$2')
+    .trim();
+
+function readRange(text: string): (readonly [number, number])[] {
+  const [, from, to] = /^U\+([0-9a-f?]{1,6})(?:-([0-9a-f]{1,6}))?$/i.exec(text.trim()) ?? [];
+  if (from === undefined) return [];
+  return [[parseInt(from.replaceAll('?', '0'), 16), parseInt(to ?? from.replaceAll('?', 'f'), 16)]];
+}
