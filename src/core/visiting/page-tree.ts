@@ -1,6 +1,6 @@
 /** A page as a tree of elements, with what decides what it loads: attributes, text, and what stands in what. */
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
-import type { Adapter } from 'css-select';
+import type { Options } from 'css-select';
 
 export interface Element {
   /** Lower case. */
@@ -46,10 +46,10 @@ export function readTree(html: string): Element[] {
   return elements;
 }
 
-const NONE: Element[] = [];
-
 /** How selectors are matched against such a tree. */
-export const ADAPTER: Adapter<Element, Element> = {
+type Adapter = NonNullable<Options<Element, Element>['adapter']>;
+
+export const ADAPTER: Adapter = {
   isTag: (node): node is Element => node !== undefined,
   getAttributeValue: ({ attributes }, name) => attributes.get(name),
   getChildren: ({ children }) => children,
@@ -59,8 +59,4 @@ export const ADAPTER: Adapter<Element, Element> = {
   getText: ({ text }) => text,
   hasAttrib: ({ attributes }, name) => attributes.has(name),
   removeSubsets: (nodes) => nodes,
-  existsOne: (test, nodes) =>
-    nodes.some((node) => test(node) || ADAPTER.existsOne?.(test, node.children) === true),
-  findAll: () => NONE,
-  findOne: () => null,
 };

@@ -1,6 +1,6 @@
 /** Selectors of style sheets, ready to be matched: indexed by what the element itself must have. */
 import { compile } from 'css-select';
-import { parse, type Selector } from 'css-what';
+import { parse, SelectorType, type Selector } from 'css-what';
 import { ADAPTER, type Element } from './page-tree.js';
 
 export interface Matcher {
@@ -56,7 +56,9 @@ function compileOne(tokens: readonly Selector[]): Matcher[] {
   const plain = tokens.filter(({ type }) => type !== 'pseudo-element');
   const last = plain.at(-1);
   const needed =
-    !last || isTraversal(last) ? [...plain, { type: 'universal', namespace: null } as const] : plain;
+    !last || isTraversal(last)
+      ? [...plain, { type: SelectorType.Universal, namespace: null } as Selector]
+      : plain;
   const matches = compile<Element, Element>([needed], {
     adapter: ADAPTER,
     pseudos: PSEUDOS,

@@ -1,0 +1,74 @@
+/** What loading one page asks for, in the order in which a browser meets it, and what cannot be known. */
+import type { ObjectHeaders } from '../site/site-object.js';
+
+export type LoadUse =
+  | 'page'
+  | 'frame'
+  | 'style'
+  | 'script'
+  | 'module'
+  | 'image'
+  | 'media'
+  | 'captions'
+  | 'font'
+  | 'manifest'
+  | 'icon'
+  | 'data'
+  | 'prefetch';
+
+/**
+ * What must have come before it is asked for: what it is met in (`met`), that and all that holds up the first layout
+ * (`layout`), or everything else (`late`).
+ */
+export type When = 'met' | 'layout' | 'late';
+
+export interface Wanted {
+  /** The whole address without its fragment. */
+  readonly url: string;
+  readonly use: LoadUse;
+  /** The place in the list of what it is met in; -1 for the page itself. */
+  readonly by: number;
+  readonly when: When;
+  /** Whether the first layout waits for it. */
+  readonly blocking: boolean;
+}
+
+export interface PageLoad {
+  readonly url: string;
+  /** Each after what it is met in. */
+  readonly wanted: readonly Wanted[];
+  readonly unknown: Unknown;
+}
+
+/** What nobody can know without running the page. */
+export interface Unknown {
+  /** Scripts, which may ask for more. */
+  readonly scripts: number;
+  /** Pictures that are asked for when they come near: how near they are was estimated. */
+  readonly lazy: number;
+  /** Films of which a browser reads as much as it wants. */
+  readonly media: number;
+  /** Requests to other hosts, of which nothing is known. */
+  readonly elsewhere: readonly string[];
+}
+
+/** What an address gives to a plain GET. */
+export interface SiteAnswer {
+  readonly status: number;
+  /** Without Date. */
+  readonly headers: ObjectHeaders;
+  /** Bytes of the head, and of the head of a 304 to the same. */
+  readonly head: number;
+  readonly confirmedHead: number;
+  /** Bytes of the body. */
+  readonly size: number;
+  readonly key?: string | undefined;
+}
+
+/** The site that is visited: a release, a folder, or an endpoint. */
+export interface VisitedSite {
+  /** Undefined for addresses of other hosts. */
+  ask(url: string): Promise<SiteAnswer | undefined>;
+  /** The text of what an address gives. */
+  text(url: string, answer: SiteAnswer): Promise<string | undefined>;
+}

@@ -1,0 +1,152 @@
+/** The cache of one browser: what it asks for again, and what it uses as it is (RFC 9111, docs/visits.md). */
+import {
+  confirm,
+  decideReuse,
+  fieldOf,
+  isConfirmable,
+  isNeverStored,
+  type Decider,
+  type KeptAnswer,
+} from '../caching/freshness.js';
+import type { ObjectHeaders } from '../site/site-object.js';
+import type { LoadUse, SiteAnswer } from './page-load.js';
+
+/**
+ * How a page comes to be loaded. A `visit` is whatever is no reload: a link, a typed address, a new tab, a browser that
+ * was closed meanwhile; `back` is by the history, where the whole page was not kept.
+ */
+export type VisitKind = 'visit' | 'reload' | 'forced' | 'back';
+
+export type From = 'network' | 'revalidated' | 'cache';
+
+/** Why a browser did what it did. */
+export type Why =
+  | { readonly what: 'first' }
+  | { readonly what: 'fresh'; readonly left: number; readonly by: Decider }
+  | { readonly what: 'grace' }
+  | { readonly what: 'meanwhile' }
+  | { readonly what: 'never-stored' }
+  | { readonly what: 'stale'; readonly by: Decider; readonly conditional: boolean }
+  | { readonly what: 'reload'; readonly conditional: boolean }
+  | { readonly what: 'forced' }
+  | { readonly what: 'back' };
+
+export interface Outcome {
+  readonly from: From;
+  /** On the wire; undefined where nothing was asked. */
+  readonly status: number | undefined;
+  /** Bytes of the answer, its head included. */
+  readonly bytes: number;
+  readonly why: Why;
+}
+
+/** Seconds for which a browser does not look for an icon again, whatever its headers. */
+const ICON_KEPT = 7 * 86_400;
+/** Bytes that a browser reads of a film before somebody plays it, at the most. */
+export const FILM_AHEAD = 2_300_000;
+
+/** What an answer says besides what the site knows of it: when it was sent. */
+const dated = (headers: ObjectHeaders, at: number): ObjectHeaders =>
+  fieldOf(headers, 'Date') === undefined ? { ...headers, Date: new Date(at).toUTCString() } : headers;
+
+export class PrivateCache {
+  readonly #kept: Map<string, KeptAnswer>;
+  readonly #icons: Map<string, number>;
+  /** Icons that were looked for in vain since the browser was opened. */
+  readonly #vain = new Set<string>();
+
+  constructor(other?: PrivateCache) {
+    this.#kept = new Map(other?.held);
+    this.#icons = new Map(other?.icons);
+  }
+
+  get held(): ReadonlyMap<string, KeptAnswer> {
+    return this.#kept;
+  }
+
+  get icons(): ReadonlyMap<string, number> {
+    return this.#icons;
+  }
+
+  /**
+   * Loads one address.
+   * @param now milliseconds since the epoch
+   * @returns what happens on the wire, in order; nothing where a browser does not even look
+   */
+  load(url: string, use: LoadUse, answer: SiteAnswer, kind: VisitKind, now: number): readonly Outcome[] {
+    if (use === 'icon') {
+      const known = this.#icons.get(url);
+      const isKept = known !== undefined && now - known < ICON_KEPT * 1000;
+      if (kind !== 'forced' && (this.#vain.has(url) || (isKept && kind === 'visit') || kind === 'back'))
+        return [];
+      if (answer.status >= 400) this.#vain.add(url);
+      else this.#icons.set(url, now);
+    }
+    const kept = this.#kept.get(url);
+    if (kind === 'forced') return [this.#fetch(url, use, answer, now, { what: 'forced' })];
+    if (!kept) {
+      const never = isNeverStored(answer.headers) && kind !== 'visit';
+      return [this.#fetch(url, use, answer, now, { what: never ? 'never-stored' : 'first' })];
+    }
+    if (kind === 'back') return [{ from: 'cache', status: undefined, bytes: 0, why: { what: 'back' } }];
+    if (kind === 'reload' && use === 'page') {
+      const conditional = isConfirmable(kept);
+      return [this.#ask(url, use, answer, now, conditional, { what: 'reload', conditional })];
+    }
+    const reuse = decideReuse(kept, now, use !== 'page' && use !== 'frame');
+    if (reuse.kind === 'fresh')
+      return [
+        {
+          from: 'cache',
+          status: undefined,
+          bytes: 0,
+          why: { what: 'fresh', left: reuse.left, by: reuse.by },
+        },
+      ];
+    if (reuse.kind === 'grace')
+      return [
+        { from: 'cache', status: undefined, bytes: 0, why: { what: 'grace' } },
+        this.#ask(url, use, answer, now, isConfirmable(kept), { what: 'meanwhile' }),
+      ];
+    const { conditional, by } = reuse;
+    return [this.#ask(url, use, answer, now, conditional, { what: 'stale', by, conditional })];
+  }
+
+  /** Asks for what was kept: a 304 where it has not changed. */
+  #ask(url: string, use: LoadUse, answer: SiteAnswer, now: number, conditional: boolean, why: Why): Outcome {
+    const kept = this.#kept.get(url);
+    if (!kept || !conditional || !isSame(kept, answer)) return this.#fetch(url, use, answer, now, why);
+    this.#keep(url, confirm(kept, dated(answer.headers, now), now));
+    return { from: 'revalidated', status: 304, bytes: answer.confirmedHead, why };
+  }
+
+  #fetch(url: string, use: LoadUse, answer: SiteAnswer, now: number, why: Why): Outcome {
+    const { headers, status, head, size } = answer;
+    this.#keep(url, { status, headers: dated(headers, now), at: now });
+    const isFilm = use === 'media' && status === 200 && fieldOf(headers, 'Accept-Ranges') === 'bytes';
+    return {
+      from: 'network',
+      // A film is asked for by its bytes, from the first on.
+      status: isFilm ? 206 : status,
+      bytes: head + (isFilm ? CONTENT_RANGE(size) + Math.min(size, FILM_AHEAD) : size),
+      why,
+    };
+  }
+
+  #keep(url: string, answer: KeptAnswer): void {
+    if (isNeverStored(answer.headers)) this.#kept.delete(url);
+    else this.#kept.set(url, answer);
+  }
+}
+
+/** What the head of a 206 has more than that of a 200 to the same: the range, and the longer reason. */
+const CONTENT_RANGE = (size: number): number =>
+  `Content-Range: bytes 0-${size - 1}/${size}\r\n`.length + 'Partial Content'.length - 'OK'.length;
+
+/** Whether what is kept is what the site still has, by its validators. */
+function isSame(kept: KeptAnswer, { headers, status }: SiteAnswer): boolean {
+  const tags = [kept.headers, headers].map((each) => fieldOf(each, 'ETag')?.replace(/^W\//, ''));
+  if (tags[0] !== undefined || tags[1] !== undefined) return tags[0] === tags[1];
+  const dates = [kept.headers, headers].map((each) => fieldOf(each, 'Last-Modified'));
+  return kept.status === status && dates[0] !== undefined && dates[0] === dates[1];
+}

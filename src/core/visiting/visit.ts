@@ -1,0 +1,101 @@
+/** Visits: pages loaded one after the other by one browser, and what each asks for. */
+import type { Connection } from './connection.js';
+import type { LoadUse, PageLoad, SiteAnswer, Wanted } from './page-load.js';
+import type { From, Outcome, PrivateCache, VisitKind, Why } from './private-cache.js';
+import { timeTransfers, type Timing, type Transfer } from './wire-time.js';
+
+/** One line of a visit: a request, or a use of what was kept. */
+export interface VisitedResponse extends Outcome {
+  readonly url: string;
+  /** The page that was loaded. */
+  readonly page: string;
+  readonly use: LoadUse;
+  readonly key: string | undefined;
+  readonly why: Why;
+  readonly time: Timing;
+}
+
+export interface VisitTotals {
+  readonly requests: number;
+  readonly revalidated: number;
+  readonly fromCache: number;
+  readonly bytes: number;
+  /** Computed for a stated line. */
+  readonly seconds: number;
+}
+
+export const NOTHING: VisitTotals = { requests: 0, revalidated: 0, fromCache: 0, bytes: 0, seconds: 0 };
+
+export const addTotals = (a: VisitTotals, b: VisitTotals): VisitTotals => ({
+  requests: a.requests + b.requests,
+  revalidated: a.revalidated + b.revalidated,
+  fromCache: a.fromCache + b.fromCache,
+  bytes: a.bytes + b.bytes,
+  seconds: a.seconds + b.seconds,
+});
+
+export interface LoadedPage {
+  readonly totals: VisitTotals;
+  readonly responses: readonly VisitedResponse[];
+}
+
+/** A page's load with what each address in it gives. */
+export interface KnownLoad {
+  readonly load: PageLoad;
+  readonly answers: ReadonlyMap<string, SiteAnswer>;
+}
+
+/** Loads one page. @param now milliseconds since the epoch, by the browser and the server alike */
+export function visitPage(
+  { load, answers }: KnownLoad,
+  cache: PrivateCache,
+  kind: VisitKind,
+  now: number,
+  line: Connection | undefined,
+): LoadedPage {
+  const rows: { wanted: Wanted; outcome: Outcome; key: string | undefined }[] = [];
+  const transfers: Transfer[] = [];
+  /** By the place of what is wanted: the place of its transfer. */
+  const places: number[] = [];
+  for (const [place, wanted] of load.wanted.entries()) {
+    const answer = answers.get(wanted.url);
+    const outcomes = answer ? cache.load(wanted.url, wanted.use, answer, kind, now) : [];
+    for (const [n, outcome] of outcomes.entries()) {
+      rows.push({ wanted, outcome, key: answer?.key });
+      transfers.push({
+        use: wanted.use,
+        by: wanted.by < 0 ? -1 : (places[wanted.by] ?? -1),
+        when: wanted.when,
+        blocking: wanted.blocking && n === 0,
+        bytes: outcome.bytes,
+        isAsked: outcome.from !== 'cache',
+        isBehind: n > 0,
+        secure: wanted.url.startsWith('https:'),
+      });
+      if (n === 0) places[place] = transfers.length - 1;
+    }
+  }
+  const timings = line ? timeTransfers(transfers, line) : [];
+  const responses = rows.map(({ wanted, outcome, key }, at): VisitedResponse => ({
+    ...outcome,
+    url: wanted.url,
+    page: load.url,
+    use: wanted.use,
+    key,
+    time: timings[at] ?? UNTIMED,
+  }));
+  return { totals: sumUp(responses), responses };
+}
+
+const UNTIMED: Timing = { from: 0, asked: 0, answered: 0, to: 0 };
+
+const count = (responses: readonly VisitedResponse[], ...from: readonly From[]): number =>
+  responses.filter((each) => from.includes(each.from)).length;
+
+const sumUp = (responses: readonly VisitedResponse[]): VisitTotals => ({
+  requests: count(responses, 'network', 'revalidated'),
+  revalidated: count(responses, 'revalidated'),
+  fromCache: count(responses, 'cache'),
+  bytes: responses.reduce((sum, { bytes }) => sum + bytes, 0),
+  seconds: responses.reduce((last, { time }) => Math.max(last, time.to), 0),
+});
