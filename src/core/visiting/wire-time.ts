@@ -94,7 +94,7 @@ class Schedule {
 
   /** What has become possible; from a cache it is there at once, and more may follow from it. */
   #release(): void {
-    for (let again = true; again; ) {
+    for (let again = true; again;) {
       again = false;
       const still: number[] = [];
       for (const at of this.#waiting) {
@@ -125,7 +125,7 @@ class Schedule {
       return transfer ? (transfer.isBehind ? 5 : URGENCY[transfer.use]) : 9;
     };
     this.#ready.sort((a, b) => urgency(a.at) - urgency(b.at) || a.at - b.at);
-    const left: typeof this.#ready = [];
+    const left: { at: number; from: number }[] = [];
     for (const { at, from } of this.#ready) {
       const transfer = this.#transfers[at];
       if (!transfer) continue;
