@@ -23,6 +23,7 @@ export const COMMANDS: readonly TableEntry[] = [
   entry('serve', 'host the buckets on this machine as a bucket host would'),
   entry('trace', 'say why an address answers as it does'),
   entry('check', 'prove that the published site works'),
+  entry('visit', 'load pages as a browser would, first and again'),
   entry('history', 'the releases of a bucket, and what each changed'),
   entry('restore', 'publish the state of an earlier release again'),
   entry('bucket', 'list, create, show, empty or remove buckets'),

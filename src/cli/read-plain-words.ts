@@ -30,7 +30,9 @@ export function readPlainWords(command: Command<never>, words: readonly string[]
   const defaults = new Defaults();
   command.options(commonOptions(defaults as unknown as Argv) as Argv<CommonArgs>);
   const { args, positionals } = defaults;
-  const places = [...(command.positionals ?? '').matchAll(/([<[])([\w-]+)/g)];
+  const places = [...(command.positionals ?? '').matchAll(/([<[])([\w-]+)(\.\.)?/g)];
+  // Any number of words is for yargs to gather.
+  if (words.length > 0 && places.some(([, , , any]) => any !== undefined)) return undefined;
   if (words.length > places.length) return undefined;
   for (const [at, [, bracket, name = '']] of places.entries()) {
     const word = words[at];

@@ -10,6 +10,7 @@ export const STEP_NAMES = [
   'release',
   'tidy',
   'verify',
+  'visit',
 ] as const;
 export type StepName = (typeof STEP_NAMES)[number];
 

@@ -11,3 +11,4 @@ export { default as restore } from './restore.js';
 export { default as serve } from './serve.js';
 export { default as survey } from './survey.js';
 export { default as trace } from './trace.js';
+export { default as visit } from './visit.js';

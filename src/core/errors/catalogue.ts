@@ -202,7 +202,7 @@ export const CATALOGUE = {
   ),
   NOTHING_PUBLISHED: entry(
     EXIT.store,
-    'Bucket {bucket} has no release yet, so there is nothing to check.',
+    'Bucket {bucket} has no release yet, so there is nothing to look at.',
     'Publish first: `fenestra publish`, or `fenestra publish --prove` to have it checked on the way.',
   ),
   BASELINE_UNREADABLE: entry(

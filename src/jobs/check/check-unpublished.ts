@@ -46,7 +46,7 @@ export async function checkUnpublished(
   return { ...outcome, unpublished: true };
 }
 
-function readSite({ config }: Project, objects: readonly SurveyObject[]): ReadObject {
+export function readSite({ config }: Project, objects: readonly SurveyObject[]): ReadObject {
   const known = new Map(objects.map((object) => [object.key, object]));
   const { pieces } = createSiteReader(({ key }) => {
     const object = known.get(key);

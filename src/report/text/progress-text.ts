@@ -11,6 +11,7 @@ export const STEP_WORDS: Readonly<Record<string, string>> = {
   release: 'Publishing',
   tidy: 'Tidying up',
   verify: 'Verifying',
+  visit: 'Loading pages',
 };
 
 interface Amount {

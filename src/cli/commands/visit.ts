@@ -1,0 +1,146 @@
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { parseDuration } from '../../core/caching/duration.js';
+import { CONNECTIONS, DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
+import { DEFAULT_SCREEN, type Screen } from '../../core/visiting/screen.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { visitProject } from '../../jobs/visit/visit-project.js';
+import { visitJson } from '../../report/json/visit-json.js';
+import { formatVisits } from '../../report/text/visit-text.js';
+import { defineCommand } from '../command.js';
+import { inFullOption, toOption } from '../options.js';
+
+interface Args {
+  readonly paths: readonly string[] | undefined;
+  readonly to: string | undefined;
+  readonly site: boolean;
+  readonly unpublished: boolean;
+  readonly after: string | undefined;
+  readonly sequence: boolean;
+  readonly reload: boolean;
+  readonly forced: boolean;
+  readonly connection: string;
+  readonly viewport: string;
+  readonly 'in-full': boolean;
+}
+
+export default defineCommand<Args>({
+  positionals: '[paths..]',
+  describe:
+    'Loads pages as a browser would, for the first time and again: what is asked for, what comes from its cache, what a line of the config would save.',
+  examples: [
+    ['fenestra visit', 'the home page, first and again'],
+    ['fenestra visit / /visit/ /times/', 'a walk over three pages'],
+    ["fenestra visit --after '0 seconds, 1 day, 30 days'", 'returns at these moments'],
+    ['fenestra visit --site --unpublished', 'every page of the folder, before it is published'],
+  ],
+  options: (yargs) =>
+    inFullOption(
+      toOption(
+        yargs.positional('paths', {
+          type: 'string',
+          array: true,
+          describe: 'pages, in the order in which they are walked; without any, the home page',
+        }),
+      ),
+      'every response: what became of it, and why',
+    )
+      .option('site', { type: 'boolean', default: false, describe: 'every page of the site' })
+      .option('unpublished', {
+        type: 'boolean',
+        default: false,
+        describe: 'the site folder as it would be published',
+      })
+      .option('after', {
+        type: 'string',
+        describe: "when somebody returns, as in '0 seconds, 1 day'; without it, when something has expired",
+        requiresArg: true,
+      })
+      .option('sequence', {
+        type: 'boolean',
+        default: false,
+        describe: 'each return follows on the one before, not on the first visit',
+      })
+      .option('reload', {
+        type: 'boolean',
+        default: false,
+        describe: 'reload each page that was returned to',
+      })
+      .option('forced', { type: 'boolean', default: false, describe: 'and reload it without its cache' })
+      .option('connection', {
+        type: 'string',
+        default: DEFAULT_CONNECTION,
+        describe: `the line that times are computed for: round trip and bandwidth, or ${Object.keys(CONNECTIONS).join(', ')}`,
+        requiresArg: true,
+      })
+      .option('viewport', {
+        type: 'string',
+        default: `${DEFAULT_SCREEN.width}x${DEFAULT_SCREEN.height}`,
+        describe: 'the size of the window, in CSS pixels; with @2 for two device pixels each',
+        requiresArg: true,
+      }),
+  async run(args, terminal) {
+    const paths = [args.paths ?? []].flat();
+    if (args.site && paths.length > 0)
+      throw new FenestraError('USAGE', {
+        what: `--site visits every page, and ${paths.length === 1 ? 'one was' : `${paths.length} were`} named.`,
+        fix: 'Leave --site or the pages out.',
+      });
+    const line = parseConnection(args.connection);
+    const input = {
+      paths: paths.length > 0 ? paths : ['/'],
+      everyPage: args.site,
+      unpublished: args.unpublished,
+      after: args.after === undefined ? undefined : readMoments(args.after),
+      inSequence: args.sequence,
+      reload: args.reload,
+      forced: args.forced,
+      line,
+      screen: readViewport(args.viewport),
+      inFull: args['in-full'] || terminal.json,
+    };
+    const project = await openProject(args);
+    const visited = await visitProject(project, input, terminal.progress);
+    terminal.print(
+      formatVisits(
+        visited,
+        { connection: args.connection, viewport: args.viewport, inFull: args['in-full'] },
+        terminal.paint,
+      ),
+    );
+    terminal.printJson(visitJson(visited));
+    return undefined;
+  },
+});
+
+const MOST_MOMENTS = 50;
+
+/** @throws FenestraError USAGE */
+function readMoments(text: string): number[] {
+  const parts = text.split(',').map((part) => part.trim());
+  if (parts.length > MOST_MOMENTS)
+    throw new FenestraError('USAGE', {
+      what: `--after names ${parts.length} moments.`,
+      fix: `Name ${MOST_MOMENTS} at the most.`,
+    });
+  const moments = parts.map((part) => {
+    const parsed = parseDuration(part);
+    if ('seconds' in parsed) return parsed.seconds;
+    throw new FenestraError('USAGE', {
+      what: `--after "${text}": ${parsed.fault}.`,
+      fix: `Write durations with commas between, as in --after '0 seconds, ${parsed.becomes ?? '1 day'}'.`,
+    });
+  });
+  return [...new Set(moments)].sort((a, b) => a - b);
+}
+
+/** @throws FenestraError USAGE */
+function readViewport(text: string): Screen {
+  const [, width, height, density = '1'] =
+    /^(\d{2,5})x(\d{2,5})(?:@(\d(?:\.\d+)?))?$/.exec(text.trim()) ?? [];
+  if (width === undefined || !(Number(density) > 0))
+    throw new FenestraError('USAGE', {
+      what: `--viewport "${text}" is no size.`,
+      fix: "Write it as 1280x800, or as 390x844@3 for a phone's screen.",
+    });
+  return { width: Number(width), height: Number(height), density: Number(density) };
+}

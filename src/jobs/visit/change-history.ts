@@ -1,0 +1,46 @@
+/** How often objects have really changed: what the releases that are kept say. */
+import type { Store } from '../../stores/port.js';
+import { compareReleases } from '../history/compare-releases.js';
+
+export interface ChangeHistory {
+  /** Releases that were looked at, each beside the one before. */
+  readonly releases: number;
+  /** From the first of them to now, in seconds. */
+  readonly span: number;
+  /** By key: in how many of them its bytes changed or it went away. */
+  readonly changes: ReadonlyMap<string, ReadonlySet<number>>;
+}
+
+/** Releases back that are looked at. */
+const MOST_RELEASES = 50;
+
+/** @returns undefined where the store keeps none, or there is only one */
+export async function readChangeHistory(
+  store: Store,
+  bucket: string,
+  now: number,
+): Promise<ChangeHistory | undefined> {
+  if (!store.guarantees.history) return undefined;
+  const releases = [...((await store.releases?.(bucket)) ?? [])]
+    .sort((a, b) => b.release - a.release)
+    .slice(0, MOST_RELEASES);
+  const first = releases.at(-1);
+  if (!first || releases.length < 2) return undefined;
+  const changes = new Map<string, Set<number>>();
+  for (const [n, { release }] of releases.slice(0, -1).entries()) {
+    const earlier = releases[n + 1];
+    if (!earlier) break;
+    const [was, becomes] = [await store.open(bucket, earlier.release), await store.open(bucket, release)];
+    try {
+      for (const { key, change } of (await compareReleases(store, was, becomes)).entries) {
+        if (change !== 'replace' && change !== 'remove') continue;
+        const known = changes.get(key) ?? new Set();
+        changes.set(key, known.add(release));
+      }
+    } finally {
+      await was.close();
+      await becomes.close();
+    }
+  }
+  return { releases: releases.length - 1, span: Math.max(0, (now - first.at) / 1000), changes };
+}

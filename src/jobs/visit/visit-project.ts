@@ -1,0 +1,174 @@
+/** Visits of a project's site: as it is published, as the folder would be, or as an endpoint really sends it. */
+import { isPage } from '../../core/assign/defaults.js';
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { createCascade } from '../../core/assign/cascade.js';
+import { essence, isText } from '../../core/assign/media-type.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
+import { findIn } from '../../core/hosting/find-in.js';
+import { keyToPath } from '../../core/site/key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { Store } from '../../stores/port.js';
+import { readSite } from '../check/check-unpublished.js';
+import type { Project } from '../project/open-project.js';
+import { withStoreThere } from '../project/open-store.js';
+import type { Progress } from '../progress.js';
+import { surveyProject } from '../survey/survey-project.js';
+import { readTraceRequest } from '../trace/read-request.js';
+import { withView } from '../trace/found-view.js';
+import { readChangeHistory, type ChangeHistory } from './change-history.js';
+import { visitRelease } from './visited-release.js';
+import { visitSite, type SiteVisits, type VisitOptions } from './visit-site.js';
+
+export interface VisitInput extends VisitOptions {
+  /** Paths or whole addresses. */
+  readonly paths: readonly string[];
+  /** Every page of the site, instead of the paths. */
+  readonly everyPage: boolean;
+  readonly unpublished: boolean;
+}
+
+export interface ProjectVisits extends SiteVisits {
+  readonly bucket: string;
+  /** Undefined for the site folder. */
+  readonly release: number | undefined;
+  /** Whether nobody could visit it now. */
+  readonly closed: boolean;
+  readonly paths: readonly string[];
+  /** The rule that decides the caching of an address, where today's config says what is sent. */
+  readonly ruleOf: (url: string) => string | undefined;
+  readonly history: ChangeHistory | undefined;
+}
+
+/** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, PAGE_MISSING, URL_INVALID, SITE_… */
+export async function visitProject(
+  project: Project,
+  input: VisitInput,
+  progress: Progress,
+): Promise<ProjectVisits> {
+  return input.unpublished
+    ? visitUnpublished(project, input, progress)
+    : withStoreThere(project, (store) => visitPublished(project, store, input, progress));
+}
+
+async function visitPublished(
+  project: Project,
+  store: Store,
+  input: VisitInput,
+  progress: Progress,
+): Promise<ProjectVisits> {
+  const { bucket } = project.destination;
+  const snapshot = await store.open(bucket);
+  try {
+    const { state } = snapshot;
+    if (state.release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });
+    const open = { ...state, access: 'open' } as const;
+    const at = Date.now();
+    const paths = input.everyPage
+      ? await listPages(snapshot.objects(), state.settings)
+      : input.paths.map((path) => targetOf(project, path));
+    const site = visitRelease({
+      withView: (work) => withView({ state: open, find: (key) => snapshot.find(key) }, work),
+      read: (object, range) => snapshot.read(object, range),
+      hosts: hostsOf(project),
+      at,
+    });
+    const visits = await visitSite(site, urlsOf(project, paths), input, at, progress);
+    return {
+      ...visits,
+      bucket,
+      paths,
+      release: state.release,
+      closed: state.access === 'closed',
+      ruleOf: ruleFinder(project, visits),
+      history: await readChangeHistory(store, bucket, at),
+    };
+  } finally {
+    await snapshot.close();
+  }
+}
+
+async function visitUnpublished(
+  project: Project,
+  input: VisitInput,
+  progress: Progress,
+): Promise<ProjectVisits> {
+  const survey = await surveyProject(project, progress);
+  const at = Date.now();
+  const objects = survey.objects.map(({ key, size, digest, headers }): StoredObject => ({
+    key,
+    size,
+    digest,
+    headers,
+    since: at,
+  }));
+  const { bucket, settings } = project.destination;
+  const view: BucketView = { name: bucket, access: 'open', release: 0, settings, find: findIn(objects) };
+  const paths = input.everyPage
+    ? await listPages(objects, settings)
+    : input.paths.map((path) => targetOf(project, path));
+  const site = visitRelease({
+    withView: (work) => Promise.resolve(work(view)),
+    read: readSite(project, survey.objects),
+    hosts: hostsOf(project),
+    at,
+  });
+  const visits = await visitSite(site, urlsOf(project, paths), input, at, progress);
+  return {
+    ...visits,
+    bucket,
+    paths,
+    release: undefined,
+    closed: false,
+    ruleOf: ruleFinder(project, visits),
+    history: undefined,
+  };
+}
+
+const hostsOf = ({ address, destination }: Project): string[] => [
+  new URL(address).host,
+  ...destination.settings.domains,
+];
+
+const urlsOf = ({ address }: Project, paths: readonly string[]): string[] =>
+  paths.map((path) => new URL(path, address).href);
+
+/** @throws FenestraError URL_INVALID */
+function targetOf(project: Project, path: string): string {
+  const { target, url } = readTraceRequest(path);
+  if (url && !hostsOf(project).includes(url.host))
+    throw new FenestraError('URL_INVALID', {
+      url: path,
+      reason: `its host is not this site's, which is ${hostsOf(project).join(', ')}`,
+    });
+  return target;
+}
+
+/** The addresses of all pages that the public may read, in the order of their keys. */
+async function listPages(
+  objects: AsyncIterable<StoredObject> | Iterable<StoredObject>,
+  { documents, readable }: BucketSettings,
+): Promise<string[]> {
+  const policy = createReadPolicy(readable);
+  const paths: string[] = [];
+  for await (const { key, headers } of objects) {
+    if (!isPage(headers['Content-Type'] ?? '') || !policy.isReadable(key) || key === documents.error)
+      continue;
+    const isIndex = key === documents.index || key.endsWith(`/${documents.index}`);
+    paths.push(keyToPath(isIndex ? key.slice(0, -documents.index.length) : key));
+  }
+  return paths;
+}
+
+function ruleFinder({ config }: Project, { loads }: SiteVisits): ProjectVisits['ruleOf'] {
+  const { decide } = createCascade(config.assignments);
+  const answers = new Map(loads.flatMap((load) => [...load.answers]));
+  return (url) => {
+    const { key, headers = {} } = answers.get(url) ?? {};
+    if (key === undefined) return undefined;
+    const { decidedBy, headers: decided } = decide(key, isText(essence(headers['Content-Type'] ?? '')));
+    const isSent =
+      decided['Cache-Control'] === headers['Cache-Control'] && decided['Expires'] === headers['Expires'];
+    return isSent ? decidedBy.cache?.by : undefined;
+  };
+}

@@ -1,0 +1,83 @@
+/** Visits of a site: what its pages ask for, first and again, with and without its cache headers. */
+import { Discoverer } from '../../core/visiting/discover.js';
+import type { PageLoad, SiteAnswer, Unknown, VisitedSite } from '../../core/visiting/page-load.js';
+import {
+  momentsOf,
+  Visits,
+  withoutCacheHeaders,
+  type Visit,
+  type VisitPlan,
+} from '../../core/visiting/run-visits.js';
+import type { Screen } from '../../core/visiting/screen.js';
+import type { KnownLoad } from '../../core/visiting/visit.js';
+import type { Progress } from '../progress.js';
+import { rememberAnswers } from './remembering-site.js';
+
+export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
+  /** Seconds; undefined for the moments at which something expires. */
+  readonly after: readonly number[] | undefined;
+  readonly screen: Screen;
+}
+
+export interface SiteVisits {
+  readonly at: number;
+  readonly visits: readonly Visit[];
+  /** The same visits of a site that says nothing of caches. */
+  readonly withoutHeaders: readonly Visit[];
+  readonly unknown: Unknown;
+  readonly loads: readonly KnownLoad[];
+  readonly plan: VisitPlan;
+}
+
+/** Returns that are looked at unless some are named. */
+const MOST_MOMENTS = 4;
+
+/** @param urls of the pages, in the order in which they are walked */
+export async function visitSite(
+  visited: VisitedSite,
+  urls: readonly string[],
+  { after, screen, ...options }: VisitOptions,
+  at: number,
+  progress: Progress,
+): Promise<SiteVisits> {
+  const site = rememberAnswers(visited);
+  const discoverer = new Discoverer(site, screen);
+  const loads: KnownLoad[] = [];
+  progress.step('visit', { objects: urls.length });
+  for (const url of urls) {
+    const load = await discoverer.page(url);
+    const answers = new Map<string, SiteAnswer>();
+    for (const { url: each } of load.wanted) {
+      const answer = site.known(each);
+      if (answer) answers.set(each, answer);
+    }
+    loads.push({ load, answers });
+    progress.advance(0, loads.length);
+  }
+  const plan = { ...options, at, after: after ?? momentsOf(loads, at, MOST_MOMENTS) };
+  return {
+    at,
+    visits: runVisits(loads, plan),
+    withoutHeaders: runVisits(loads, { ...plan, inFull: false }, withoutCacheHeaders),
+    unknown: addUnknown(loads.map(({ load }) => load)),
+    loads,
+    plan,
+  };
+}
+
+export function runVisits(
+  loads: readonly KnownLoad[],
+  plan: VisitPlan,
+  change?: (answer: SiteAnswer) => SiteAnswer,
+): Visit[] {
+  const visits = new Visits(plan, change);
+  for (const load of loads) visits.add(load);
+  return visits.run();
+}
+
+const addUnknown = (loads: readonly PageLoad[]): Unknown => ({
+  scripts: loads.reduce((sum, { unknown }) => sum + unknown.scripts, 0),
+  lazy: loads.reduce((sum, { unknown }) => sum + unknown.lazy, 0),
+  media: loads.reduce((sum, { unknown }) => sum + unknown.media, 0),
+  elsewhere: [...new Set(loads.flatMap(({ unknown }) => unknown.elsewhere))].sort(),
+});

@@ -1,0 +1,74 @@
+/** A release as browsers meet it: the resolver's answers, with the heads that the emulation sends with them. */
+import type { Answer } from '../../core/hosting/answer.js';
+import { headersToRecord } from '../../core/hosting/answer.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { renderNotice } from '../../core/hosting/notice-page.js';
+import { resolve } from '../../core/hosting/resolve.js';
+import { headerOf } from '../../core/hosting/answer.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
+import { headBytes } from '../../server/head-bytes.js';
+import { readText } from '../check/read-text.js';
+import { readWhole, type ReadObject } from '../host/host-release.js';
+
+export interface ReleaseSource {
+  /** Does some work with a view of the release. */
+  readonly withView: <T>(work: (view: BucketView) => T) => Promise<T>;
+  readonly read: ReadObject;
+  /** Hosts, with their ports, that are this site's. */
+  readonly hosts: readonly string[];
+  /** When it is visited: milliseconds since the epoch. */
+  readonly at: number;
+}
+
+/** Texts above this are no pages. */
+const MOST_READ = 32 * 2 ** 20;
+
+export function visitRelease({ withView, read, hosts, at }: ReleaseSource): VisitedSite {
+  const own = new Set(hosts);
+  const objects = new Map<string, StoredObject>();
+  return {
+    async ask(url) {
+      const { host, pathname, search } = new URL(url);
+      if (!own.has(host)) return undefined;
+      return withView((view) => {
+        const target = pathname + search;
+        const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
+        if (answer.body.kind === 'object') objects.set(url, answer.body.object);
+        return toAnswer(answer, view, at, target);
+      });
+    },
+    async text(url) {
+      const object = objects.get(url);
+      if (!object || object.size > MOST_READ) return undefined;
+      return readText(object, await readWhole(read, object));
+    },
+  };
+}
+
+function toAnswer(answer: Answer, view: BucketView, at: number, target: string): SiteAnswer {
+  const { status, body } = answer;
+  let headers = answer.headers;
+  let size = body.kind === 'object' ? body.object.size : 0;
+  if (body.kind === 'notice') {
+    size = Buffer.byteLength(renderNotice(answer, view.name, undefined));
+    headers = [...headers, 'Content-Type', 'text/html; charset=utf-8', 'Content-Length', String(size)];
+  } else if (body.kind === 'none') headers = [...headers, 'Content-Length', '0'];
+  const record = headersToRecord(headers);
+  const key = body.kind === 'object' ? body.object.key : undefined;
+  return {
+    status,
+    headers: record,
+    head: headBytes(status, headers),
+    confirmedHead: confirmedHead(view, at, target, headerOf(headers, 'ETag')),
+    size,
+    ...(key === undefined ? {} : { key }),
+  };
+}
+
+/** The bytes of a 304 to the same. */
+function confirmedHead(view: BucketView, at: number, target: string, etag: string | undefined): number {
+  if (etag === undefined) return 0;
+  const answer = resolve({ method: 'GET', target, headers: { 'if-none-match': etag }, at }, view);
+  return headBytes(answer.status, answer.headers);
+}

@@ -1,0 +1,78 @@
+/** `fenestra visit --json`. */
+import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import type { Visit } from '../../core/visiting/run-visits.js';
+import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { describeWhy } from '../text/why-text.js';
+
+export interface VisitResponseJson {
+  readonly url: string;
+  readonly page: string;
+  /** On the wire; null where nothing was asked. */
+  readonly status: number | null;
+  readonly from: VisitedResponse['from'];
+  readonly bytes: number;
+  readonly because: string;
+  readonly use: string;
+  readonly key: string | null;
+  /** Seconds from the beginning of the page's load, computed. */
+  readonly time: { readonly asked: number; readonly answered: number; readonly to: number };
+}
+
+interface TotalsJson {
+  readonly kind: Visit['kind'];
+  /** Seconds after the first visit. */
+  readonly after: number;
+  readonly requests: number;
+  readonly revalidated: number;
+  readonly fromCache: number;
+  readonly bytes: number;
+  readonly seconds: number;
+}
+
+export interface VisitJson {
+  readonly paths: readonly string[];
+  readonly visits: readonly (TotalsJson & { readonly responses: readonly VisitResponseJson[] })[];
+  readonly unknown: ProjectVisits['unknown'];
+  readonly advice: readonly unknown[];
+  readonly withoutHeaders: { readonly visits: readonly TotalsJson[] };
+}
+
+export function visitJson(visited: ProjectVisits) {
+  const { paths, visits, unknown, withoutHeaders, bucket, release, closed } = visited;
+  return {
+    paths,
+    bucket,
+    release: release ?? null,
+    closed,
+    visits: visits.map((visit) => ({
+      ...totalsJson(visit),
+      responses: visit.responses.map((response) => responseJson(response, visited)),
+    })),
+    unknown,
+    withoutHeaders: { visits: withoutHeaders.map(totalsJson) },
+  };
+}
+
+const rounded = (seconds: number): number => Math.round(seconds * 1000) / 1000;
+
+const totalsJson = ({ kind, after, totals }: Visit): TotalsJson => ({
+  kind,
+  after,
+  ...totals,
+  seconds: rounded(totals.seconds),
+});
+
+function responseJson(response: VisitedResponse, visited: ProjectVisits): VisitResponseJson {
+  const { url, page, status, from, bytes, why, use, key, time } = response;
+  return {
+    url,
+    page,
+    status: status ?? null,
+    from,
+    bytes,
+    because: describeWhy(why, visited.ruleOf(url)),
+    use,
+    key: key ?? null,
+    time: { asked: rounded(time.asked), answered: rounded(time.answered), to: rounded(time.to) },
+  };
+}

@@ -1,0 +1,126 @@
+/** Visits for a terminal: a line a visit, and in full a line a response. */
+import { formatDuration } from '../../core/caching/duration.js';
+import type { Unknown } from '../../core/visiting/page-load.js';
+import type { Visit } from '../../core/visiting/run-visits.js';
+import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
+import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import { columns, visible, type Paint } from './paint.js';
+import { describeWhy } from './why-text.js';
+import { wrapLines } from './wrap.js';
+
+export interface VisitShown {
+  /** As they were given. */
+  readonly connection: string;
+  readonly viewport: string;
+  readonly inFull: boolean;
+}
+
+const BAR = 16;
+
+export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: Paint): string {
+  return [
+    heading(visited, shown, paint),
+    table(visited, paint),
+    ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
+    formatUnknown(visited.unknown, paint),
+  ]
+    .filter((part) => part !== '')
+    .join('\n\n');
+}
+
+function heading({ bucket, release, paths, closed }: ProjectVisits, shown: VisitShown, paint: Paint): string {
+  const [first = '/'] = paths;
+  const pages =
+    paths.length === 1
+      ? visible(first)
+      : `a walk over ${countOf(paths.length, 'page')} from ${visible(first)}`;
+  const state = release === undefined ? 'the site folder as it would be published' : `release ${release}`;
+  const rests = `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`;
+  const note = closed
+    ? `\n${paint.warn('The bucket is closed: this is what visitors will get once it is open.')}`
+    : '';
+  return wrapLines(`${paint.strong(bucket)}, ${state}: ${pages}\n${paint.soft(rests)}${note}`, paint.width);
+}
+
+export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string => {
+  if (kind === 'first') return 'first visit';
+  const when = after === 0 ? 'at once' : `after ${formatDuration(after)}`;
+  return kind === 'return' ? `again ${when}` : kind === 'reload' ? `  reload` : `  forced reload`;
+};
+
+function table({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string {
+  const longest = Math.max(...visits.map(({ totals }) => totals.seconds), 0.001);
+  const head = ['', 'requests', '304', 'cache', 'bytes', 'seconds', '', 'without headers'];
+  const rows = visits.map((visit, at) => {
+    const { requests, revalidated, fromCache, bytes, seconds } = visit.totals;
+    const plain = withoutHeaders[at]?.totals;
+    return [
+      visitLabel(visit),
+      formatCount(requests),
+      formatCount(revalidated),
+      formatCount(fromCache),
+      formatBytes(bytes),
+      seconds.toFixed(2),
+      paint.place('█'.repeat(Math.max(seconds > 0 ? 1 : 0, Math.round((seconds / longest) * BAR)))),
+      plain && visit.kind !== 'first'
+        ? paint.soft(`${formatCount(plain.requests)}, ${formatBytes(plain.bytes)}`)
+        : '',
+    ];
+  });
+  return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width);
+}
+
+function formatResponses(visit: Visit, visited: ProjectVisits, paint: Paint): string {
+  const parts = [paint.strong(visitLabel(visit).trim())];
+  let page = '';
+  let rows: string[][] = [];
+  const flush = (): void => {
+    if (rows.length > 0) parts.push(columns(rows, [0, 1], paint.width));
+    rows = [];
+  };
+  for (const response of visit.responses) {
+    if (response.page !== page && visited.paths.length > 1) {
+      flush();
+      parts.push(paint.soft(visible(pathOf(response.page))));
+    }
+    ({ page } = response);
+    rows.push([
+      wordFor(response, paint),
+      response.from === 'cache' ? '' : formatBytes(response.bytes),
+      visible(pathOf(response.url)),
+      paint.soft(visible(describeWhy(response.why, visited.ruleOf(response.url)))),
+    ]);
+  }
+  flush();
+  return parts.join('\n');
+}
+
+const wordFor = ({ from, status }: VisitedResponse, paint: Paint): string =>
+  from === 'cache'
+    ? paint.good('cache')
+    : from === 'revalidated'
+      ? paint.place('304')
+      : (status ?? 0) >= 400
+        ? paint.bad(String(status))
+        : String(status);
+
+const pathOf = (url: string): string => {
+  const { pathname, search } = new URL(url);
+  return pathname + search;
+};
+
+function formatUnknown({ scripts, lazy, media, elsewhere }: Unknown, paint: Paint): string {
+  const lines = [
+    scripts > 0 ? `${countOf(scripts, 'script')}, which may ask for more` : '',
+    lazy > 0 ? `${countOf(lazy, 'picture')} further down, whose places were estimated` : '',
+    media > 0
+      ? `${countOf(media, 'film or sound', 'films or sounds')}, of which a browser reads as much as it likes`
+      : '',
+    elsewhere.length > 0
+      ? `what ${elsewhere.slice(0, 5).map(visible).join(', ')}${elsewhere.length > 5 ? ' and others' : ''} would send`
+      : '',
+  ].filter(Boolean);
+  if (lines.length === 0) return '';
+  return wrapLines(`${paint.soft('Not known without running the pages:')} ${lines.join('; ')}.`, paint.width);
+}
