@@ -11,6 +11,7 @@ export const STEP_NAMES = [
   'tidy',
   'verify',
   'visit',
+  'browse',
 ] as const;
 export type StepName = (typeof STEP_NAMES)[number];
 

@@ -1,7 +1,8 @@
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { parseDuration } from '../../core/caching/duration.js';
 import { CONNECTIONS, DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { DEFAULT_SCREEN, type Screen } from '../../core/visiting/screen.js';
+import { findBrowser, isProgram } from '../../browser/find-browser.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { visitProject } from '../../jobs/visit/visit-project.js';
 import { visitJson } from '../../report/json/visit-json.js';
@@ -20,6 +21,7 @@ interface Args {
   readonly forced: boolean;
   readonly connection: string;
   readonly viewport: string;
+  readonly browser: string | undefined;
   readonly 'in-full': boolean;
 }
 
@@ -66,6 +68,10 @@ export default defineCommand<Args>({
         describe: 'reload each page that was returned to',
       })
       .option('forced', { type: 'boolean', default: false, describe: 'and reload it without its cache' })
+      .option('browser', {
+        type: 'string',
+        describe: 'make the same visits with a Chromium, found or named, and say where it does otherwise',
+      })
       .option('connection', {
         type: 'string',
         default: DEFAULT_CONNECTION,
@@ -79,11 +85,17 @@ export default defineCommand<Args>({
         requiresArg: true,
       }),
   async run(args, terminal) {
-    const paths = [args.paths ?? []].flat();
+    const { program, page } = readBrowser(args.browser);
+    const paths = [...page, ...[args.paths ?? []].flat()];
     if (args.site && paths.length > 0)
       throw new FenestraError('USAGE', {
         what: `--site visits every page, and ${paths.length === 1 ? 'one was' : `${paths.length} were`} named.`,
         fix: 'Leave --site or the pages out.',
+      });
+    if (program !== undefined && args.sequence)
+      throw new FenestraError('USAGE', {
+        what: '--browser makes each return from the first visit, and --sequence asks for one after the other.',
+        fix: 'Leave one of them out.',
       });
     const line = parseConnection(args.connection);
     const input = {
@@ -96,7 +108,8 @@ export default defineCommand<Args>({
       forced: args.forced,
       line,
       screen: readViewport(args.viewport),
-      inFull: args['in-full'] || terminal.json,
+      inFull: args['in-full'] || terminal.json || program !== undefined,
+      browser: program,
     };
     const project = await openProject(args);
     const visited = await visitProject(project, input, terminal.progress);
@@ -108,9 +121,25 @@ export default defineCommand<Args>({
       ),
     );
     terminal.printJson(visitJson(visited));
-    return undefined;
+    return visited.browsed && visited.browsed.differences.length > 0 ? EXIT.found : EXIT.done;
   },
 });
+
+/**
+ * The browser's program. Words that follow the option and are no program are pages.
+ * @throws FenestraError BROWSER_MISSING
+ */
+function readBrowser(value: string | undefined): { program: string | undefined; page: string[] } {
+  if (value === undefined) return { program: undefined, page: [] };
+  if (isProgram(value)) return { program: value, page: [] };
+  const isPage = value.startsWith('/') && !/^\/(?:usr|opt|bin|home|snap)\//.test(value);
+  const program = value === '' || isPage ? findBrowser() : undefined;
+  if (program === undefined)
+    throw new FenestraError('BROWSER_MISSING', {
+      named: value === '' || isPage ? ' by its usual names' : `: ${value} is no program`,
+    });
+  return { program, page: isPage ? [value] : [] };
+}
 
 const MOST_MOMENTS = 50;
 

@@ -205,6 +205,16 @@ export const CATALOGUE = {
     'Bucket {bucket} has no release yet, so there is nothing to look at.',
     'Publish first: `fenestra publish`, or `fenestra publish --prove` to have it checked on the way.',
   ),
+  BROWSER_MISSING: entry(
+    EXIT.usage,
+    'No Chromium was found on this machine{named}.',
+    'Install one (Debian: `apt-get install chromium`), or name its program: --browser /usr/bin/chromium. Everything but --browser works without.',
+  ),
+  BROWSER_FAILED: entry(
+    EXIT.store,
+    'The browser {program} could not be driven: {reason}.',
+    'Start it once by hand to see what it lacks, or name another one with --browser.',
+  ),
   BASELINE_UNREADABLE: entry(
     EXIT.usage,
     '--baseline {file} cannot be used: {reason}.',

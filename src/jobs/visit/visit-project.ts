@@ -8,7 +8,12 @@ import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.
 import { findIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import type { Store } from '../../stores/port.js';
+import { packObjects } from '../../core/site/object-columns.js';
+import { compareVisits, type VisitDifference } from '../../core/visiting/compare-visits.js';
+import type { Hosted } from '../../server/hosted.js';
+import type { Snapshot, Store } from '../../stores/port.js';
+import { hostRelease } from '../host/host-release.js';
+import type { Browsed } from './browse.js';
 import { readSite } from '../check/check-unpublished.js';
 import type { Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
@@ -26,6 +31,8 @@ export interface VisitInput extends VisitOptions {
   /** Every page of the site, instead of the paths. */
   readonly everyPage: boolean;
   readonly unpublished: boolean;
+  /** The program of a browser that makes the same visits. */
+  readonly browser: string | undefined;
 }
 
 export interface ProjectVisits extends SiteVisits {
@@ -38,6 +45,8 @@ export interface ProjectVisits extends SiteVisits {
   /** The rule that decides the caching of an address, where today's config says what is sent. */
   readonly ruleOf: (url: string) => string | undefined;
   readonly history: ChangeHistory | undefined;
+  /** What a real browser did, and where that is something else. */
+  readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
 }
 
 /** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, PAGE_MISSING, URL_INVALID, SITE_… */
@@ -73,9 +82,12 @@ async function visitPublished(
       hosts: hostsOf(project),
       at,
     });
-    const visits = await visitSite(site, urlsOf(project, paths), input, at, progress);
+    const urls = urlsOf(project, paths);
+    const visits = await visitSite(site, urls, input, at, progress);
+    const hosted = input.browser === undefined ? undefined : await hostSnapshot(snapshot);
     return {
       ...visits,
+      ...(await browseToo(hosted, bucket, urls, visits, input, progress)),
       bucket,
       paths,
       release: state.release,
@@ -113,9 +125,12 @@ async function visitUnpublished(
     hosts: hostsOf(project),
     at,
   });
-  const visits = await visitSite(site, urlsOf(project, paths), input, at, progress);
+  const urls = urlsOf(project, paths);
+  const visits = await visitSite(site, urls, input, at, progress);
+  const hosted = hostRelease(view, packObjects(objects), readSite(project, survey.objects));
   return {
     ...visits,
+    ...(await browseToo(hosted, bucket, urls, visits, input, progress)),
     bucket,
     paths,
     release: undefined,
@@ -123,6 +138,28 @@ async function visitUnpublished(
     ruleOf: ruleFinder(project, visits),
     history: undefined,
   };
+}
+
+/** The release as it is once its bucket is open. */
+async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
+  const objects: StoredObject[] = [];
+  for await (const object of snapshot.objects()) objects.push(object);
+  const view: BucketView = { ...snapshot.state, access: 'open', find: findIn(objects) };
+  return hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
+}
+
+async function browseToo(
+  hosted: Hosted | undefined,
+  bucket: string,
+  urls: readonly string[],
+  { visits, plan }: SiteVisits,
+  { browser: program, screen }: VisitInput,
+  progress: Progress,
+): Promise<Pick<ProjectVisits, 'browsed'>> {
+  if (program === undefined || !hosted) return {};
+  const { browse } = await import('./browse.js');
+  const browsed = await browse({ hosted, bucket, urls, plan, screen, program }, progress);
+  return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
 }
 
 const hostsOf = ({ address, destination }: Project): string[] => [

@@ -38,7 +38,7 @@ export interface VisitJson {
 }
 
 export function visitJson(visited: ProjectVisits) {
-  const { paths, visits, unknown, withoutHeaders, bucket, release, closed } = visited;
+  const { paths, visits, unknown, withoutHeaders, bucket, release, closed, browsed } = visited;
   return {
     paths,
     bucket,
@@ -50,6 +50,32 @@ export function visitJson(visited: ProjectVisits) {
     })),
     unknown,
     withoutHeaders: { visits: withoutHeaders.map(totalsJson) },
+    ...(browsed
+      ? {
+          browserVersion: browsed.version,
+          browser: browsed.visits.map(({ kind, after, pages }) => ({
+            kind,
+            after,
+            responses: pages.flatMap(({ page, requests }) =>
+              requests.map(({ target, status, bytes }) => ({
+                url: new URL(target, page).href,
+                page,
+                status,
+                from: status === 304 ? 'revalidated' : 'network',
+                bytes,
+              })),
+            ),
+          })),
+          differences: browsed.differences.map(({ kind, after, page, target, model, browser }) => ({
+            kind,
+            after,
+            page,
+            url: new URL(target, page).href,
+            model: model ?? null,
+            browser: browser ?? null,
+          })),
+        }
+      : {}),
   };
 }
 

@@ -12,6 +12,7 @@ export const STEP_WORDS: Readonly<Record<string, string>> = {
   tidy: 'Tidying up',
   verify: 'Verifying',
   visit: 'Loading pages',
+  browse: 'Browsing',
 };
 
 interface Amount {

@@ -24,6 +24,7 @@ export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: P
     table(visited, paint),
     ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
     formatUnknown(visited.unknown, paint),
+    formatBrowsed(visited, paint),
   ]
     .filter((part) => part !== '')
     .join('\n\n');
@@ -123,4 +124,24 @@ function formatUnknown({ scripts, lazy, media, elsewhere }: Unknown, paint: Pain
   ].filter(Boolean);
   if (lines.length === 0) return '';
   return wrapLines(`${paint.soft('Not known without running the pages:')} ${lines.join('; ')}.`, paint.width);
+}
+
+function formatBrowsed({ browsed }: ProjectVisits, paint: Paint): string {
+  if (!browsed) return '';
+  const { version, visits, differences } = browsed;
+  const asked = visits.reduce(
+    (sum, { pages }) => sum + pages.reduce((all, { requests }) => all + requests.length, 0),
+    0,
+  );
+  if (differences.length === 0)
+    return `${paint.good('✓')} ${visible(version)} asked the same: ${countOf(asked, 'request')} in ${countOf(visits.length, 'visit')}`;
+  const rows = differences.map(({ kind, after, page, target, model, browser }) => [
+    visitLabel({ kind, after }).trim(),
+    visible(pathOf(page)),
+    visible(target),
+    paint.place(String(model ?? 'nothing')),
+    paint.bad(String(browser ?? 'nothing')),
+  ]);
+  const head = ['visit', 'page', 'address', 'model', 'browser'].map(paint.soft);
+  return `${paint.bad('✗')} ${visible(version)} did otherwise in ${countOf(differences.length, 'request')} of ${formatCount(asked)}\n${columns([head, ...rows], [], paint.width)}`;
 }

@@ -1,0 +1,124 @@
+/** A Chromium of this machine, with a profile of its own, that loads pages and reloads them. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { BrowserFailed, DevTools } from './devtools.js';
+
+/** Nothing that asks for anything by itself. */
+const FLAGS = [
+  '--headless',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--no-default-browser-check',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-extensions',
+  '--disable-features=Translate,OptimizationHints,MediaRouter',
+  '--remote-debugging-pipe',
+  '--autoplay-policy=user-gesture-required',
+];
+
+export interface BrowserOptions {
+  readonly program: string;
+  readonly width: number;
+  readonly height: number;
+  readonly density: number;
+}
+
+const LOAD_MS = 60_000;
+const CLOSE_MS = 10_000;
+
+/** A profile that outlives the browsers that are started with it. */
+export class Profile {
+  readonly #folder = mkdtempSync(join(tmpdir(), 'fenestra-browser-'));
+
+  get folder(): string {
+    return this.#folder;
+  }
+
+  remove(): void {
+    rmSync(this.#folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 100 });
+  }
+}
+
+export class Browser {
+  readonly #child: ChildProcess;
+  readonly #tools: DevTools;
+  readonly #session: string;
+
+  private constructor(child: ChildProcess, tools: DevTools, session: string) {
+    this.#child = child;
+    this.#tools = tools;
+    this.#session = session;
+  }
+
+  /** Opens a browser with one empty tab. @throws BrowserFailed */
+  static async open({ program, width, height, density }: BrowserOptions, profile: Profile): Promise<Browser> {
+    const child = spawn(
+      program,
+      [
+        ...FLAGS,
+        // Where one is root there is no sandbox to be had.
+        ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
+        `--user-data-dir=${join(profile.folder, 'profile')}`,
+        `--crash-dumps-dir=${join(profile.folder, 'crashes')}`,
+        `--window-size=${width},${height}`,
+        'about:blank',
+      ],
+      { stdio: ['ignore', 'ignore', 'ignore', 'pipe', 'pipe'] },
+    );
+    const tools = new DevTools(child);
+    try {
+      const { targetId } = await tools.send('Target.createTarget', { url: 'about:blank' });
+      const { sessionId } = await tools.send('Target.attachToTarget', { targetId, flatten: true });
+      const session = String(sessionId);
+      await tools.send('Page.enable', {}, session);
+      await tools.send(
+        'Emulation.setDeviceMetricsOverride',
+        { width, height, deviceScaleFactor: density, mobile: false },
+        session,
+      );
+      return new Browser(child, tools, session);
+    } catch (error) {
+      child.kill('SIGKILL');
+      throw error;
+    }
+  }
+
+  /** What the browser calls itself. */
+  async version(): Promise<string> {
+    return String((await this.#tools.send('Browser.getVersion'))['product']);
+  }
+
+  /** Goes to an address as if it was typed, until the page says that it has loaded. @throws BrowserFailed */
+  async goTo(url: string): Promise<void> {
+    const loaded = this.#tools.once('Page.loadEventFired', this.#session, LOAD_MS);
+    loaded.catch(() => undefined);
+    const { errorText } = await this.#tools.send('Page.navigate', { url }, this.#session);
+    if (typeof errorText === 'string' && errorText !== '') throw new BrowserFailed(`${url}: ${errorText}`);
+    await loaded;
+  }
+
+  /** @param forced without what is kept @throws BrowserFailed */
+  async reload(forced: boolean): Promise<void> {
+    const loaded = this.#tools.once('Page.loadEventFired', this.#session, LOAD_MS);
+    loaded.catch(() => undefined);
+    await this.#tools.send('Page.reload', { ignoreCache: forced }, this.#session);
+    await loaded;
+  }
+
+  /** Ends it in its own time, so that what it keeps is on the disk. */
+  async close(): Promise<void> {
+    const ended = new Promise<void>((done) => {
+      if (this.#child.exitCode !== null || this.#child.signalCode !== null) done();
+      else this.#child.once('exit', () => done());
+    });
+    const timer = setTimeout(() => this.#child.kill('SIGKILL'), CLOSE_MS);
+    await this.#tools.send('Browser.close').catch(() => undefined);
+    await ended;
+    clearTimeout(timer);
+  }
+}

@@ -1,0 +1,76 @@
+/** What a real browser asked for, beside what the model says that it asks for. */
+import type { Visit, VisitName } from './run-visits.js';
+
+/** One request of a browser, as a server saw it. */
+export interface BrowserRequest {
+  /** The path with its query. */
+  readonly target: string;
+  readonly status: number;
+  readonly bytes: number;
+}
+
+/** The loads of one visit, page by page. */
+export interface BrowserVisit {
+  readonly kind: VisitName;
+  readonly after: number;
+  readonly pages: readonly { readonly page: string; readonly requests: readonly BrowserRequest[] }[];
+}
+
+export interface VisitDifference {
+  readonly kind: VisitName;
+  readonly after: number;
+  readonly page: string;
+  readonly target: string;
+  /** The status on the wire; undefined where nothing was asked. */
+  readonly model: number | undefined;
+  readonly browser: number | undefined;
+}
+
+/** Seconds from which on an icon says nothing: the browser's own clock cannot be put forward. */
+const ICON_KEPT = 7 * 86_400;
+
+const targetOf = (url: string): string => {
+  const { pathname, search } = new URL(url);
+  return pathname + search;
+};
+
+export function compareVisits(visits: readonly Visit[], browsed: readonly BrowserVisit[]): VisitDifference[] {
+  const differences: VisitDifference[] = [];
+  for (const { kind, after, pages } of browsed) {
+    const visit = visits.find((each) => each.kind === kind && each.after === after);
+    if (!visit) continue;
+    for (const { page, requests } of pages) {
+      const own = visit.responses.filter((each) => each.page === page);
+      const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => targetOf(url)));
+      const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => targetOf(url)));
+      const isLeftOut = (target: string): boolean =>
+        after >= ICON_KEPT && (icons.has(target) || target === '/favicon.ico');
+      const wanted = new Map<string, number[]>();
+      for (const { url, status, from } of own)
+        if (from !== 'cache' && status !== undefined) push(wanted, targetOf(url), status);
+      const seen = new Map<string, number[]>();
+      for (const { target, status } of requests) push(seen, target, status);
+      for (const target of new Set([...wanted.keys(), ...seen.keys()])) {
+        if (isLeftOut(target)) continue;
+        const [model, browser] = [[...(wanted.get(target) ?? [])], [...(seen.get(target) ?? [])]];
+        // On a forced reload a manifest may come from a check that was under way: 200 or 304.
+        if (kind === 'forced' && races.has(target) && model.length === browser.length) continue;
+        for (const status of [...model]) {
+          const at = browser.indexOf(status);
+          if (at < 0) continue;
+          browser.splice(at, 1);
+          model.splice(model.indexOf(status), 1);
+        }
+        for (let n = 0; n < Math.max(model.length, browser.length); n++)
+          differences.push({ kind, after, page, target, model: model[n], browser: browser[n] });
+      }
+    }
+  }
+  return differences;
+}
+
+function push(map: Map<string, number[]>, key: string, value: number): void {
+  const known = map.get(key);
+  if (known) known.push(value);
+  else map.set(key, [value]);
+}
