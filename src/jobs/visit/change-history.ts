@@ -1,15 +1,7 @@
 /** How often objects have really changed: what the releases that are kept say. */
+import type { ChangeHistory } from '../../core/visiting/advice.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from '../history/compare-releases.js';
-
-export interface ChangeHistory {
-  /** Releases that were looked at, each beside the one before. */
-  readonly releases: number;
-  /** From the first of them to now, in seconds. */
-  readonly span: number;
-  /** By key: in how many of them its bytes changed or it went away. */
-  readonly changes: ReadonlyMap<string, ReadonlySet<number>>;
-}
 
 /** Releases back that are looked at. */
 const MOST_RELEASES = 50;

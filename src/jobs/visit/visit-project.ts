@@ -9,6 +9,7 @@ import { findIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
+import { adviseCaching, type Advice, type ChangeHistory } from '../../core/visiting/advice.js';
 import { compareVisits, type VisitDifference } from '../../core/visiting/compare-visits.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
@@ -21,9 +22,9 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { readTraceRequest } from '../trace/read-request.js';
 import { withView } from '../trace/found-view.js';
-import { readChangeHistory, type ChangeHistory } from './change-history.js';
+import { readChangeHistory } from './change-history.js';
 import { visitRelease } from './visited-release.js';
-import { visitSite, type SiteVisits, type VisitOptions } from './visit-site.js';
+import { runVisits, visitSite, type SiteVisits, type VisitOptions } from './visit-site.js';
 
 export interface VisitInput extends VisitOptions {
   /** Paths or whole addresses. */
@@ -44,7 +45,9 @@ export interface ProjectVisits extends SiteVisits {
   readonly paths: readonly string[];
   /** The rule that decides the caching of an address, where today's config says what is sent. */
   readonly ruleOf: (url: string) => string | undefined;
-  readonly history: ChangeHistory | undefined;
+  readonly advice: readonly Advice[];
+  /** Pages that the advice was worked out for, where there are too many for all. */
+  readonly advisedOn: number;
   /** What a real browser did, and where that is something else. */
   readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
 }
@@ -93,7 +96,7 @@ async function visitPublished(
       release: state.release,
       closed: state.access === 'closed',
       ruleOf: ruleFinder(project, visits),
-      history: await readChangeHistory(store, bucket, at),
+      ...adviseOn(visits, await readChangeHistory(store, bucket, at)),
     };
   } finally {
     await snapshot.close();
@@ -136,8 +139,23 @@ async function visitUnpublished(
     release: undefined,
     closed: false,
     ruleOf: ruleFinder(project, visits),
-    history: undefined,
+    ...adviseOn(visits, undefined),
   };
+}
+
+/** What one page more costs is the same on the next thousand. */
+const MOST_ADVISED = 200;
+
+function adviseOn(
+  { loads, visits, plan }: SiteVisits,
+  history: ChangeHistory | undefined,
+): Pick<ProjectVisits, 'advice' | 'advisedOn'> {
+  const step = Math.ceil(loads.length / MOST_ADVISED);
+  const sample = step <= 1 ? loads : loads.filter((_, at) => at % step === 0);
+  const bare = { ...plan, reload: false, forced: false, inFull: false };
+  const before = sample === loads ? visits : runVisits(sample, bare);
+  const advice = adviseCaching(sample, before, history, (change) => runVisits(sample, bare, change));
+  return { advice, advisedOn: sample.length };
 }
 
 /** The release as it is once its bucket is open. */

@@ -2,6 +2,7 @@
 import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { describeWhy } from '../text/why-text.js';
 
 export interface VisitResponseJson {
@@ -33,12 +34,16 @@ export interface VisitJson {
   readonly paths: readonly string[];
   readonly visits: readonly (TotalsJson & { readonly responses: readonly VisitResponseJson[] })[];
   readonly unknown: ProjectVisits['unknown'];
-  readonly advice: readonly unknown[];
+  readonly advice: readonly {
+    readonly line: string;
+    readonly saves: { readonly requests: number; readonly bytes: number; readonly seconds: number };
+    readonly risk: string;
+  }[];
   readonly withoutHeaders: { readonly visits: readonly TotalsJson[] };
 }
 
 export function visitJson(visited: ProjectVisits) {
-  const { paths, visits, unknown, withoutHeaders, bucket, release, closed, browsed } = visited;
+  const { paths, visits, unknown, withoutHeaders, bucket, release, closed, browsed, advice } = visited;
   return {
     paths,
     bucket,
@@ -49,6 +54,11 @@ export function visitJson(visited: ProjectVisits) {
       responses: visit.responses.map((response) => responseJson(response, visited)),
     })),
     unknown,
+    advice: advice.map((each) => ({
+      line: adviceLine(each),
+      saves: { ...each.saves, seconds: rounded(each.saves.seconds) },
+      risk: describeRisk(each),
+    })),
     withoutHeaders: { visits: withoutHeaders.map(totalsJson) },
     ...(browsed
       ? {

@@ -5,6 +5,7 @@ import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import { adviceLine, describeRisk } from './advice-text.js';
 import { columns, visible, type Paint } from './paint.js';
 import { describeWhy } from './why-text.js';
 import { wrapLines } from './wrap.js';
@@ -23,6 +24,7 @@ export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: P
     heading(visited, shown, paint),
     table(visited, paint),
     ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
+    formatAdvice(visited, paint),
     formatUnknown(visited.unknown, paint),
     formatBrowsed(visited, paint),
   ]
@@ -110,6 +112,20 @@ const pathOf = (url: string): string => {
   const { pathname, search } = new URL(url);
   return pathname + search;
 };
+
+function formatAdvice({ advice, advisedOn, loads }: ProjectVisits, paint: Paint): string {
+  if (advice.length === 0) return '';
+  const sample = advisedOn < loads.length ? `, on ${countOf(advisedOn, 'page')} of them` : '';
+  const lines = advice.map((each) => {
+    const { requests, bytes, seconds } = each.saves;
+    const saves = `saves ${countOf(requests, 'request')}, ${formatBytes(bytes)}${seconds >= 0.005 ? `, ${seconds.toFixed(2)} s` : ''}`;
+    return `  ${paint.strong(visible(adviceLine(each)))}\n      ${saves}\n      ${paint.soft(`risk: ${describeRisk(each)}`)}`;
+  });
+  return wrapLines(
+    `What one line under ${paint.strong('assign:')} would save on all returns together${sample}\n${lines.join('\n')}`,
+    paint.width,
+  );
+}
 
 function formatUnknown({ scripts, lazy, media, elsewhere }: Unknown, paint: Paint): string {
   const lines = [

@@ -31,11 +31,12 @@ export function roughly(seconds: number): string {
     ['minute', 60],
   ] as const;
   for (const [name, length] of units)
-    if (seconds >= length) {
-      const count = Math.floor(seconds / length);
+    // What is nearly a whole one is one: ages are told in whole seconds.
+    if (seconds >= length * 0.995) {
+      const count = Math.round(seconds / length);
       return `${count} ${name}${count === 1 ? '' : 's'}`;
     }
-  const count = Math.floor(seconds);
+  const count = Math.round(seconds);
   return `${count} second${count === 1 ? '' : 's'}`;
 }
 

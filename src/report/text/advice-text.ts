@@ -1,0 +1,28 @@
+/** Advice as the line to write, and what it risks. */
+import { formatDuration, YEAR } from '../../core/caching/duration.js';
+import type { Advice } from '../../core/visiting/advice.js';
+import { countOf } from '../../core/words/counts.js';
+import { roughly } from './why-text.js';
+
+/** The line for `assign` in the config. */
+export function adviceLine({ matching, fresh }: Advice): string {
+  const selector =
+    'type' in matching ? `type: ${JSON.stringify(matching.type)}` : `to: ${JSON.stringify(matching.to)}`;
+  return `- { ${selector}, cache: ${fresh === YEAR ? 'forever' : formatDuration(fresh)} }`;
+}
+
+export function describeRisk({ risk, fresh }: Advice): string {
+  const long = fresh === YEAR ? 'a year' : formatDuration(fresh);
+  switch (risk.kind) {
+    case 'named-by-content':
+      return 'none: their names change with their bytes';
+    case 'unchanged':
+      return `when they change, visitors may keep the old ones for ${long}; they have not in ${countOf(risk.releases, 'release')} over ${roughly(risk.span)}`;
+    case 'changes':
+      return `when they change, visitors may keep the old ones for ${long}; they did in ${risk.changed} of ${countOf(risk.releases, 'release')}, on average every ${roughly(risk.every)}`;
+    case 'unknown':
+      return `when they change, visitors may keep the old ones for ${long}; how often they do is not known yet`;
+    case 'needs-name':
+      return 'only once their names carry a content hash: until then a new page may meet the old ones for a year';
+  }
+}
