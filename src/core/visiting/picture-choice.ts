@@ -123,7 +123,7 @@ export function chooseCandidate(
 }
 
 const SHOWN =
-  /^image\/(?:avif|webp|jpe?g|png|apng|gif|svg\+xml|bmp|x-icon|vnd\.microsoft\.icon|x-ms-bmp|pjpeg|x-png)$/i;
+  /^image\/(?:avif|webp|jxl|jpe?g|png|apng|gif|svg\+xml|bmp|x-icon|vnd\.microsoft\.icon|x-ms-bmp|pjpeg|x-png)$/i;
 
 /** Whether browsers show pictures of a type, as it is declared; one that declares nothing is tried. */
 export const isShown = (type: string | undefined): boolean =>

@@ -73,7 +73,9 @@ export class PrivateCache {
    * @param now milliseconds since the epoch
    * @returns what happens on the wire, in order; nothing where a browser does not even look
    */
-  load(url: string, use: LoadUse, answer: SiteAnswer, kind: VisitKind, now: number): readonly Outcome[] {
+  load(address: string, use: LoadUse, answer: SiteAnswer, kind: VisitKind, now: number): readonly Outcome[] {
+    // Documents in frames are kept apart from pages: browsers split their caches by it.
+    const url = use === 'frame' ? `frame ${address}` : address;
     if (use === 'icon') {
       const known = this.#icons.get(url);
       const isKept = known !== undefined && now - known < ICON_KEPT * 1000;
