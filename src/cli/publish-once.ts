@@ -1,6 +1,7 @@
 /** One publish of a project, shown on the terminal. */
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import { listStale } from '../core/release/stale.js';
 import { quoteWord } from '../core/words/command-line.js';
 import { bucketMissing } from '../core/release/bucket-name.js';
 import type { Level } from '../core/findings/finding.js';
@@ -92,6 +93,7 @@ async function publishPrepared(
     const { needAgreed } = await import('../jobs/publish/agreed-list.js');
     needAgreed(options.agreed, destination, comparison);
   }
+  const mixes = await readMixes(prepared);
   const list = options.dryRun ? await keepList(prepared, options, terminal) : undefined;
   const report = (release: number | null): PublishJson =>
     publishJson(
@@ -103,6 +105,7 @@ async function publishPrepared(
         findings: site.findings,
         dryRun: options.dryRun,
         code: list?.code,
+        mixes,
       },
       Date.now(),
     );
@@ -119,7 +122,7 @@ async function publishPrepared(
     formatComparison(comparison, destination, store?.guarantees, extentOf(options), paint),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
-    formatStale(comparison.entries, comparison.bucket?.access, Date.now(), paint),
+    formatStale(comparison.entries, comparison.bucket?.access, mixes, Date.now(), paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint, options.inFull),
   ];
@@ -145,6 +148,15 @@ async function publishPrepared(
   terminal.print(`\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, paint)}`);
   if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
+}
+
+/** What reads texts is loaded where an old copy may be held at all. */
+async function readMixes(prepared: Prepared): Promise<ReadonlyMap<string, readonly string[]>> {
+  const now = Date.now();
+  if (changesNothing(prepared.comparison) || listStale(prepared.comparison.entries, now).length === 0)
+    return new Map();
+  const { listMixes } = await import('../jobs/publish/list-mixes.js');
+  return listMixes(prepared, now);
 }
 
 /** What a dry run leaves behind for whoever is to agree. */

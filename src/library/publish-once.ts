@@ -5,6 +5,7 @@ import { readMatching } from '../jobs/project/matching.js';
 import type { Progress } from '../jobs/progress.js';
 import { listChanges, needAgreed } from '../jobs/publish/agreed-list.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
+import { listMixes } from '../jobs/publish/list-mixes.js';
 import { carryOut, heal, preparePublish } from '../jobs/publish/publish.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
 import { describeOutcome } from '../report/text/findings-text.js';
@@ -28,10 +29,19 @@ export async function publishOnce(
     if (agreed !== undefined) needAgreed(agreed, project.destination, comparison);
     const code =
       dryRun && !changesNothing(comparison) ? listChanges(project.destination, comparison).code : undefined;
+    const mixes = changesNothing(comparison) ? undefined : await listMixes(prepared, Date.now());
     const report = (release: number | null): PublishJson =>
       publishJson(
         comparison,
-        { bucket, address: project.address, release, findings: site.findings, dryRun, code },
+        {
+          bucket,
+          address: project.address,
+          release,
+          findings: site.findings,
+          dryRun,
+          code,
+          ...(mixes ? { mixes } : {}),
+        },
         Date.now(),
       );
     if (changesNothing(comparison)) {

@@ -74,6 +74,7 @@ class DocumentReader {
   #lazy = 0;
   #media = 0;
   #hasIcon = false;
+  #hasFitting = false;
 
   constructor(elements: readonly Element[], screen: Screen, isTop: boolean) {
     this.#elements = elements;
@@ -171,8 +172,11 @@ class DocumentReader {
     }
     if (rels.has('icon')) {
       this.#hasIcon = true;
-      if (this.#isTop && isShown(type)) this.#push('icon', href, { when: 'late' });
-      return;
+      if (!this.#isTop || !isShown(type) || (this.#hasFitting && attributes.has('sizes'))) return;
+      // One that fits any size ends the search among those made for one.
+      if (!attributes.has('sizes') && /\.(?:ico|svg)$/i.test(href?.split(/[?#]/, 1)[0] ?? ''))
+        this.#hasFitting = true;
+      return this.#push('icon', href, { when: 'late' });
     }
     if (rels.has('manifest') && this.#isTop) return this.#push('manifest', href, { when: 'late' });
     if (rels.has('modulepreload')) return this.#push('module', href);

@@ -27,7 +27,13 @@ export interface PublishJson {
   };
   readonly findings: readonly Finding[];
   /** What visitors may still hold of the old release, the longest first. */
-  readonly stale: readonly { readonly key: string; readonly until: string; readonly because: string }[];
+  readonly stale: readonly {
+    readonly key: string;
+    readonly until: string;
+    readonly because: string;
+    /** What it may meet and was not made for: new pages and modules that load it, or what it loads and is removed. */
+    readonly mixesWith: readonly string[];
+  }[];
   /** Keys that the store could not keep from the public, so that they were not sent. */
   readonly withheld: readonly string[];
   /** Keys whose stored bytes were damaged and are sent again. */
@@ -59,10 +65,11 @@ export const publishJson = (
     readonly restores?: number;
     readonly dryRun?: boolean;
     readonly code?: string | undefined;
+    readonly mixes?: ReadonlyMap<string, readonly string[]>;
   },
   now: number,
 ): PublishJson => {
-  const { bucket, address, release, findings, restores, dryRun, code } = about;
+  const { bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     bucket,
     address,
@@ -77,6 +84,7 @@ export const publishJson = (
     stale: listStale(entries, now).map((stale) => ({
       ...stale,
       until: new Date(stale.until).toISOString(),
+      mixesWith: mixes?.get(stale.key) ?? [],
     })),
     withheld,
     healed: damage.heals.map(({ key }) => key),

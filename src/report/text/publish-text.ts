@@ -169,13 +169,19 @@ export function formatPublished(
   return lines.join('\n');
 }
 
+/** Old copies and new companions that are named; of more there is the count. */
+const MOST_MIXES = 5;
+const MOST_COMPANIONS = 3;
+
 /**
- * What visitors will still hold of the old release; '' where that is nothing.
+ * What visitors will still hold of the old release, what that mixes first; '' where that is nothing.
+ * @param mixes by the key of an old copy: what it may meet and was not made for
  * @param now milliseconds since the epoch
  */
 export function formatStale(
   entries: readonly Change[],
   access: Access | undefined,
+  mixes: ReadonlyMap<string, readonly string[]>,
   now: number,
   paint: Paint,
 ): string {
@@ -183,17 +189,35 @@ export function formatStale(
   const stale = access === 'open' ? listStale(entries, now) : [];
   const [longest] = stale;
   if (!longest) return '';
-  const gone = new Set(entries.filter(({ change }) => change === 'remove').map(({ key }) => key));
-  const removed = stale.filter(({ key }) => gone.has(key)).length;
+  const changes = new Map(entries.map(({ key, change }) => [key, change]));
+  const mixing = stale.filter(({ key }) => (mixes.get(key)?.length ?? 0) > 0);
+  const removed = stale.filter(({ key }) => changes.get(key) === 'remove').length;
   const cures = [
     removed < stale.length
       ? 'Under a new name, with the references to it changed, they get the new one at once.'
       : '',
     removed > 0 ? 'What is removed goes on being shown by their caches until then.' : '',
   ];
-  const until = new Date(longest.until).toISOString().slice(0, 16).replace('T', ' ');
+  const plain = `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${minutes(longest.until)}; ${longest.because}.`;
+  if (mixing.length === 0) return [plain, ...cures.filter((cure) => cure !== '')].join(' ');
+  const lines = mixing.slice(0, MOST_MIXES).map(({ key, until }) => {
+    const others = mixes.get(key) ?? [];
+    const named = others.slice(0, MOST_COMPANIONS).map(visible).join(', ');
+    const more =
+      others.length > MOST_COMPANIONS ? ` and ${countOf(others.length - MOST_COMPANIONS, 'other')}` : '';
+    const isReader = others.some((other) => changes.get(other) === 'remove');
+    return isReader
+      ? `  until ${minutes(until)} the old ${paint.place(visible(key))} asks for ${named}${more}, which this removes`
+      : `  until ${minutes(until)} the new ${named}${more} may be shown with the old ${paint.place(visible(key))}`;
+  });
+  const rest =
+    mixing.length > MOST_MIXES ? `\n  and ${countOf(mixing.length - MOST_MIXES, 'other')} like these` : '';
+  const keep = removed > 0 ? ' Keep what is removed until then, or publish its removal later.' : '';
   return [
-    `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${until} UTC; ${longest.because}.`,
-    ...cures.filter((cure) => cure !== ''),
-  ].join(' ');
+    `${paint.warn('warning')}  Old and new may meet in the browsers of visitors who were here before:\n${lines.join('\n')}${rest}`,
+    `  Give what changed a new name, and change the references to it: then they never meet.${keep}`,
+    plain,
+  ].join('\n');
 }
+
+const minutes = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;

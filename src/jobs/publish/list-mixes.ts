@@ -1,0 +1,121 @@
+/** What visitors may see together that was never published together, while they hold old copies. */
+import { decideTarget } from '../../core/check/decide-target.js';
+import { readObject, readingKind } from '../../core/check/reading/read-object.js';
+import { isLoad } from '../../core/check/release-context.js';
+import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { findIn } from '../../core/hosting/find-in.js';
+import { listStale } from '../../core/release/stale.js';
+import { keyToPath } from '../../core/site/key.js';
+import { KeyIndex } from '../../core/site/near-key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { Snapshot } from '../../stores/port.js';
+import { readSite } from '../check/check-unpublished.js';
+import { readText } from '../check/read-text.js';
+import { readWhole, type ReadObject } from '../host/host-release.js';
+import { withView } from '../trace/found-view.js';
+import type { Prepared } from './prepared.js';
+
+/** Texts that are read to find out; of more only what is held is told. */
+const MOST_READ = 2000;
+const OWN = 'http://site.invalid';
+
+/**
+ * By the key of each old copy that may be held: the keys that it may meet and was not made for. Those are new pages and
+ * modules that load it, or, where the copy is of a page or module itself, what it loads and is removed.
+ */
+export async function listMixes(
+  prepared: Prepared,
+  now: number,
+): Promise<ReadonlyMap<string, readonly string[]>> {
+  const { comparison, store, project, site } = prepared;
+  const { entries, bucket, becomes } = comparison;
+  const mixes = new Map<string, Set<string>>();
+  const stale = new Map(listStale(entries, now).map((each) => [each.key, each]));
+  if (stale.size === 0 || !store || bucket?.access !== 'open' || bucket.release === 0) return new Map();
+  const note = (copy: string, other: string): void => {
+    const known = mixes.get(copy);
+    if (known) known.add(other);
+    else mixes.set(copy, new Set([other]));
+  };
+  const objects = site.objects.map(({ key, size, digest, headers }): StoredObject => ({
+    key,
+    size,
+    digest,
+    headers,
+    since: now,
+  }));
+  const find = findIn(objects);
+  const after: BucketView = { name: bucket.name, access: 'open', release: 0, settings: becomes, find };
+  const readNew = readSite(project, site.objects);
+  let left = MOST_READ;
+  // What is new and loads something of which an old copy may be held.
+  for (const { key, change } of entries) {
+    if (change !== 'add' && change !== 'replace') continue;
+    const object = find(key);
+    if (!object || left-- <= 0) continue;
+    for (const loaded of await listLoads(object, readNew, (work) => Promise.resolve(work(after))))
+      if (
+        stale.has(loaded) &&
+        loaded !== key &&
+        !entries.some((each) => each.key === loaded && each.change === 'relabel')
+      )
+        note(loaded, key);
+  }
+  const removed = new Set(entries.filter(({ change }) => change === 'remove').map(({ key }) => key));
+  if (removed.size === 0) return list(mixes);
+  const snapshot = await store.open(bucket.name);
+  try {
+    for (const [key, { until }] of stale) {
+      const object = left-- > 0 ? await snapshot.find(key) : undefined;
+      if (!object) continue;
+      for (const loaded of await listLoads(
+        object,
+        (each, range) => snapshot.read(each, range),
+        viewOf(snapshot),
+      ))
+        // Who holds the page holds what was loaded with it, as long as that is kept as long.
+        if (removed.has(loaded) && loaded !== key && (stale.get(loaded)?.until ?? 0) < until)
+          note(key, loaded);
+    }
+  } finally {
+    await snapshot.close();
+  }
+  return list(mixes);
+}
+
+const list = (mixes: ReadonlyMap<string, ReadonlySet<string>>): Map<string, readonly string[]> =>
+  new Map([...mixes].map(([key, others]) => [key, [...others]]));
+
+type WithView = <T>(work: (view: BucketView) => T) => Promise<T>;
+
+const viewOf =
+  (snapshot: Snapshot): WithView =>
+  (work) =>
+    withView({ state: { ...snapshot.state, access: 'open' }, find: (key) => snapshot.find(key) }, work);
+
+/** The keys of what a page, a style or a module loads of this site. */
+async function listLoads(object: StoredObject, read: ReadObject, view: WithView): Promise<Set<string>> {
+  const kind = readingKind(object);
+  if (kind === undefined || kind === 'feed') return new Set();
+  const text = readText(object, await readWhole(read, object));
+  if (text === undefined) return new Set();
+  const { references, base } = readObject(kind, text);
+  const here = OWN + keyToPath(object.key);
+  const keys = new Set<string>();
+  for (const { use, raw } of references) {
+    if (!isLoad(use) || raw === '') continue;
+    const url = parseUrl(raw, (base === undefined ? undefined : parseUrl(base, here)?.href) ?? here);
+    if (url?.origin !== OWN) continue;
+    const { object: target } = await view((each) => decideTarget(url.pathname, each, () => new KeyIndex([])));
+    if (target) keys.add(target.key);
+  }
+  return keys;
+}
+
+function parseUrl(raw: string, base: string): URL | undefined {
+  try {
+    return new URL(raw, base);
+  } catch {
+    return undefined;
+  }
+}

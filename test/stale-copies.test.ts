@@ -1,0 +1,58 @@
+import { expect, test } from 'vitest';
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
+import type { PublishJson } from '../src/report/json/publish-json.js';
+import { fenestra, fenestraJson, makeProject, PAGE, writeFiles } from './helpers/program.js';
+
+const CONFIG = `site: site
+destinations: { rehearsal: { store: here, bucket: test-mill } }
+documents: { index: index.html, error: not-found.html }
+assign:
+  - { to: "*.css", cache: 30 days }
+  - { to: "kept/**", cache: 10 days }
+  - { to: "m/inner.js", cache: 1 day }
+`;
+const head = (tags: string): string => PAGE.replace('<title>', `${tags}<title>`);
+const DAY = 86_400_000;
+
+test('publish says what old copies meet what is new, or ask for what is removed, and until when', async () => {
+  const home = makeProject(
+    {
+      'site/index.html': head('<link rel="stylesheet" href="/site.css">'),
+      'site/other.html': head('<link rel="stylesheet" href="/site.css">'),
+      'site/site.css': 'p { color: teal }',
+      'site/kept/page.html': head('<script src="/gone.js"></script><script src="/stays.js"></script>'),
+      'site/gone.js': 'void 0;',
+      'site/stays.js': 'void 0;',
+      'site/m/outer.js': 'import "./inner.js";',
+      'site/m/inner.js': 'export {};',
+    },
+    CONFIG,
+  );
+  await fenestra(home, 'publish', '--yes');
+  writeFiles(home, {
+    'site/index.html': head('<link rel="stylesheet" href="/site.css">').replace('Mill', 'The mill'),
+    'site/site.css': 'p { color: navy }',
+    'site/kept/page.html': head('<script src="/stays.js"></script>'),
+    'site/m/outer.js': 'import "./inner.js"; void 1;',
+    'site/m/inner.js': 'export const x = 1;',
+  });
+  rmSync(join(home, 'site/gone.js'));
+
+  // Nobody holds anything of a bucket that nobody could read.
+  const closed = await fenestra(home, 'publish', '--dry-run');
+  expect(closed.out).not.toContain('Old and new may meet');
+  await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+  const began = Date.now();
+  const { stale } = await fenestraJson<PublishJson>(home, 'publish', '--dry-run');
+  expect(stale.map(({ key, mixesWith }) => [key, mixesWith])).toEqual([
+    ['site.css', ['index.html']],
+    ['kept/page.html', ['gone.js']],
+    ['m/inner.js', ['m/outer.js']],
+  ]);
+  const days = stale.map(({ until }) => Math.round((Date.parse(until) - began) / DAY));
+  expect(days).toEqual([30, 10, 1]);
+  const { out } = await fenestra(home, 'publish', '--dry-run');
+  expect(out).toContain('the new index.html may be shown with the old site.css');
+  expect(out).toContain('the old kept/page.html asks for gone.js, which this removes');
+});
