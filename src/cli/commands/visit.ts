@@ -3,12 +3,14 @@ import { parseDuration } from '../../core/caching/duration.js';
 import { CONNECTIONS, DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { DEFAULT_SCREEN, type Screen } from '../../core/visiting/screen.js';
 import { findBrowser, isProgram } from '../../browser/find-browser.js';
-import { openProject } from '../../jobs/project/open-project.js';
-import { visitProject } from '../../jobs/visit/visit-project.js';
+import { openProject, type Project } from '../../jobs/project/open-project.js';
+import { readEndpoint } from '../../jobs/trace/read-request.js';
+import { visitLive, visitProject } from '../../jobs/visit/visit-project.js';
 import { visitJson } from '../../report/json/visit-json.js';
 import { formatVisits } from '../../report/text/visit-text.js';
 import { defineCommand } from '../command.js';
-import { inFullOption, toOption } from '../options.js';
+import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
+import { inFullOption, toOption, type CommonArgs } from '../options.js';
 
 interface Args {
   readonly paths: readonly string[] | undefined;
@@ -22,6 +24,9 @@ interface Args {
   readonly connection: string;
   readonly viewport: string;
   readonly browser: string | undefined;
+  readonly at: string | undefined;
+  readonly 'answer-time': number;
+  readonly ca: string | undefined;
   readonly 'in-full': boolean;
 }
 
@@ -33,16 +38,19 @@ export default defineCommand<Args>({
     ['fenestra visit', 'the home page, first and again'],
     ['fenestra visit / /visit/ /times/', 'a walk over three pages'],
     ["fenestra visit --after '0 seconds, 1 day, 30 days'", 'returns at these moments'],
+    ['fenestra visit / --at https://www.mill.example/', 'any site that is published'],
     ['fenestra visit --site --unpublished', 'every page of the folder, before it is published'],
   ],
   options: (yargs) =>
     inFullOption(
-      toOption(
-        yargs.positional('paths', {
-          type: 'string',
-          array: true,
-          describe: 'pages, in the order in which they are walked; without any, the home page',
-        }),
+      endpointOptions(
+        toOption(
+          yargs.positional('paths', {
+            type: 'string',
+            array: true,
+            describe: 'pages, in the order in which they are walked; without any, the home page',
+          }),
+        ),
       ),
       'every response: what became of it, and why',
     )
@@ -51,6 +59,12 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'the site folder as it would be published',
+      })
+      .option('at', {
+        type: 'string',
+        describe:
+          'a live endpoint: each of its addresses is asked once, and the headers that it sends are believed',
+        requiresArg: true,
       })
       .option('after', {
         type: 'string',
@@ -97,6 +111,15 @@ export default defineCommand<Args>({
         what: '--browser makes each return from the first visit, and --sequence asks for one after the other.',
         fix: 'Leave one of them out.',
       });
+    const at = args.at === undefined ? undefined : readEndpoint(args.at);
+    const besides = (['site', 'unpublished', 'browser'] as const).find(
+      (name) => args[name] === true || typeof args[name] === 'string',
+    );
+    if (at && besides !== undefined)
+      throw new FenestraError('USAGE', {
+        what: `--at visits a live endpoint, and --${besides} is for what this project publishes.`,
+        fix: `Leave --at or --${besides} out.`,
+      });
     const line = parseConnection(args.connection);
     const input = {
       paths: paths.length > 0 ? paths : ['/'],
@@ -111,8 +134,14 @@ export default defineCommand<Args>({
       inFull: args['in-full'] || terminal.json || program !== undefined,
       browser: program,
     };
-    const project = await openProject(args);
-    const visited = await visitProject(project, input, terminal.progress);
+    const visited = at
+      ? await visitLive(
+          at,
+          await projectBeside(args),
+          { ...input, ...readEndpointOptions(args) },
+          terminal.progress,
+        )
+      : await visitProject(await openProject(args), input, terminal.progress);
     terminal.print(
       formatVisits(
         visited,
@@ -139,6 +168,17 @@ function readBrowser(value: string | undefined): { program: string | undefined; 
       named: value === '' || isPage ? ' by its usual names' : `: ${value} is no program`,
     });
   return { program, page: isPage ? [value] : [] };
+}
+
+/** The project whose rules may be behind what an endpoint sends: any site can be visited, also without one. */
+async function projectBeside(args: Args & CommonArgs): Promise<Project | undefined> {
+  try {
+    return await openProject(args);
+  } catch (error) {
+    if (error instanceof FenestraError && error.code === 'CONFIG_MISSING' && args.config === undefined)
+      return undefined;
+    throw error;
+  }
 }
 
 const MOST_MOMENTS = 50;

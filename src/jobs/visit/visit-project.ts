@@ -3,8 +3,10 @@ import { isPage } from '../../core/assign/defaults.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { createCascade } from '../../core/assign/cascade.js';
 import { essence, isText } from '../../core/assign/media-type.js';
+import { fieldOf } from '../../core/caching/freshness.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
+import { publicUrl } from '../../core/words/public-url.js';
 import { findIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
@@ -23,6 +25,7 @@ import { surveyProject } from '../survey/survey-project.js';
 import { readTraceRequest } from '../trace/read-request.js';
 import { withView } from '../trace/found-view.js';
 import { readChangeHistory } from './change-history.js';
+import type { EndpointSettings } from './visited-endpoint.js';
 import { visitRelease } from './visited-release.js';
 import { runVisits, visitSite, type SiteVisits, type VisitOptions } from './visit-site.js';
 
@@ -37,7 +40,10 @@ export interface VisitInput extends VisitOptions {
 }
 
 export interface ProjectVisits extends SiteVisits {
-  readonly bucket: string;
+  /** Undefined for an endpoint. */
+  readonly bucket: string | undefined;
+  /** The endpoint that was asked, as it may be shown. */
+  readonly endpoint?: string;
   /** Undefined for the site folder. */
   readonly release: number | undefined;
   /** Whether nobody could visit it now. */
@@ -52,7 +58,47 @@ export interface ProjectVisits extends SiteVisits {
   readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
 }
 
-/** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, PAGE_MISSING, URL_INVALID, SITE_… */
+/**
+ * Visits of an endpoint, whoever runs it.
+ * @param project whose config knows the rules; undefined where there is none
+ * @throws FenestraError ENDPOINT_DEAD, URL_INVALID
+ */
+export async function visitLive(
+  at: URL,
+  project: Project | undefined,
+  input: VisitInput & EndpointSettings,
+  progress: Progress,
+): Promise<ProjectVisits> {
+  const { visitEndpoint } = await import('./visited-endpoint.js');
+  const site = visitEndpoint(at, input);
+  try {
+    const paths = input.paths.map((path) => {
+      const { target, url } = readTraceRequest(path);
+      if (!url || url.host === at.host) return target;
+      throw new FenestraError('URL_INVALID', {
+        url: path,
+        reason: `its host is not that of --at, ${at.host}`,
+      });
+    });
+    const base = publicUrl(at).href;
+    const urls = paths.map((path) => new URL(path, base).href);
+    const visits = await visitSite(site, urls, input, Date.now(), progress);
+    return {
+      ...visits,
+      bucket: undefined,
+      endpoint: base,
+      paths,
+      release: undefined,
+      closed: false,
+      ruleOf: project ? ruleFinder(project, visits) : () => undefined,
+      ...adviseOn(visits, undefined),
+    };
+  } finally {
+    await site.close();
+  }
+}
+
+/** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, URL_INVALID, SITE_… */
 export async function visitProject(
   project: Project,
   input: VisitInput,
@@ -221,9 +267,11 @@ function ruleFinder({ config }: Project, { loads }: SiteVisits): ProjectVisits['
   return (url) => {
     const { key, headers = {} } = answers.get(url) ?? {};
     if (key === undefined) return undefined;
-    const { decidedBy, headers: decided } = decide(key, isText(essence(headers['Content-Type'] ?? '')));
-    const isSent =
-      decided['Cache-Control'] === headers['Cache-Control'] && decided['Expires'] === headers['Expires'];
+    const { decidedBy, headers: decided } = decide(
+      key,
+      isText(essence(fieldOf(headers, 'Content-Type') ?? '')),
+    );
+    const isSent = ['Cache-Control', 'Expires'].every((name) => decided[name] === fieldOf(headers, name));
     return isSent ? decidedBy.cache?.by : undefined;
   };
 }

@@ -43,10 +43,12 @@ export interface VisitJson {
 }
 
 export function visitJson(visited: ProjectVisits) {
-  const { paths, visits, unknown, withoutHeaders, bucket, release, closed, browsed, advice } = visited;
+  const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } =
+    visited;
   return {
     paths,
-    bucket,
+    bucket: bucket ?? null,
+    ...(endpoint === undefined ? {} : { at: endpoint }),
     release: release ?? null,
     closed,
     visits: visits.map((visit) => ({

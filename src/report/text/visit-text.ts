@@ -32,18 +32,31 @@ export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: P
     .join('\n\n');
 }
 
-function heading({ bucket, release, paths, closed }: ProjectVisits, shown: VisitShown, paint: Paint): string {
+function heading(
+  { bucket, endpoint, release, paths, closed }: ProjectVisits,
+  shown: VisitShown,
+  paint: Paint,
+): string {
   const [first = '/'] = paths;
   const pages =
     paths.length === 1
       ? visible(first)
       : `a walk over ${countOf(paths.length, 'page')} from ${visible(first)}`;
-  const state = release === undefined ? 'the site folder as it would be published' : `release ${release}`;
+  const what = bucket ?? endpoint ?? '';
+  const state =
+    endpoint !== undefined
+      ? 'as it answers now'
+      : release === undefined
+        ? 'the site folder as it would be published'
+        : `release ${release}`;
   const rests = `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`;
   const note = closed
     ? `\n${paint.warn('The bucket is closed: this is what visitors will get once it is open.')}`
     : '';
-  return wrapLines(`${paint.strong(bucket)}, ${state}: ${pages}\n${paint.soft(rests)}${note}`, paint.width);
+  return wrapLines(
+    `${paint.strong(visible(what))}, ${state}: ${pages}\n${paint.soft(rests)}${note}`,
+    paint.width,
+  );
 }
 
 export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string => {

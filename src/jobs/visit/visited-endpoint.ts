@@ -1,0 +1,77 @@
+/** A live endpoint as browsers meet it: each address is asked once, one after the other, and what it sends is believed. */
+import { setTimeout } from 'node:timers/promises';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
+import { publicUrl } from '../../core/words/public-url.js';
+import { createAgent, readAnswer, reasonOf, textOf, type WholeAnswer } from '../../endpoint/index.js';
+
+export interface VisitedEndpoint extends VisitedSite {
+  close(): Promise<void>;
+}
+
+export interface EndpointSettings {
+  /** Seconds for an answer to be whole. */
+  readonly answerTime: number;
+  readonly ca: string | undefined;
+}
+
+/** Milliseconds between two requests. */
+const PAUSE_MS = 20;
+const TIMEOUT_MS = 10_000;
+/** Of a 304 there is no sample: it has what a whole answer has, but for what describes the body. */
+const OF_THE_BODY = /^(?:content-(?!location)|transfer-encoding|accept-ranges)/;
+
+/** @throws FenestraError ENDPOINT_DEAD where it does not answer */
+export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): VisitedEndpoint {
+  const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS, ca });
+  const texts = new Map<string, WholeAnswer>();
+  return {
+    async ask(url) {
+      const { host, pathname, search } = new URL(url);
+      if (host !== at.host) return undefined;
+      await setTimeout(PAUSE_MS);
+      const answer = await readAnswer(at, pathname + search, agent, answerTime * 1000).catch(
+        (error: unknown) => {
+          throw new FenestraError(
+            'ENDPOINT_DEAD',
+            { url: publicUrl(at).href, reason: reasonOf(error) },
+            error,
+          );
+        },
+      );
+      if (/html|css|script/.test(answer.headers['content-type'] ?? '')) texts.set(url, answer);
+      return toAnswer(answer, pathname);
+    },
+    text: (url) => {
+      const known = texts.get(url);
+      return Promise.resolve(known && textOf(known));
+    },
+    close: () => agent.destroy(),
+  };
+}
+
+function toAnswer({ status, headers, head, size }: WholeAnswer, path: string): SiteAnswer {
+  const { date: _date, ...kept } = headers;
+  const left = Object.entries(headers).filter(([name]) => OF_THE_BODY.test(name));
+  const confirmedHead =
+    head -
+    left.reduce((sum, [name, value]) => sum + name.length + value.length + 4, 0) +
+    'Not Modified'.length -
+    'OK'.length;
+  return {
+    status,
+    headers: kept,
+    head,
+    confirmedHead,
+    size,
+    ...(status === 200 ? { key: keyOf(path) } : {}),
+  };
+}
+
+function keyOf(path: string): string {
+  try {
+    return decodeURIComponent(path.slice(1));
+  } catch {
+    return path.slice(1);
+  }
+}
