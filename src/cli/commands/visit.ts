@@ -4,6 +4,7 @@ import { CONNECTIONS, DEFAULT_CONNECTION, parseConnection } from '../../core/vis
 import { DEFAULT_SCREEN, type Screen } from '../../core/visiting/screen.js';
 import { findBrowser, isProgram } from '../../browser/find-browser.js';
 import { openProject, type Project } from '../../jobs/project/open-project.js';
+import { writeResult } from '../../jobs/project/write-result.js';
 import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { visitLive, visitProject } from '../../jobs/visit/visit-project.js';
 import { visitJson } from '../../report/json/visit-json.js';
@@ -25,6 +26,7 @@ interface Args {
   readonly viewport: string;
   readonly browser: string | undefined;
   readonly at: string | undefined;
+  readonly report: string | undefined;
   readonly 'answer-time': number;
   readonly ca: string | undefined;
   readonly 'in-full': boolean;
@@ -39,6 +41,7 @@ export default defineCommand<Args>({
     ['fenestra visit / /visit/ /times/', 'a walk over three pages'],
     ["fenestra visit --after '0 seconds, 1 day, 30 days'", 'returns at these moments'],
     ['fenestra visit / --at https://www.mill.example/', 'any site that is published'],
+    ['fenestra visit / /visit/ --report visit.html', 'a page with a time line of each load'],
     ['fenestra visit --site --unpublished', 'every page of the folder, before it is published'],
   ],
   options: (yargs) =>
@@ -59,6 +62,11 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'the site folder as it would be published',
+      })
+      .option('report', {
+        type: 'string',
+        describe: 'write a page with plots and a time line of each load: a file that ends in .html',
+        requiresArg: true,
       })
       .option('at', {
         type: 'string',
@@ -111,6 +119,11 @@ export default defineCommand<Args>({
         what: '--browser makes each return from the first visit, and --sequence asks for one after the other.',
         fix: 'Leave one of them out.',
       });
+    if (args.report !== undefined && !/\.html?$/i.test(args.report))
+      throw new FenestraError('USAGE', {
+        what: `--report ${args.report} has no ending that is known.`,
+        fix: 'Name a file that ends in .html; --json gives the same as data.',
+      });
     const at = args.at === undefined ? undefined : readEndpoint(args.at);
     const besides = (['site', 'unpublished', 'browser'] as const).find(
       (name) => args[name] === true || typeof args[name] === 'string',
@@ -131,7 +144,7 @@ export default defineCommand<Args>({
       forced: args.forced,
       line,
       screen: readViewport(args.viewport),
-      inFull: args['in-full'] || terminal.json || program !== undefined,
+      inFull: args['in-full'] || terminal.json || args.report !== undefined || program !== undefined,
       browser: program,
     };
     const visited = at
@@ -149,6 +162,12 @@ export default defineCommand<Args>({
         terminal.paint,
       ),
     );
+    if (args.report !== undefined) {
+      const { renderVisitPage } = await import('../../report/html/visit-page.js');
+      const context = { connection: args.connection, viewport: args.viewport, when: Date.now() };
+      writeResult('--report', args.report, renderVisitPage(visited, context));
+      terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);
+    }
     terminal.printJson(visitJson(visited));
     return visited.browsed && visited.browsed.differences.length > 0 ? EXIT.found : EXIT.done;
   },

@@ -7,8 +7,8 @@ import { PAGE_STYLE } from './page-style.js';
 /** Everything that comes from files, addresses or endpoints passes through here. */
 export const text = (words: string): string => escapeHtml(visible(words));
 
-/** A page up to the beginning of its body. */
-export const openPage = (title: string): string => `<!doctype html>
+/** A page up to the beginning of its body. @param style beside what every page has */
+export const openPage = (title: string, style = ''): string => `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
@@ -16,7 +16,7 @@ export const openPage = (title: string): string => `<!doctype html>
 <meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
 <meta name="color-scheme" content="light dark">
 <title>${text(title)}</title>
-<style>${PAGE_STYLE}</style>
+<style>${PAGE_STYLE}${style}</style>
 </head>
 <body>`;
 

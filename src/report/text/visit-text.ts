@@ -23,6 +23,7 @@ export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: P
   return [
     heading(visited, shown, paint),
     table(visited, paint),
+    formatGuess(visited, paint),
     ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
     formatAdvice(visited, paint),
     formatUnknown(visited.unknown, paint),
@@ -87,6 +88,17 @@ function table({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string 
   return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width);
 }
 
+/** Without headers less may be asked for, and for no good reason. */
+function formatGuess({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string {
+  const isLess = withoutHeaders.some(
+    ({ totals }, at) => totals.requests < (visits[at]?.totals.requests ?? 0),
+  );
+  return isLess ? wrapLines(paint.soft(GUESS), paint.width) : '';
+}
+
+export const GUESS =
+  'Without headers browsers guess: what was changed a while ago they use unasked for a tenth of that time, changed meanwhile or not.';
+
 function formatResponses(visit: Visit, visited: ProjectVisits, paint: Paint): string {
   const parts = [paint.strong(visitLabel(visit).trim())];
   let page = '';
@@ -140,19 +152,25 @@ function formatAdvice({ advice, advisedOn, loads }: ProjectVisits, paint: Paint)
   );
 }
 
-function formatUnknown({ scripts, lazy, media, elsewhere }: Unknown, paint: Paint): string {
-  const lines = [
+/** What nobody can know of the visits; '' where that is nothing. */
+export function describeUnknown({ scripts, lazy, media, elsewhere }: Unknown): string {
+  const hosts = elsewhere.slice(0, 5).map(visible).join(', ');
+  return [
     scripts > 0 ? `${countOf(scripts, 'script')}, which may ask for more` : '',
     lazy > 0 ? `${countOf(lazy, 'picture')} further down, whose places were estimated` : '',
     media > 0
       ? `${countOf(media, 'film or sound', 'films or sounds')}, of which a browser reads as much as it likes`
       : '',
-    elsewhere.length > 0
-      ? `what ${elsewhere.slice(0, 5).map(visible).join(', ')}${elsewhere.length > 5 ? ' and others' : ''} would send`
-      : '',
-  ].filter(Boolean);
-  if (lines.length === 0) return '';
-  return wrapLines(`${paint.soft('Not known without running the pages:')} ${lines.join('; ')}.`, paint.width);
+    elsewhere.length > 0 ? `what ${hosts}${elsewhere.length > 5 ? ' and others' : ''} would send` : '',
+  ]
+    .filter(Boolean)
+    .join('; ');
+}
+
+function formatUnknown(unknown: Unknown, paint: Paint): string {
+  const words = describeUnknown(unknown);
+  if (words === '') return '';
+  return wrapLines(`${paint.soft('Not known without running the pages:')} ${words}.`, paint.width);
 }
 
 function formatBrowsed({ browsed }: ProjectVisits, paint: Paint): string {

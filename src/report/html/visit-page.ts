@@ -1,0 +1,207 @@
+/** Visits as one page that needs nothing else: a table, two plots, and a time line for each load. */
+import type { Visit } from '../../core/visiting/run-visits.js';
+import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
+import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import { adviceLine, describeRisk } from '../text/advice-text.js';
+import { describeUnknown, GUESS, visitLabel } from '../text/visit-text.js';
+import { describeWhy } from '../text/why-text.js';
+import { renderBarPlot, type Bar } from './bar-plot.js';
+import { openPage, text } from './page.js';
+
+export interface VisitPageContext {
+  /** As they were given. */
+  readonly connection: string;
+  readonly viewport: string;
+  /** Milliseconds since the epoch. */
+  readonly when: number;
+}
+
+/** Of a long walk the first loads are drawn. */
+const MOST_LOADS = 60;
+const MOST_ROWS = 120;
+const [WIDE, NARROW] = [540, 330];
+
+const STYLE = `
+.loads details{background:var(--card);border:1px solid var(--line);border-radius:8px;padding:8px 16px;margin:0 0 10px;break-inside:avoid}
+.loads summary{font-size:15.5px;font-weight:650;color:var(--ink)}.loads summary span{color:var(--soft);font-weight:400}
+.key{display:flex;flex-wrap:wrap;gap:4px 20px;color:var(--soft);font-size:14px;margin:0 0 10px;padding:0;list-style:none}
+.key i{display:inline-block;width:26px;height:11px;border-radius:3px;margin-right:6px;vertical-align:-1px}
+.line{table-layout:fixed;margin-top:6px}.line th,.line td{padding:2px 8px;border:0;text-align:left;font-size:13.5px;font-weight:400;overflow:hidden;text-overflow:ellipsis}
+.line th:first-child{font:13px/1.5 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;position:static;background:none}.line .what{color:var(--soft);white-space:nowrap}.line .bytes{text-align:right}
+.line col:nth-child(1){width:30%}.line col:nth-child(2){width:11%}.line col:nth-child(3){width:9%}.plots{margin-top:16px}
+.lane{position:relative;height:15px;background:linear-gradient(90deg,var(--line) 1px,transparent 1px) 0 0/20% 100%}
+.lane i,.lane b{position:absolute;top:2px;height:11px;border-radius:3px;min-width:2px}.lane b{min-width:3px}
+.queue{background:var(--line)}.wait{background:var(--note);opacity:.45}.network{background:var(--accent)}.revalidated{background:var(--warn)}.cache{background:var(--good)}
+.lane b.cache{width:9px;border-radius:50%;height:9px;top:3px}
+.fail{color:var(--bad)}
+td.gain{color:var(--good)}
+@media (max-width:620px){.line tr{display:grid;grid-template-columns:1fr auto;gap:0 10px;padding:4px 0;border-top:1px solid var(--line)}.line th:first-child,.line .what,.line .bytes,.line td{width:auto;padding:0}.line th:first-child{grid-column:1/-1;white-space:normal;overflow-wrap:anywhere}.line td:last-child{grid-column:1/-1}}
+`;
+
+export function renderVisitPage(visited: ProjectVisits, context: VisitPageContext): string {
+  const { bucket, endpoint, paths, visits, unknown } = visited;
+  const name = bucket ?? endpoint ?? '';
+  const walk =
+    paths.length === 1
+      ? (paths[0] ?? '/')
+      : `a walk over ${countOf(paths.length, 'page')} from ${paths[0] ?? '/'}`;
+  const unknowns = describeUnknown(unknown);
+  return `${openPage(`Visits of ${name}`, STYLE)}
+<a class="skip" href="#content">To the content</a>
+<header>
+<p class="maker">fenestra visit</p>
+<h1 class="verdict plain">${text(headline(visits))}</h1>
+<p class="about">${text(name)}, ${text(stateOf(visited))}: ${text(walk)}. Requests and bytes are exact; seconds are computed for ${text(context.connection)}, in a window of ${text(context.viewport)}.</p>
+<nav aria-label="On this page"><ul><li><a href="#visits">Visits</a></li>${visited.advice.length > 0 ? '<li><a href="#advice">What would save more</a></li>' : ''}<li><a href="#loads">Loads</a></li></ul></nav>
+</header>
+<main id="content">
+<h2 id="visits">Visits</h2>
+${visitTable(visited)}
+<h2 class="hidden">Plots</h2>
+<div class="plots">${plot('Requests', 'answered by the site; what comes from the cache asks nobody', requestBars(visits), plainBars(visits))}${plot('Bytes', 'on the wire, heads included', byteBars(visits), byteBars(visits))}</div>
+${advicePart(visited)}
+<h2 id="loads">Loads</h2>
+<ul class="key"><li><i class="queue"></i>waits for a connection</li><li><i class="wait"></i>asked, nothing came yet</li><li><i class="network"></i>receiving</li><li><i class="revalidated"></i>not changed: 304</li><li><i class="cache"></i>from the cache, nobody asked</li></ul>
+<div class="loads">${loadsPart(visited)}</div>
+${unknowns === '' ? '' : `<p class="fine">Not known without running the pages: ${text(unknowns)}.</p>`}
+</main>
+<footer>Made by fenestra visit on <time datetime="${new Date(context.when).toISOString()}">${new Date(context.when).toISOString().slice(0, 16).replace('T', ' ')} UTC</time>. Each return is made from the first visit unless they follow one another.</footer>
+</body>
+</html>
+`;
+}
+
+const stateOf = ({ endpoint, release }: ProjectVisits): string =>
+  endpoint !== undefined
+    ? 'as it answered'
+    : release === undefined
+      ? 'the site folder as it would be published'
+      : `release ${release}`;
+
+function headline(visits: readonly Visit[]): string {
+  const [first, ...rest] = visits;
+  const back = rest.find(({ kind }) => kind === 'return');
+  if (!first) return 'No visit';
+  const came = `${countOf(first.totals.requests, 'request')} and ${formatBytes(first.totals.bytes)} at first`;
+  if (!back) return came;
+  return `${came}, ${formatCount(back.totals.requests)} and ${formatBytes(back.totals.bytes)} ${visitLabel(back).trim()}`;
+}
+
+function visitTable({ visits, withoutHeaders }: ProjectVisits): string {
+  const head = ['visit', 'requests', 'not changed', 'from cache', 'bytes', 'seconds', 'without headers'];
+  const rows = visits.map((visit, at) => {
+    const { requests, revalidated, fromCache, bytes, seconds } = visit.totals;
+    const plain = visit.kind === 'first' ? undefined : withoutHeaders[at]?.totals;
+    const cells = [
+      [head[1], formatCount(requests)],
+      [head[2], formatCount(revalidated)],
+      [head[3], formatCount(fromCache)],
+      [head[4], formatBytes(bytes)],
+      [head[5], seconds.toFixed(2)],
+      [head[6], plain ? `${countOf(plain.requests, 'request')}, ${formatBytes(plain.bytes)}` : '–'],
+    ].map(
+      ([about = '', value = '']) =>
+        `<td data-about="${about}"${value === '–' ? ' class="na"' : ''}>${value}</td>`,
+    );
+    return `<tr><th scope="row">${text(visitLabel(visit).trim())}</th>${cells.join('')}</tr>`;
+  });
+  return `<div class="scroll" tabindex="0" role="region" aria-labelledby="visits"><table><thead><tr>${head.map((each) => `<th scope="col">${each}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div><p class="fine">${GUESS}</p>`;
+}
+
+const requestBars = (visits: readonly Visit[]): Bar[] =>
+  visits.map((visit) => ({
+    name: visitLabel(visit).trim(),
+    value: visit.totals.requests,
+    label: `${formatCount(visit.totals.requests)}${visit.totals.revalidated > 0 ? `, ${formatCount(visit.totals.revalidated)} not changed` : ''}`,
+  }));
+
+const byteBars = (visits: readonly Visit[]): Bar[] =>
+  visits.map((visit) => ({
+    name: visitLabel(visit).trim(),
+    value: visit.totals.bytes,
+    label: formatBytes(visit.totals.bytes),
+  }));
+
+/** On a phone there is no room for more than the number. */
+const plainBars = (visits: readonly Visit[]): Bar[] =>
+  requestBars(visits).map((bar) => ({ ...bar, label: formatCount(bar.value) }));
+
+const plot = (title: string, about: string, bars: readonly Bar[], narrow: readonly Bar[]): string =>
+  `<figure><figcaption>${title}<small>${about}</small></figcaption><div class="wide" aria-hidden="true">${renderBarPlot(bars, WIDE)}</div><div class="narrow" aria-hidden="true">${renderBarPlot(narrow, NARROW)}</div></figure>`;
+
+function advicePart({ advice }: ProjectVisits): string {
+  if (advice.length === 0) return '';
+  const items = advice.map((each) => {
+    const { requests, bytes, seconds } = each.saves;
+    const saves = `saves ${countOf(requests, 'request')}, ${formatBytes(bytes)}${seconds >= 0.005 ? `, ${seconds.toFixed(2)} s` : ''}`;
+    return `<li><div class="place">${text(adviceLine(each))}</div><div class="what">${saves}</div><div class="what fine">Risk: ${text(describeRisk(each))}</div></li>`;
+  });
+  return `<h2 id="advice">What one line under <code>assign:</code> would save on all returns together</h2>\n<section class="rule note"><ul>${items.join('')}</ul></section>`;
+}
+
+function loadsPart(visited: ProjectVisits): string {
+  const parts: string[] = [];
+  let loads = 0;
+  for (const visit of visited.visits)
+    for (const [page, responses] of byPage(visit.responses)) {
+      loads++;
+      if (loads <= MOST_LOADS) parts.push(loadPart(visit, page, responses, visited, loads <= 2));
+    }
+  if (loads > MOST_LOADS)
+    parts.push(
+      `<p class="fine">and ${countOf(loads - MOST_LOADS, 'load')} more; --in-full lists them all.</p>`,
+    );
+  return parts.join('\n');
+}
+
+function byPage(responses: readonly VisitedResponse[]): Map<string, VisitedResponse[]> {
+  const pages = new Map<string, VisitedResponse[]>();
+  for (const response of responses) {
+    const known = pages.get(response.page);
+    if (known) known.push(response);
+    else pages.set(response.page, [response]);
+  }
+  return pages;
+}
+
+function loadPart(
+  visit: Visit,
+  page: string,
+  responses: readonly VisitedResponse[],
+  visited: ProjectVisits,
+  open: boolean,
+): string {
+  const end = Math.max(0.001, ...responses.map(({ time }) => time.to));
+  const asked = responses.filter(({ from }) => from !== 'cache').length;
+  const rows = responses.slice(0, MOST_ROWS).map((response) => rowPart(response, end, visited));
+  const rest =
+    responses.length > MOST_ROWS
+      ? `<p class="fine">and ${countOf(responses.length - MOST_ROWS, 'other')}</p>`
+      : '';
+  return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit).trim())}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
+}
+
+function rowPart(response: VisitedResponse, end: number, visited: ProjectVisits): string {
+  const { url, status, from, bytes, why, time } = response;
+  const because = describeWhy(why, visited.ruleOf(url));
+  const word = from === 'cache' ? 'from cache' : from === 'revalidated' ? '304' : String(status ?? '');
+  const share = (seconds: number): string => `${((seconds / end) * 100).toFixed(2)}%`;
+  const span = (name: string, begin: number, to: number, tag = 'i'): string =>
+    to > begin || tag === 'b'
+      ? `<${tag} class="${name}" style="left:min(${share(begin)},99%);width:${share(to - begin)}"></${tag}>`
+      : '';
+  const lane =
+    from === 'cache'
+      ? `<b class="cache" style="left:min(${share(time.to)},99%)"></b>`
+      : span('queue', time.from, time.asked) +
+        span('wait', time.asked, time.answered) +
+        span(from, time.answered, time.to, 'b');
+  const failed = (status ?? 0) >= 400 ? ' fail' : '';
+  return `<tr><th scope="row" title="${text(url)}">${text(pathOf(url))}</th><td class="what${failed}" title="${text(because)}">${text(word)}<span class="hidden">, ${text(because)}</span></td><td class="bytes">${from === 'cache' ? '' : formatBytes(bytes)}</td><td><div class="lane">${lane}</div></td></tr>`;
+}
+
+const pathOf = (url: string): string => {
+  const { pathname, search } = new URL(url);
+  return pathname + search;
+};
