@@ -24,6 +24,8 @@ export async function traceOnce(
     const traced = await traceAddress(project, store, request, url);
     const endpoint = at === undefined ? undefined : readEndpoint(String(at));
     const live = endpoint && (await askLive(endpoint, request, traced, { answerTime, ca }));
-    return traceJson(new URL(target, endpoint?.origin ?? url?.origin ?? project.address).href, traced, live);
+    return traceJson(new URL(target, endpoint?.origin ?? url?.origin ?? project.address).href, traced, {
+      live,
+    });
   });
 }

@@ -1,8 +1,9 @@
 import { readHistory, readReleaseChanges } from '../../jobs/history/read-history.js';
+import { listHeld } from '../../jobs/history/list-held.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
-import { formatHistory, formatRelease } from '../../report/text/history-text.js';
+import { formatHeld, formatHistory, formatRelease } from '../../report/text/history-text.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../read-release-number.js';
@@ -38,8 +39,10 @@ export default defineCommand<Args>({
         return;
       }
       const changes = await readReleaseChanges(store, bucket, wanted);
+      const held = await listHeld(store, bucket, wanted, Date.now());
       terminal.print(formatRelease(bucket, changes, args['in-full'], terminal.paint));
-      terminal.printJson(releaseChangesJson(bucket, changes));
+      if (held.length > 0) terminal.print(`\n${formatHeld(held, args['in-full'], terminal.paint)}`);
+      terminal.printJson(releaseChangesJson(bucket, changes, held));
     });
     return undefined;
   },

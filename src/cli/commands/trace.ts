@@ -1,16 +1,21 @@
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import type { WebRequest } from '../../core/hosting/answer.js';
+import { headersToRecord } from '../../core/hosting/answer.js';
+import { usableFrom } from '../../core/visiting/held-copy.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { askLive } from '../../jobs/trace/ask-live.js';
 import { readEndpoint, readTraceRequest } from '../../jobs/trace/read-request.js';
+import { readHeld } from '../../jobs/trace/read-held.js';
 import { traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
+import { describeHeld, describeUsable } from '../../report/text/held-text.js';
 import { differs, formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { toOption } from '../options.js';
+import { readReleaseNumber } from '../read-release-number.js';
 
 interface Args {
   readonly address: string;
@@ -20,6 +25,7 @@ interface Args {
   readonly at: string | undefined;
   readonly 'answer-time': number;
   readonly ca: string | undefined;
+  readonly 'browser-has': string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -28,6 +34,7 @@ export default defineCommand<Args>({
   examples: [
     ['fenestra trace /drafts/plan.html', 'why it is refused'],
     ["fenestra trace /film/wheel.mp4 --header 'Range: bytes=0-99'", 'a request with a header'],
+    ['fenestra trace /styles/site.css --browser-has 3', 'why somebody still sees the old one'],
     [
       'fenestra trace / --at https://www.mill.example/',
       'what a live endpoint really sends, beside what it must',
@@ -53,9 +60,16 @@ export default defineCommand<Args>({
         describe: "a request header, 'Name: value'",
         requiresArg: true,
       })
-      .option('at', { type: 'string', describe: 'a live endpoint to ask the same', requiresArg: true }),
+      .option('at', { type: 'string', describe: 'a live endpoint to ask the same', requiresArg: true })
+      .option('browser-has', {
+        type: 'string',
+        describe:
+          'the number of a release: what a browser that loaded it shows of this address now, and what makes it go away',
+        requiresArg: true,
+      }),
   async run(args, terminal) {
     const { request, url: whole } = readRequest(args);
+    const has = args['browser-has'] === undefined ? undefined : readReleaseNumber(args['browser-has']);
     const at = args.at === undefined ? undefined : readEndpoint(args.at);
     const settings = readEndpointOptions(args);
     const project = await openProject(args);
@@ -64,6 +78,10 @@ export default defineCommand<Args>({
       const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
       const live = at ? await askLive(at, request, traced, settings) : undefined;
       const { answer, headers, steps, fix } = traced;
+      const now = Date.now();
+      const isKept = request.method === 'GET' && answer.reason !== 'malformed';
+      const usable = isKept ? usableFrom(answer.status, headersToRecord(answer.headers), now) : undefined;
+      const held = has === undefined ? undefined : await readHeld(store, traced.bucket, request, has, now);
       terminal.print(
         formatTrace(
           {
@@ -74,12 +92,15 @@ export default defineCommand<Args>({
             headers,
             steps,
             fix: fix && describeFix(fix, terminal.paint.command),
+            kept: [usable && describeUsable(usable, now), held && describeHeld(held)].filter(
+              (line) => line !== undefined,
+            ),
             ...(live ? { live } : {}),
           },
           terminal.paint,
         ),
       );
-      terminal.printJson(traceJson(url, traced, live, terminal.paint.command));
+      terminal.printJson(traceJson(url, traced, { live, usable, held }, terminal.paint.command));
       return live && differs(answer.status, live) ? EXIT.found : EXIT.done;
     });
   },

@@ -5,6 +5,7 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import type { Stale } from '../../core/release/stale.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 
 /** A release with its time as ISO 8601. */
@@ -38,6 +39,8 @@ export interface ReleaseChangesJson extends Omit<ReleaseJson, 'settings'> {
   readonly changes: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
+  /** What visitors may still hold of it today, the longest first. */
+  readonly held: readonly { readonly key: string; readonly until: string; readonly because: string }[];
 }
 
 export const releaseChangesJson = (
@@ -51,9 +54,11 @@ export const releaseChangesJson = (
     readonly entries: readonly Change[] | undefined;
     readonly settings: readonly SettingChange[];
   },
+  held: readonly Stale[] = [],
 ): ReleaseChangesJson => ({
   bucket,
   ...releaseJson(record),
   changes: (entries ?? []).map(showChange),
   settings,
+  held: held.map((each) => ({ ...each, until: new Date(each.until).toISOString() })),
 });

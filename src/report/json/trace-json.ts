@@ -3,6 +3,8 @@ import type { Reason, Step } from '../../core/hosting/answer.js';
 import type { Fix } from '../../core/hosting/diagnose.js';
 import type { Trace } from '../../core/hosting/trace.js';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
+import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
+import { describeHeld } from '../text/held-text.js';
 import { describeFix } from '../text/fix-text.js';
 import type { TraceView } from '../text/trace-text.js';
 
@@ -20,12 +22,31 @@ export interface TraceJson {
   readonly fix?: string;
   /** What a live endpoint sent for the same. */
   readonly live?: TraceView['live'];
+  /** Until when a browser that loads it now may use it without asking; null where it asks each time, or for ever. */
+  readonly usable?: { readonly until: string | null; readonly forEver: boolean; readonly by: string };
+  /** What a browser that loaded it from an earlier release has of it now. */
+  readonly browserHas?: {
+    readonly release: number;
+    readonly loadedAt: string;
+    readonly state: HeldCopy['state'];
+    readonly until: string | null;
+    readonly because: string;
+  };
 }
+
+interface TraceBeside {
+  readonly live?: TraceView['live'] | undefined;
+  readonly usable?: Usable | undefined;
+  readonly held?: HeldCopy | undefined;
+}
+
+const isoOf = (at: number | undefined): string | null =>
+  at === undefined || at === Infinity ? null : new Date(at).toISOString();
 
 export const traceJson = (
   url: string,
   traced: Trace & { readonly bucket: string; readonly fix?: Fix },
-  live?: TraceView['live'],
+  { live, usable, held }: TraceBeside = {},
   command: CommandLine = plainCommand,
 ): TraceJson => {
   const { answer, headers, steps, fix, bucket } = traced;
@@ -40,5 +61,19 @@ export const traceJson = (
     decidedBy: Object.fromEntries(headers.map(({ name, because }) => [name, because])),
     ...(fix ? { fix: describeFix(fix, command) } : {}),
     ...(live ? { live } : {}),
+    ...(usable
+      ? { usable: { until: isoOf(usable.until), forEver: usable.until === Infinity, by: usable.by } }
+      : {}),
+    ...(held
+      ? {
+          browserHas: {
+            release: held.release,
+            loadedAt: new Date(held.loadedAt).toISOString(),
+            state: held.state,
+            until: isoOf(held.until),
+            because: describeHeld(held),
+          },
+        }
+      : {}),
   };
 };

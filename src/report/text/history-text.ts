@@ -1,6 +1,8 @@
 /** Releases for a terminal. */
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
+import type { Stale } from '../../core/release/stale.js';
+import { countOf } from '../../core/words/counts.js';
 import { formatChanges } from './changes-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
@@ -65,4 +67,21 @@ export function formatRelease(
   const head = `${paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${note}${lost}`;
   const changes = entries ? formatChanges(entries, settings, paint, inFull, true) : '';
   return [head, changes, formatCounts(totals)].filter((part) => part !== '').join('\n\n');
+}
+
+const MOST_HELD = 8;
+
+/** What visitors may still hold of a release. */
+export function formatHeld(held: readonly Stale[], inFull: boolean, paint: Paint): string {
+  const shown = inFull ? held : held.slice(0, MOST_HELD);
+  const rows = shown.map(({ key, until, because }) => [
+    visible(key),
+    `until ${formatWhen(until)}`,
+    paint.soft(because),
+  ]);
+  const rest =
+    held.length > shown.length
+      ? `\n  and ${countOf(held.length - shown.length, 'other')}; --in-full lists them`
+      : '';
+  return `${paint.warn('Visitors may still hold')} of this release, replaced or removed since\n${columns(rows, [], paint.width)}${rest}`;
 }

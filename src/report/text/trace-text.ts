@@ -2,6 +2,7 @@
 import type { Step } from '../../core/hosting/answer.js';
 import type { TracedHeader } from '../../core/hosting/trace.js';
 import { columns, visible, type Paint } from './paint.js';
+import { wrapLines } from './wrap.js';
 
 export interface LiveHeader {
   readonly name: string;
@@ -18,6 +19,8 @@ export interface TraceView {
   readonly steps: readonly Step[];
   /** In words. */
   readonly fix: string | undefined;
+  /** For how long it is used without asking, and what a browser still has: sentences. */
+  readonly kept?: readonly string[];
   /** What a live endpoint really sent. */
   readonly live?: {
     readonly at: string;
@@ -51,6 +54,8 @@ export function formatTrace(view: TraceView, paint: Paint): string {
       ),
     );
   }
+  if (view.kept && view.kept.length > 0)
+    parts.push(wrapLines(view.kept.map(visible).join('\n'), paint.width));
   if (view.fix !== undefined) parts.push(`${paint.strong('cure:')} ${visible(view.fix)}`);
   return parts.join('\n\n');
 }
