@@ -68,6 +68,10 @@ class Schedule {
   readonly #timings = new Map<number, Timing>();
   /** Waiting for what they are met in. */
   #waiting: number[];
+  /** What is late, or met in something that is. */
+  readonly #isLate: boolean[] = [];
+  /** What comes after the first layout, as what a frame loads does: that layout does not wait for it. */
+  readonly #isAfter: boolean[] = [];
   /** Could be asked for, and when they first could. */
   #ready: { at: number; from: number }[] = [];
   #running: Running[] = [];
@@ -79,6 +83,10 @@ class Schedule {
     this.#transfers = transfers;
     this.#line = line;
     this.#waiting = transfers.map((_, at) => at);
+    for (const { when, by } of transfers) {
+      this.#isLate.push(when === 'late' || this.#isLate[by] === true);
+      this.#isAfter.push(when !== 'met' || this.#isAfter[by] === true);
+    }
   }
 
   run(): Timing[] {
@@ -114,7 +122,9 @@ class Schedule {
     if (by >= 0 && !this.#timings.has(by)) return false;
     if (when === 'met') return true;
     return this.#transfers.every(
-      (other, at) => this.#timings.has(at) || (when === 'layout' ? !other.blocking : other.when === 'late'),
+      (other, at) =>
+        this.#timings.has(at) ||
+        (when === 'layout' ? !other.blocking || this.#isAfter[at] : this.#isLate[at]),
     );
   }
 
