@@ -149,19 +149,33 @@ try {
   const site = 'http://wendle-mill.localhost:4680';
   fenestra('access', 'open', '--sure', 'wendle-mill');
   fenestra('publish', '--to', 'live', '--yes');
-  await shoot('site', `${site}/`);
-  await shoot('error-page', `${site}/a/b/c/d`);
-  await shoot('front-page', 'http://127.0.0.1:4680/');
   await terminal(
     'check',
     `say 'fenestra check --at http://wendle-mill.localhost:4680/'\nfenestra check --at ${site}/\necho\nsay 'fenestra check --to live'\nfenestra check --to live`,
     { lines: 24 },
   );
   await terminal(
-    'trace-page',
-    `say 'fenestra trace /film/wheel.mp4 --header "Range: bytes=0-99"'\nfenestra trace /film/wheel.mp4 --header 'Range: bytes=0-99'\necho\nsay 'fenestra trace /Visit/'\nfenestra trace /Visit/`,
+    'visit',
+    `say 'fenestra visit / /visit/ /mill/film/'\nfenestra visit / /visit/ /mill/film/\necho\nsay 'fenestra visit /visit/ --after "1 day" --in-full'\nfenestra visit /visit/ --after '1 day' --in-full | tail -n +6`,
     { lines: 46 },
   );
+  await terminal(
+    'visit-browser',
+    `say 'fenestra visit / /times/ --reload --browser'\nfenestra visit / /times/ --after '0 seconds, 30 days' --reload --browser`,
+    { lines: 26, seconds: 60 },
+  );
+  fenestra('visit', '/', '/visit/', '/mill/film/', '--report', 'visit.html');
+  for (const [name, colorScheme, top] of [
+    ['visit-report', 'light', 0],
+    ['visit-report-dark', 'dark', 1000],
+  ]) {
+    if (!wanted(name)) continue;
+    const sheet = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+    await sheet.goto(`file://${home}/visit.html`);
+    await sheet.evaluate((y) => window.scrollTo(0, y), top);
+    await sheet.screenshot({ path: join(pictures, `${name}.png`) });
+    await sheet.close();
+  }
   server.kill();
   await wait(800);
   if (wanted('serve-log')) {
@@ -239,6 +253,27 @@ try {
       until: join(year, '.fenestra/store/packs'),
     });
   }
+  if (wanted('stale')) {
+    // Styles that are kept for a month, and are changed together with pages.
+    const mixed = join(scratch, 'mixed');
+    cpSync('demo/wendle-mill', mixed, { recursive: true });
+    const rules = readFileSync(join(mixed, 'fenestra.yaml'), 'utf8');
+    writeFileSync(
+      join(mixed, 'fenestra.yaml'),
+      rules.replace('assign:\n', 'assign:\n  - { to: "styles/**", cache: 30 days }\n'),
+    );
+    const run = (...words) => spawnSync(process.execPath, [program, ...words], { cwd: mixed });
+    run('publish', '--yes');
+    run('access', 'open', '--sure', 'wendle-mill');
+    appendFileSync(join(mixed, 'site/styles/mill.css'), '.lede { margin: 0 }\n');
+    appendFileSync(join(mixed, 'site/index.html'), '<p>Open on Easter Monday.</p>\n');
+    appendFileSync(join(mixed, 'site/visit/index.html'), '<p>Open on Easter Monday.</p>\n');
+    await terminal(
+      'stale',
+      `cd ${mixed}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra trace /styles/mill.css --browser-has 1'\nfenestra trace /styles/mill.css --browser-has 1`,
+      { lines: 46 },
+    );
+  }
   const faulty = join(scratch, 'as-it-arrived');
   cpSync('demo/as-it-arrived', faulty, { recursive: true });
   const there = (...words) =>
@@ -252,7 +287,6 @@ try {
   there('check', '--report', 'check.html');
   for (const [name, viewport, colorScheme, part] of [
     ['report', { width: 1280, height: 800 }, 'light', ''],
-    ['report-dark', { width: 1280, height: 800 }, 'dark', '#answers'],
     ['report-phone', { width: 390, height: 800 }, 'light', '#answers'],
   ]) {
     if (!wanted(name)) continue;

@@ -21,7 +21,7 @@ const BUCKET = 'wendle-mill';
 
 export default defineCommand<Args>({
   describe:
-    'Runs a full example on the demo site in a scratch folder: survey, publish, the closed bucket, opening it, a check, serving.',
+    'Runs a full example on the demo site in a scratch folder: survey, publish, the closed bucket, opening it, a check, visits, serving.',
   examples: [
     ['fenestra demo', 'ends with the site being served until Ctrl-C'],
     ['fenestra demo --once', 'ends by itself'],
@@ -100,6 +100,7 @@ export default defineCommand<Args>({
           '/no/such/page',
         ]);
         await run('Does all of it work', 'check', '--at', `${base}/`);
+        await run('What visitors ask for, first and again', 'visit', '/', '/visit/', '/mill/film/');
         terminal.print(
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );

@@ -173,7 +173,7 @@ function formatUnknown(unknown: Unknown, paint: Paint): string {
   return wrapLines(`${paint.soft('Not known without running the pages:')} ${words}.`, paint.width);
 }
 
-function formatBrowsed({ browsed }: ProjectVisits, paint: Paint): string {
+function formatBrowsed({ browsed, loads }: ProjectVisits, paint: Paint): string {
   if (!browsed) return '';
   const { version, visits, differences } = browsed;
   const asked = visits.reduce(
@@ -182,12 +182,14 @@ function formatBrowsed({ browsed }: ProjectVisits, paint: Paint): string {
   );
   if (differences.length === 0)
     return `${paint.good('✓')} ${visible(version)} asked the same: ${countOf(asked, 'request')} in ${countOf(visits.length, 'visit')}`;
+  const runsScripts = (page: string): boolean =>
+    loads.some(({ load }) => load.url === page && load.unknown.scripts > 0);
   const rows = differences.map(({ kind, after, page, target, model, browser }) => [
     visitLabel({ kind, after }).trim(),
     visible(pathOf(page)),
     visible(target),
     paint.place(String(model ?? 'nothing')),
-    paint.bad(String(browser ?? 'nothing')),
+    paint.bad(`${browser ?? 'nothing'}${model === undefined && runsScripts(page) ? ', by a script' : ''}`),
   ]);
   const head = ['visit', 'page', 'address', 'model', 'browser'].map(paint.soft);
   return `${paint.bad('✗')} ${visible(version)} did otherwise in ${countOf(differences.length, 'request')} of ${formatCount(asked)}\n${columns([head, ...rows], [], paint.width)}`;
