@@ -1,6 +1,7 @@
 /** The same visits by a real browser, over our own emulation, with every request noted on the way. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BrowserRequest, BrowserVisit } from '../../core/visiting/compare-visits.js';
+import type { Browsed } from '../../core/visiting/visit-outcome.js';
 import type { VisitName, VisitPlan } from '../../core/visiting/run-visits.js';
 import type { Screen } from '../../core/visiting/screen.js';
 import { Browser, Profile } from '../../browser/browser.js';
@@ -18,12 +19,6 @@ export interface BrowseInput {
   readonly screen: Screen;
   /** The browser's program. */
   readonly program: string;
-}
-
-export interface Browsed {
-  /** What the browser calls itself. */
-  readonly version: string;
-  readonly visits: readonly BrowserVisit[];
 }
 
 /** Milliseconds without a request after which a page has asked for all that it will. */

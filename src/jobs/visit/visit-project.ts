@@ -11,12 +11,12 @@ import { findIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
-import { adviseCaching, type Advice, type ChangeHistory } from '../../core/visiting/advice.js';
-import { compareVisits, type VisitDifference } from '../../core/visiting/compare-visits.js';
+import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js';
+import { compareVisits } from '../../core/visiting/compare-visits.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { hostRelease } from '../host/host-release.js';
-import type { Browsed } from './browse.js';
 import { readSite } from '../check/check-unpublished.js';
 import type { Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
@@ -27,7 +27,7 @@ import { withView } from '../trace/found-view.js';
 import { readChangeHistory } from './change-history.js';
 import type { EndpointSettings } from './visited-endpoint.js';
 import { visitRelease } from './visited-release.js';
-import { runVisits, visitSite, type SiteVisits, type VisitOptions } from './visit-site.js';
+import { runVisits, visitSite, type VisitOptions } from './visit-site.js';
 
 export interface VisitInput extends VisitOptions {
   /** Paths or whole addresses. */
@@ -37,25 +37,6 @@ export interface VisitInput extends VisitOptions {
   readonly unpublished: boolean;
   /** The program of a browser that makes the same visits. */
   readonly browser: string | undefined;
-}
-
-export interface ProjectVisits extends SiteVisits {
-  /** Undefined for an endpoint. */
-  readonly bucket: string | undefined;
-  /** The endpoint that was asked, as it may be shown. */
-  readonly endpoint?: string;
-  /** Undefined for the site folder. */
-  readonly release: number | undefined;
-  /** Whether nobody could visit it now. */
-  readonly closed: boolean;
-  readonly paths: readonly string[];
-  /** The rule that decides the caching of an address, where today's config says what is sent. */
-  readonly ruleOf: (url: string) => string | undefined;
-  readonly advice: readonly Advice[];
-  /** Pages that the advice was worked out for, where there are too many for all. */
-  readonly advisedOn: number;
-  /** What a real browser did, and where that is something else. */
-  readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
 }
 
 /**
@@ -68,7 +49,7 @@ export async function visitLive(
   project: Project | undefined,
   input: VisitInput & EndpointSettings,
   progress: Progress,
-): Promise<ProjectVisits> {
+): Promise<VisitOutcome> {
   const { visitEndpoint } = await import('./visited-endpoint.js');
   const site = visitEndpoint(at, input);
   try {
@@ -103,7 +84,7 @@ export async function visitProject(
   project: Project,
   input: VisitInput,
   progress: Progress,
-): Promise<ProjectVisits> {
+): Promise<VisitOutcome> {
   return input.unpublished
     ? visitUnpublished(project, input, progress)
     : withStoreThere(project, (store) => visitPublished(project, store, input, progress));
@@ -114,7 +95,7 @@ async function visitPublished(
   store: Store,
   input: VisitInput,
   progress: Progress,
-): Promise<ProjectVisits> {
+): Promise<VisitOutcome> {
   const { bucket } = project.destination;
   const snapshot = await store.open(bucket);
   try {
@@ -153,7 +134,7 @@ async function visitUnpublished(
   project: Project,
   input: VisitInput,
   progress: Progress,
-): Promise<ProjectVisits> {
+): Promise<VisitOutcome> {
   const survey = await surveyProject(project, progress);
   const at = Date.now();
   const objects = survey.objects.map(({ key, size, digest, headers }): StoredObject => ({
@@ -195,7 +176,7 @@ const MOST_ADVISED = 200;
 function adviseOn(
   { loads, visits, plan }: SiteVisits,
   history: ChangeHistory | undefined,
-): Pick<ProjectVisits, 'advice' | 'advisedOn'> {
+): Pick<VisitOutcome, 'advice' | 'advisedOn'> {
   const step = Math.ceil(loads.length / MOST_ADVISED);
   const sample = step <= 1 ? loads : loads.filter((_, at) => at % step === 0);
   const bare = { ...plan, reload: false, forced: false, inFull: false };
@@ -219,7 +200,7 @@ async function browseToo(
   { visits, plan }: SiteVisits,
   { browser: program, screen }: VisitInput,
   progress: Progress,
-): Promise<Pick<ProjectVisits, 'browsed'>> {
+): Promise<Pick<VisitOutcome, 'browsed'>> {
   if (program === undefined || !hosted) return {};
   const { browse } = await import('./browse.js');
   const browsed = await browse({ hosted, bucket, urls, plan, screen, program }, progress);
@@ -261,7 +242,7 @@ async function listPages(
   return paths;
 }
 
-function ruleFinder({ config }: Project, { loads }: SiteVisits): ProjectVisits['ruleOf'] {
+function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOutcome['ruleOf'] {
   const { decide } = createCascade(config.assignments);
   const answers = new Map(loads.flatMap((load) => [...load.answers]));
   return (url) => {

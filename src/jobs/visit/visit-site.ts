@@ -9,6 +9,7 @@ import {
   type VisitPlan,
 } from '../../core/visiting/run-visits.js';
 import type { Screen } from '../../core/visiting/screen.js';
+import type { SiteVisits } from '../../core/visiting/visit-outcome.js';
 import type { KnownLoad } from '../../core/visiting/visit.js';
 import type { Progress } from '../progress.js';
 import { rememberAnswers } from './remembering-site.js';
@@ -17,16 +18,6 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
   /** Seconds; undefined for the moments at which something expires. */
   readonly after: readonly number[] | undefined;
   readonly screen: Screen;
-}
-
-export interface SiteVisits {
-  readonly at: number;
-  readonly visits: readonly Visit[];
-  /** The same visits of a site that says nothing of caches. */
-  readonly withoutHeaders: readonly Visit[];
-  readonly unknown: Unknown;
-  readonly loads: readonly KnownLoad[];
-  readonly plan: VisitPlan;
 }
 
 /** Returns that are looked at unless some are named. */

@@ -2,7 +2,7 @@
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
-import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { describeUnknown, GUESS, visitLabel } from '../text/visit-text.js';
 import { describeWhy } from '../text/why-text.js';
@@ -39,7 +39,7 @@ td.gain{color:var(--good)}
 @media (max-width:620px){.line tr{display:grid;grid-template-columns:1fr auto;gap:0 10px;padding:4px 0;border-top:1px solid var(--line)}.line th:first-child,.line .what,.line .bytes,.line td{width:auto;padding:0}.line th:first-child{grid-column:1/-1;white-space:normal;overflow-wrap:anywhere}.line td:last-child{grid-column:1/-1}}
 `;
 
-export function renderVisitPage(visited: ProjectVisits, context: VisitPageContext): string {
+export function renderVisitPage(visited: VisitOutcome, context: VisitPageContext): string {
   const { bucket, endpoint, paths, visits, unknown } = visited;
   const name = bucket ?? endpoint ?? '';
   const walk =
@@ -72,7 +72,7 @@ ${unknowns === '' ? '' : `<p class="fine">Not known without running the pages: $
 `;
 }
 
-const stateOf = ({ endpoint, release }: ProjectVisits): string =>
+const stateOf = ({ endpoint, release }: VisitOutcome): string =>
   endpoint !== undefined
     ? 'as it answered'
     : release === undefined
@@ -88,7 +88,7 @@ function headline(visits: readonly Visit[]): string {
   return `${came}, ${formatCount(back.totals.requests)} and ${formatBytes(back.totals.bytes)} ${visitLabel(back).trim()}`;
 }
 
-function visitTable({ visits, withoutHeaders }: ProjectVisits): string {
+function visitTable({ visits, withoutHeaders }: VisitOutcome): string {
   const head = ['visit', 'requests', 'not changed', 'from cache', 'bytes', 'seconds', 'without headers'];
   const rows = visits.map((visit, at) => {
     const { requests, revalidated, fromCache, bytes, seconds } = visit.totals;
@@ -130,7 +130,7 @@ const plainBars = (visits: readonly Visit[]): Bar[] =>
 const plot = (title: string, about: string, bars: readonly Bar[], narrow: readonly Bar[]): string =>
   `<figure><figcaption>${title}<small>${about}</small></figcaption><div class="wide" aria-hidden="true">${renderBarPlot(bars, WIDE)}</div><div class="narrow" aria-hidden="true">${renderBarPlot(narrow, NARROW)}</div></figure>`;
 
-function advicePart({ advice }: ProjectVisits): string {
+function advicePart({ advice }: VisitOutcome): string {
   if (advice.length === 0) return '';
   const items = advice.map((each) => {
     const { requests, bytes, seconds } = each.saves;
@@ -140,7 +140,7 @@ function advicePart({ advice }: ProjectVisits): string {
   return `<h2 id="advice">What one line under <code>assign:</code> would save on all returns together</h2>\n<section class="rule note"><ul>${items.join('')}</ul></section>`;
 }
 
-function loadsPart(visited: ProjectVisits): string {
+function loadsPart(visited: VisitOutcome): string {
   const parts: string[] = [];
   let loads = 0;
   for (const visit of visited.visits)
@@ -169,7 +169,7 @@ function loadPart(
   visit: Visit,
   page: string,
   responses: readonly VisitedResponse[],
-  visited: ProjectVisits,
+  visited: VisitOutcome,
   open: boolean,
 ): string {
   const end = Math.max(0.001, ...responses.map(({ time }) => time.to));
@@ -182,7 +182,7 @@ function loadPart(
   return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit).trim())}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
 }
 
-function rowPart(response: VisitedResponse, end: number, visited: ProjectVisits): string {
+function rowPart(response: VisitedResponse, end: number, visited: VisitOutcome): string {
   const { url, status, from, bytes, why, time } = response;
   const because = describeWhy(why, visited.ruleOf(url));
   const word = from === 'cache' ? 'from cache' : from === 'revalidated' ? '304' : String(status ?? '');

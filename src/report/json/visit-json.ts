@@ -1,5 +1,5 @@
 /** `fenestra visit --json`. */
-import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
@@ -33,7 +33,7 @@ interface TotalsJson {
 export interface VisitJson {
   readonly paths: readonly string[];
   readonly visits: readonly (TotalsJson & { readonly responses: readonly VisitResponseJson[] })[];
-  readonly unknown: ProjectVisits['unknown'];
+  readonly unknown: VisitOutcome['unknown'];
   readonly advice: readonly {
     readonly line: string;
     readonly saves: { readonly requests: number; readonly bytes: number; readonly seconds: number };
@@ -42,7 +42,7 @@ export interface VisitJson {
   readonly withoutHeaders: { readonly visits: readonly TotalsJson[] };
 }
 
-export function visitJson(visited: ProjectVisits) {
+export function visitJson(visited: VisitOutcome) {
   const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } =
     visited;
   return {
@@ -100,7 +100,7 @@ const totalsJson = ({ kind, after, totals }: Visit): TotalsJson => ({
   seconds: rounded(totals.seconds),
 });
 
-function responseJson(response: VisitedResponse, visited: ProjectVisits): VisitResponseJson {
+function responseJson(response: VisitedResponse, visited: VisitOutcome): VisitResponseJson {
   const { url, page, status, from, bytes, why, use, key, time } = response;
   return {
     url,

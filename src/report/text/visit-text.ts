@@ -4,7 +4,7 @@ import type { Unknown } from '../../core/visiting/page-load.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
-import type { ProjectVisits } from '../../jobs/visit/visit-project.js';
+import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from './advice-text.js';
 import { columns, visible, type Paint } from './paint.js';
 import { describeWhy } from './why-text.js';
@@ -19,7 +19,7 @@ export interface VisitShown {
 
 const BAR = 16;
 
-export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: Paint): string {
+export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Paint): string {
   return [
     heading(visited, shown, paint),
     table(visited, paint),
@@ -34,7 +34,7 @@ export function formatVisits(visited: ProjectVisits, shown: VisitShown, paint: P
 }
 
 function heading(
-  { bucket, endpoint, release, paths, closed }: ProjectVisits,
+  { bucket, endpoint, release, paths, closed }: VisitOutcome,
   shown: VisitShown,
   paint: Paint,
 ): string {
@@ -66,7 +66,7 @@ export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): stri
   return kind === 'return' ? `again ${when}` : kind === 'reload' ? `  reload` : `  forced reload`;
 };
 
-function table({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string {
+function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
   const longest = Math.max(...visits.map(({ totals }) => totals.seconds), 0.001);
   const head = ['', 'requests', '304', 'cache', 'bytes', 'seconds', '', 'without headers'];
   const rows = visits.map((visit, at) => {
@@ -89,7 +89,7 @@ function table({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string 
 }
 
 /** Without headers less may be asked for, and for no good reason. */
-function formatGuess({ visits, withoutHeaders }: ProjectVisits, paint: Paint): string {
+function formatGuess({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
   const isLess = withoutHeaders.some(
     ({ totals }, at) => totals.requests < (visits[at]?.totals.requests ?? 0),
   );
@@ -99,7 +99,7 @@ function formatGuess({ visits, withoutHeaders }: ProjectVisits, paint: Paint): s
 export const GUESS =
   'Without headers browsers guess: what was changed a while ago they use unasked for a tenth of that time, changed meanwhile or not.';
 
-function formatResponses(visit: Visit, visited: ProjectVisits, paint: Paint): string {
+function formatResponses(visit: Visit, visited: VisitOutcome, paint: Paint): string {
   const parts = [paint.strong(visitLabel(visit).trim())];
   let page = '';
   let rows: string[][] = [];
@@ -138,7 +138,7 @@ const pathOf = (url: string): string => {
   return pathname + search;
 };
 
-function formatAdvice({ advice, advisedOn, loads }: ProjectVisits, paint: Paint): string {
+function formatAdvice({ advice, advisedOn, loads }: VisitOutcome, paint: Paint): string {
   if (advice.length === 0) return '';
   const sample = advisedOn < loads.length ? `, on ${countOf(advisedOn, 'page')} of them` : '';
   const lines = advice.map((each) => {
@@ -173,7 +173,7 @@ function formatUnknown(unknown: Unknown, paint: Paint): string {
   return wrapLines(`${paint.soft('Not known without running the pages:')} ${words}.`, paint.width);
 }
 
-function formatBrowsed({ browsed, loads }: ProjectVisits, paint: Paint): string {
+function formatBrowsed({ browsed, loads }: VisitOutcome, paint: Paint): string {
   if (!browsed) return '';
   const { version, visits, differences } = browsed;
   const asked = visits.reduce(

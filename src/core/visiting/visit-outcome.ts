@@ -1,0 +1,41 @@
+/** What comes of visits: of a release, a folder or an endpoint. */
+import type { Advice } from './advice.js';
+import type { BrowserVisit, VisitDifference } from './compare-visits.js';
+import type { Unknown } from './page-load.js';
+import type { Visit, VisitPlan } from './run-visits.js';
+import type { KnownLoad } from './visit.js';
+
+export interface SiteVisits {
+  readonly at: number;
+  readonly visits: readonly Visit[];
+  /** The same visits of a site that says nothing of caches. */
+  readonly withoutHeaders: readonly Visit[];
+  readonly unknown: Unknown;
+  readonly loads: readonly KnownLoad[];
+  readonly plan: VisitPlan;
+}
+
+export interface Browsed {
+  /** What the browser calls itself. */
+  readonly version: string;
+  readonly visits: readonly BrowserVisit[];
+}
+
+export interface VisitOutcome extends SiteVisits {
+  /** Undefined for an endpoint. */
+  readonly bucket: string | undefined;
+  /** The endpoint that was asked, as it may be shown. */
+  readonly endpoint?: string;
+  /** Undefined for the site folder. */
+  readonly release: number | undefined;
+  /** Whether nobody could visit it now. */
+  readonly closed: boolean;
+  readonly paths: readonly string[];
+  /** The rule that decides the caching of an address, where today's config says what is sent. */
+  readonly ruleOf: (url: string) => string | undefined;
+  readonly advice: readonly Advice[];
+  /** Pages that the advice was worked out for, where there are too many for all. */
+  readonly advisedOn: number;
+  /** What a real browser did, and where that is something else. */
+  readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
+}
