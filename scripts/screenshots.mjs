@@ -156,8 +156,8 @@ try {
   );
   await terminal(
     'visit',
-    `say 'fenestra visit / /visit/ /mill/film/'\nfenestra visit / /visit/ /mill/film/\necho\nsay 'fenestra visit /visit/ --after "1 day" --in-full'\nfenestra visit /visit/ --after '1 day' --in-full | tail -n +6`,
-    { lines: 46 },
+    `say 'fenestra visit / /visit/ /mill/film/'\nfenestra visit / /visit/ /mill/film/\necho\nsay 'fenestra visit /visit/ --after "1 day" --in-full | tail -15 | head -9'\nFORCE_COLOR=1 fenestra visit /visit/ --after '1 day' --in-full | tail -15 | head -9`,
+    { lines: 34 },
   );
   await terminal(
     'visit-browser',

@@ -146,6 +146,8 @@ const NOT_CHANGED = new Set(['content-length', 'content-encoding', 'content-rang
 
 /** What a cache holds after a 304 (RFC 9111 sections 3.2 and 4.3.4): what it did not name stays as it was. */
 export function confirm(kept: KeptAnswer, headers: ObjectHeaders, at: number): KeptAnswer {
+  // Nothing but the time has changed.
+  if (kept.headers === headers) return { ...kept, at };
   const names = new Map(Object.keys(kept.headers).map((name) => [name.toLowerCase(), name]));
   const changed = { ...kept.headers };
   for (const [name, value] of Object.entries(headers))

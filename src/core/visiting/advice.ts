@@ -133,8 +133,10 @@ function groupAnswers(loads: readonly KnownLoad[]): Group[] {
     if (!group) groups.set(id, (group = { matching, members: new Map() }));
     group.members.set(url, answer);
   };
-  for (const { answers } of loads)
-    for (const [url, answer] of answers) {
+  for (const { load, answers } of loads)
+    for (const { url } of load.wanted) {
+      const answer = answers.get(url);
+      if (!answer) continue;
       const { key, status } = answer;
       const type = essence(fieldOf(answer.headers, 'Content-Type') ?? '');
       if (key === undefined || status !== 200 || type === '') continue;

@@ -8,7 +8,6 @@ import {
   type Decider,
   type KeptAnswer,
 } from '../caching/freshness.js';
-import type { ObjectHeaders } from '../site/site-object.js';
 import type { LoadUse, SiteAnswer } from './page-load.js';
 
 /**
@@ -44,10 +43,6 @@ export interface Outcome {
 const ICON_KEPT = 7 * 86_400;
 /** Bytes that a browser reads of a film before somebody plays it, at the most. */
 export const FILM_AHEAD = 2_300_000;
-
-/** What an answer says besides what the site knows of it: when it was sent. */
-const dated = (headers: ObjectHeaders, at: number): ObjectHeaders =>
-  fieldOf(headers, 'Date') === undefined ? { ...headers, Date: new Date(at).toUTCString() } : headers;
 
 export class PrivateCache {
   readonly #kept: Map<string, KeptAnswer>;
@@ -118,13 +113,13 @@ export class PrivateCache {
   #ask(url: string, use: LoadUse, answer: SiteAnswer, now: number, conditional: boolean, why: Why): Outcome {
     const kept = this.#kept.get(url);
     if (!kept || !conditional || !isSame(kept, answer)) return this.#fetch(url, use, answer, now, why);
-    this.#keep(url, confirm(kept, dated(answer.headers, now), now));
+    this.#keep(url, confirm(kept, answer.headers, now));
     return { from: 'revalidated', status: 304, bytes: answer.confirmedHead, why };
   }
 
   #fetch(url: string, use: LoadUse, answer: SiteAnswer, now: number, why: Why): Outcome {
     const { headers, status, head, size } = answer;
-    this.#keep(url, { status, headers: dated(headers, now), at: now });
+    this.#keep(url, { status, headers, at: now });
     const isFilm = use === 'media' && status === 200 && fieldOf(headers, 'Accept-Ranges') === 'bytes';
     return {
       from: 'network',

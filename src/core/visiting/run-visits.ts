@@ -56,9 +56,16 @@ export class Visits {
 
   run(): Visit[] {
     const { at, after, inSequence, reload, forced } = this.#plan;
+    const changed = new Map<SiteAnswer, SiteAnswer>();
+    const change = (answer: SiteAnswer | undefined): SiteAnswer | undefined => {
+      if (!answer) return undefined;
+      let known = changed.get(answer);
+      if (!known) changed.set(answer, (known = this.#change(answer)));
+      return known;
+    };
     const loads = this.#loads.map(({ load, answers }) => ({
       load,
-      answers: new Map([...answers].map(([url, answer]) => [url, this.#change(answer)])),
+      answers: { get: (url: string) => change(answers.get(url)) },
     }));
     const visits: Visit[] = [];
     const walk = (
@@ -96,12 +103,13 @@ export class Visits {
 export function momentsOf(loads: readonly KnownLoad[], at: number, most: number): number[] {
   const expiring = new Map<number, number>();
   const seen = new Set<string>();
-  for (const { answers } of loads)
-    for (const [url, answer] of answers) {
-      if (seen.has(url)) continue;
+  for (const { load, answers } of loads)
+    for (const { url } of load.wanted) {
+      const answer = answers.get(url);
+      if (!answer || seen.has(url)) continue;
       seen.add(url);
       const { lifetime } = freshnessOf({ status: answer.status, headers: answer.headers, at });
-      if (lifetime <= 0 || lifetime === Infinity) continue;
+      if (lifetime < SHORTEST || lifetime === Infinity) continue;
       const moment = Math.ceil(lifetime);
       expiring.set(moment, (expiring.get(moment) ?? 0) + answer.size);
     }
@@ -111,6 +119,8 @@ export function momentsOf(loads: readonly KnownLoad[], at: number, most: number)
 }
 
 const DAY = 86_400;
+/** Nobody returns within seconds to see whether a guess is over. */
+const SHORTEST = 60;
 
 /** The same answer from a server that says nothing of caches. */
 export const withoutCacheHeaders = (answer: SiteAnswer): SiteAnswer => withHeader(answer, undefined);

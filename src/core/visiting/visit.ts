@@ -39,10 +39,10 @@ export interface LoadedPage {
   readonly responses: readonly VisitedResponse[];
 }
 
-/** A page's load with what each address in it gives. */
+/** A page's load with what each address gives; all loads of a site share what is known. */
 export interface KnownLoad {
   readonly load: PageLoad;
-  readonly answers: ReadonlyMap<string, SiteAnswer>;
+  readonly answers: Pick<ReadonlyMap<string, SiteAnswer>, 'get'>;
 }
 
 /** Loads one page. @param now milliseconds since the epoch, by the browser and the server alike */

@@ -320,7 +320,14 @@ test('returns are looked at when most of what is kept expires', () => {
     ['c', answerOf('max-age=3600', { size: 900 })],
     ['d', answerOf('no-cache')],
   ]);
-  const page: PageLoad = { url: 'a', wanted: [], unknown: { scripts: 0, lazy: 0, media: 0, elsewhere: [] } };
+  const wanted = ['a', 'b', 'c', 'd'].map((url): Wanted => ({
+    url,
+    use: 'image',
+    by: -1,
+    when: 'met',
+    blocking: false,
+  }));
+  const page: PageLoad = { url: 'a', wanted, unknown: { scripts: 0, lazy: 0, media: 0, elsewhere: [] } };
   expect(momentsOf([{ load: page, answers }], AT, 3)).toEqual([0, 3600, 86_400]);
   expect(momentsOf([{ load: page, answers: new Map() }], AT, 3)).toEqual([0, 86_400, 2_592_000]);
 });

@@ -75,6 +75,8 @@ class Schedule {
   /** Could be asked for, and when they first could. */
   #ready: { at: number; from: number }[] = [];
   #running: Running[] = [];
+  #holdingLayout = 0;
+  #holdingLate = 0;
   #opened = 0;
   #idle = 0;
   #now = 0;
@@ -87,6 +89,18 @@ class Schedule {
       this.#isLate.push(when === 'late' || this.#isLate[by] === true);
       this.#isAfter.push(when !== 'met' || this.#isAfter[by] === true);
     }
+    transfers.forEach((_, at) => this.#hold(at, 1));
+  }
+
+  /** What the first layout, and what is late, wait for. */
+  #hold(at: number, by: 1 | -1): void {
+    if (this.#transfers[at]?.blocking && !this.#isAfter[at]) this.#holdingLayout += by;
+    if (!this.#isLate[at]) this.#holdingLate += by;
+  }
+
+  #end(at: number, timing: Timing): void {
+    this.#timings.set(at, timing);
+    this.#hold(at, -1);
   }
 
   run(): Timing[] {
@@ -110,7 +124,7 @@ class Schedule {
         if (!transfer || !this.#isDue(transfer)) still.push(at);
         else if (transfer.isAsked) this.#ready.push({ at, from: this.#now });
         else {
-          this.#timings.set(at, { from: this.#now, asked: this.#now, answered: this.#now, to: this.#now });
+          this.#end(at, { from: this.#now, asked: this.#now, answered: this.#now, to: this.#now });
           again = true;
         }
       }
@@ -121,11 +135,7 @@ class Schedule {
   #isDue({ by, when }: Transfer): boolean {
     if (by >= 0 && !this.#timings.has(by)) return false;
     if (when === 'met') return true;
-    return this.#transfers.every(
-      (other, at) =>
-        this.#timings.has(at) ||
-        (when === 'layout' ? !other.blocking || this.#isAfter[at] : this.#isLate[at]),
-    );
+    return (when === 'layout' ? this.#holdingLayout : this.#holdingLate) === 0;
   }
 
   #start(): void {
@@ -170,7 +180,7 @@ class Schedule {
     this.#now = next;
     const done = coming.filter(({ left }) => left <= 1e-6);
     for (const { at, from, asked, answered } of done) {
-      this.#timings.set(at, { from, asked, answered, to: next });
+      this.#end(at, { from, asked, answered, to: next });
       this.#idle++;
     }
     if (done.length > 0) this.#running = this.#running.filter((each) => !done.includes(each));

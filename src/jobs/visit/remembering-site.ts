@@ -11,10 +11,15 @@ export function rememberAnswers(site: VisitedSite): RememberingSite {
   const answers = new Map<string, SiteAnswer>();
   return {
     ask(url) {
+      const known = answers.get(url);
+      if (known) return Promise.resolve(known);
       let answer = asked.get(url);
       if (!answer) {
         answer = site.ask(url).then((given) => {
-          if (given) answers.set(url, given);
+          // What is of another host is so for ever; what was answered is known.
+          if (!given) return given;
+          answers.set(url, given);
+          asked.delete(url);
           return given;
         });
         asked.set(url, answer);

@@ -244,9 +244,9 @@ async function listPages(
 
 function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOutcome['ruleOf'] {
   const { decide } = createCascade(config.assignments);
-  const answers = new Map(loads.flatMap((load) => [...load.answers]));
+  const [first] = loads;
   return (url) => {
-    const { key, headers = {} } = answers.get(url) ?? {};
+    const { key, headers = {} } = first?.answers.get(url) ?? {};
     if (key === undefined) return undefined;
     const { decidedBy, headers: decided } = decide(
       key,

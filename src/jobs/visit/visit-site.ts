@@ -1,4 +1,5 @@
 /** Visits of a site: what its pages ask for, first and again, with and without its cache headers. */
+import pMap from 'p-map';
 import { Discoverer } from '../../core/visiting/discover.js';
 import type { PageLoad, SiteAnswer, Unknown, VisitedSite } from '../../core/visiting/page-load.js';
 import {
@@ -22,6 +23,7 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
 
 /** Returns that are looked at unless some are named. */
 const MOST_MOMENTS = 4;
+const SIDE_BY_SIDE = 6;
 
 /** @param urls of the pages, in the order in which they are walked */
 export async function visitSite(
@@ -33,18 +35,19 @@ export async function visitSite(
 ): Promise<SiteVisits> {
   const site = rememberAnswers(visited);
   const discoverer = new Discoverer(site, screen);
+  const answers = { get: (url: string) => site.known(url) };
   const loads: KnownLoad[] = [];
+  let loaded = 0;
   progress.step('visit', { objects: urls.length });
-  for (const url of urls) {
-    const load = await discoverer.page(url);
-    const answers = new Map<string, SiteAnswer>();
-    for (const { url: each } of load.wanted) {
-      const answer = site.known(each);
-      if (answer) answers.set(each, answer);
-    }
-    loads.push({ load, answers });
-    progress.advance(0, loads.length);
-  }
+  // What a page is read from is on a disk or beyond a line: some are read side by side.
+  await pMap(
+    urls,
+    async (url, at) => {
+      loads[at] = { load: await discoverer.page(url), answers };
+      progress.advance(0, ++loaded);
+    },
+    { concurrency: SIDE_BY_SIDE },
+  );
   const plan = { ...options, at, after: after ?? momentsOf(loads, at, MOST_MOMENTS) };
   return {
     at,

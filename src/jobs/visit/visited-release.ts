@@ -8,6 +8,7 @@ import { headerOf } from '../../core/hosting/answer.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
 import { headBytes } from '../../server/head-bytes.js';
+import { readingKind } from '../../core/check/reading/read-object.js';
 import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 
@@ -34,7 +35,8 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
       return withView((view) => {
         const target = pathname + search;
         const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
-        if (answer.body.kind === 'object') objects.set(url, answer.body.object);
+        if (answer.body.kind === 'object' && readingKind(answer.body.object) !== undefined)
+          objects.set(url, answer.body.object);
         return toAnswer(answer, view, at, target);
       });
     },

@@ -81,7 +81,7 @@ function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
       seconds.toFixed(2),
       paint.place('█'.repeat(Math.max(seconds > 0 ? 1 : 0, Math.round((seconds / longest) * BAR)))),
       plain && visit.kind !== 'first'
-        ? paint.soft(`${formatCount(plain.requests)}, ${formatBytes(plain.bytes)}`)
+        ? paint.soft(`${countOf(plain.requests, 'request')}, ${formatBytes(plain.bytes)}`)
         : '',
     ];
   });
