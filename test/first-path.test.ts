@@ -144,7 +144,8 @@ describe('the first path', () => {
       exit: 0,
       result: { release: 1 },
     });
-    expect(steps.at(-1)?.result).toMatchObject({ passed: true });
+    expect(steps.at(-2)?.result).toMatchObject({ passed: true });
+    expect(steps.at(-1)?.result).toMatchObject({ paths: ['/', '/visit/', '/mill/film/'], closed: false });
     expect(readdirSync(DEMO)).toEqual(before);
   });
 
