@@ -1,5 +1,5 @@
 /** What a page's styles make a browser load: pictures of rules that apply, fonts that some text is set in. */
-import type { Element } from './page-tree.js';
+import type { Element } from './element.js';
 import { matchesMedia, type Screen } from './screen.js';
 import { compileSelectors, type Matcher } from './selectors.js';
 import {

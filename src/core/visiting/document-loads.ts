@@ -1,7 +1,7 @@
 /** What the elements of one document ask for, as they are met; what styles and modules ask for comes after them. */
 import { estimateDistances, type Distance } from './lazy-pictures.js';
 import type { LoadUse, When } from './page-load.js';
-import type { Element } from './page-tree.js';
+import type { Element } from './element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
 import { matchesMedia, type Screen } from './screen.js';
 

@@ -1,5 +1,5 @@
 /** How far down a page something stands. Only a layout knows; this is an estimate, and is said to be one. */
-import type { Element } from './page-tree.js';
+import type { Element } from './element.js';
 import type { Screen } from './screen.js';
 
 /** Pictures are asked for when they are nearer than this below the screen; CSS pixels, as browsers do. */

@@ -1,19 +1,14 @@
 /** A page as a tree of elements, with what decides what it loads: attributes, text, and what stands in what. */
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import type { Options } from 'css-select';
-
-export interface Element {
-  /** Lower case. */
-  readonly name: string;
-  readonly attributes: ReadonlyMap<string, string>;
-  readonly parent: Element | undefined;
-  readonly children: Element[];
-  /** What stands right in it, not in its children. */
-  readonly text: string;
-}
+import type { Element } from './element.js';
+import { scanTree } from './scan-tree.js';
 
 /** Elements in the order of the text, the root first. A hostile page may nest as deep as it likes. */
-export function readTree(html: string): Element[] {
+export const readTree = (html: string): Element[] => scanTree(html) ?? parseTree(html);
+
+/** The same by parsing, whatever the page is. */
+export function parseTree(html: string): Element[] {
   const document = parse(html, { scriptingEnabled: true });
   const elements: Element[] = [];
   const stack: { node: Tree.ChildNode; parent: Element | undefined }[] = [];
@@ -33,7 +28,7 @@ export function readTree(html: string): Element[] {
     const element: Element = {
       name: node.tagName.toLowerCase(),
       // In SVG `xlink:href` is an `href`.
-      attributes: new Map(node.attrs.map(({ name, value }) => [name.replace(/^xlink:/, ''), value])),
+      attributes: new Map(node.attrs.map(({ name, value }) => [name.toLowerCase(), value])),
       parent,
       children: [],
       text: text.join(''),

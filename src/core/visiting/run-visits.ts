@@ -55,7 +55,7 @@ export class Visits {
   }
 
   run(): Visit[] {
-    const { at, after, inSequence, reload, forced } = this.#plan;
+    const { at, after, inSequence, reload, forced, line, inFull } = this.#plan;
     const changed = new Map<SiteAnswer, SiteAnswer>();
     const change = (answer: SiteAnswer | undefined): SiteAnswer | undefined => {
       if (!answer) return undefined;
@@ -76,11 +76,11 @@ export class Visits {
       const made = kinds.map(([kind]) => ({ kind, totals: NOTHING, responses: [] as VisitedResponse[] }));
       for (const load of loads)
         for (const [n, [, kind]] of kinds.entries()) {
-          const { totals, responses } = visitPage(load, cache, kind, at + seconds * 1000, this.#plan.line);
+          const { totals, responses } = visitPage(load, cache, kind, at + seconds * 1000, line, inFull);
           const visit = made[n];
           if (!visit) continue;
           visit.totals = addTotals(visit.totals, totals);
-          if (this.#plan.inFull) visit.responses.push(...responses);
+          if (inFull) visit.responses.push(...responses);
         }
       visits.push(...made.map((visit) => ({ ...visit, after: seconds })));
     };

@@ -1,7 +1,8 @@
 /** Selectors of style sheets, ready to be matched: indexed by what the element itself must have. */
 import { compile } from 'css-select';
 import { parse, SelectorType, type Selector } from 'css-what';
-import { ADAPTER, type Element } from './page-tree.js';
+import type { Element } from './element.js';
+import { ADAPTER } from './page-tree.js';
 
 export interface Matcher {
   matches(element: Element): boolean;

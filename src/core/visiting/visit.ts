@@ -1,7 +1,7 @@
 /** Visits: pages loaded one after the other by one browser, and what each asks for. */
 import type { Connection } from './connection.js';
 import type { LoadUse, PageLoad, SiteAnswer, Wanted } from './page-load.js';
-import type { From, Outcome, PrivateCache, VisitKind, Why } from './private-cache.js';
+import type { Outcome, PrivateCache, VisitKind, Why } from './private-cache.js';
 import { timeTransfers, type Timing, type Transfer } from './wire-time.js';
 
 /** One line of a visit: a request, or a use of what was kept. */
@@ -45,13 +45,18 @@ export interface KnownLoad {
   readonly answers: Pick<ReadonlyMap<string, SiteAnswer>, 'get'>;
 }
 
-/** Loads one page. @param now milliseconds since the epoch, by the browser and the server alike */
+/**
+ * Loads one page.
+ * @param now milliseconds since the epoch, by the browser and the server alike
+ * @param inFull whether single responses are told, and not the totals alone
+ */
 export function visitPage(
   { load, answers }: KnownLoad,
   cache: PrivateCache,
   kind: VisitKind,
   now: number,
   line: Connection | undefined,
+  inFull: boolean,
 ): LoadedPage {
   const rows: { wanted: Wanted; outcome: Outcome; key: string | undefined }[] = [];
   const transfers: Transfer[] = [];
@@ -76,26 +81,26 @@ export function visitPage(
     }
   }
   const timings = line ? timeTransfers(transfers, line) : [];
-  const responses = rows.map(({ wanted, outcome, key }, at): VisitedResponse => ({
-    ...outcome,
-    url: wanted.url,
-    page: load.url,
-    use: wanted.use,
-    key,
-    time: timings[at] ?? UNTIMED,
-  }));
-  return { totals: sumUp(responses), responses };
+  const responses = inFull
+    ? rows.map(
+        ({ wanted: { url, use }, outcome: { from, status, bytes, why }, key }, at): VisitedResponse => {
+          const time = timings[at] ?? UNTIMED;
+          return { from, status, bytes, why, url, page: load.url, use, key, time };
+        },
+      )
+    : [];
+  return { totals: sumUp(rows, timings), responses };
 }
 
 const UNTIMED: Timing = { from: 0, asked: 0, answered: 0, to: 0 };
 
-const count = (responses: readonly VisitedResponse[], ...from: readonly From[]): number =>
-  responses.filter((each) => from.includes(each.from)).length;
-
-const sumUp = (responses: readonly VisitedResponse[]): VisitTotals => ({
-  requests: count(responses, 'network', 'revalidated'),
-  revalidated: count(responses, 'revalidated'),
-  fromCache: count(responses, 'cache'),
-  bytes: responses.reduce((sum, { bytes }) => sum + bytes, 0),
-  seconds: responses.reduce((last, { time }) => Math.max(last, time.to), 0),
-});
+function sumUp(rows: readonly { readonly outcome: Outcome }[], timings: readonly Timing[]): VisitTotals {
+  let [revalidated, fromCache, bytes, seconds] = [0, 0, 0, 0];
+  for (const { outcome } of rows) {
+    if (outcome.from === 'cache') fromCache++;
+    else if (outcome.from === 'revalidated') revalidated++;
+    bytes += outcome.bytes;
+  }
+  for (const { to } of timings) if (to > seconds) seconds = to;
+  return { requests: rows.length - fromCache, revalidated, fromCache, bytes, seconds };
+}

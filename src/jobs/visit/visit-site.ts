@@ -23,7 +23,7 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
 
 /** Returns that are looked at unless some are named. */
 const MOST_MOMENTS = 4;
-const SIDE_BY_SIDE = 6;
+const SIDE_BY_SIDE = 2;
 
 /** @param urls of the pages, in the order in which they are walked */
 export async function visitSite(

@@ -47,6 +47,7 @@ export class OpenElements {
   pop(): void {
     const tag = this.#tags.pop();
     if (!tag) return;
+    this.closed();
     if (this.#foreign > 0) this.#foreign--;
     else if (COUNTED.has(tag.name)) this.#open.set(tag.name, this.count(tag.name) - 1);
   }
@@ -89,10 +90,7 @@ export class OpenElements {
       case 'select':
         return this.push(tag);
       case 'svg':
-        if (selfClosing) return true;
-        this.#foreign++;
-        this.#tags.push(tag);
-        return true;
+        return selfClosing || this.pushForeign(tag);
       default:
         return false;
     }
@@ -112,7 +110,12 @@ export class OpenElements {
         return name !== 'br';
       case 'block':
         // Without a paragraph `</p>` makes an empty one.
-        if (name === 'p') return this.count('p') === 0 && !this.inTable && this.count('select') === 0;
+        if (name === 'p') {
+          if (this.count('p') > 0 || this.inTable || this.count('select') > 0) return false;
+          this.opened(tag);
+          this.closed();
+          return true;
+        }
         return this.endImplied(name);
       case 'button':
       case 'form':
@@ -137,8 +140,22 @@ export class OpenElements {
     }
   }
 
+  private pushForeign(tag: Tag): true {
+    this.#foreign++;
+    this.#tags.push(tag);
+    this.opened(tag);
+    return true;
+  }
+
+  /** For whoever builds a tree: an element has been opened, which no tag may have said. */
+  protected opened(_tag: Tag): void {}
+
+  /** The innermost one has been closed. */
+  protected closed(): void {}
+
   private push(tag: Tag): true {
     this.#tags.push(tag);
+    this.opened(tag);
     if (COUNTED.has(tag.name)) this.#open.set(tag.name, this.count(tag.name) + 1);
     return true;
   }
@@ -269,9 +286,6 @@ export class OpenElements {
     if (top?.name === 'title' || top?.name === 'desc' || tag.name === 'foreignobject') return false;
     if (tag.leavesSvg || tag.name === 'font' || tag.name === 'math') return false;
     if (tag.name === 'script' || tag.name === 'style') return false;
-    if (selfClosing) return true;
-    this.#foreign++;
-    this.#tags.push(tag);
-    return true;
+    return selfClosing || this.pushForeign(tag);
   }
 }

@@ -12,10 +12,36 @@ import type { Tag } from './tags.js';
 
 /** @returns undefined where only a tree can tell */
 export function scanPage(text: string): Reading | undefined {
+  const reader = new PageReader();
+  const mode = scanInto(text, reader, new OpenElements());
+  return mode && reader.finish(mode === 'quirks');
+}
+
+/** Is told of what is met, in the order of the text. */
+export interface PageSink {
+  /** Whether nothing that shows was met yet. */
+  empty: boolean;
+  /** Whether every element and every text is to be told of, as where scripts run. */
+  readonly isWhole?: boolean;
+  /** @param parent the name of the element that it stands in */
+  element(element: ScannedElement, parent: string): void;
+  comment(data: string, line: () => number): void;
+  /** An element begins in the head or in the body. */
+  enters?(isInBody: boolean): void;
+  /** Text that stands in the element that is open. */
+  characters?(text: string): void;
+}
+
+/** @returns in which mode a browser shows it; undefined where only a tree can tell, and what was told counts for nothing */
+export function scanInto(
+  text: string,
+  sink: PageSink,
+  open: OpenElements,
+): 'quirks' | 'standards' | undefined {
   // What browsers replace or drop shifts everything behind it.
   if (text.includes('\0') || /\r(?!\n)/.test(text)) return undefined;
   try {
-    return new PageScan(text).read();
+    return new PageScan(text, sink, open).read() ? 'quirks' : 'standards';
   } catch (error) {
     if (error === UNSURE) return undefined;
     throw error;
@@ -30,8 +56,8 @@ type Part = 'before' | 'head' | 'after' | 'body';
 
 class PageScan {
   readonly #text: string;
-  readonly #reader = new PageReader();
-  readonly #open = new OpenElements();
+  readonly #reader: PageSink;
+  readonly #open: OpenElements;
   readonly #element: ScannedElement;
   #at = 0;
   #part: Part = 'before';
@@ -41,12 +67,15 @@ class PageScan {
   /** Whether the body has ended. */
   #isEnded = false;
 
-  constructor(text: string) {
+  constructor(text: string, sink: PageSink, open: OpenElements) {
     this.#text = text;
-    this.#element = new ScannedElement(text);
+    this.#reader = sink;
+    this.#open = open;
+    this.#element = new ScannedElement(text, sink.isWhole);
   }
 
-  read(): Reading {
+  /** @returns whether it is shown in quirks mode */
+  read(): boolean {
     const text = this.#text;
     while (this.#at < text.length) {
       let next = text.indexOf('<', this.#at);
@@ -55,7 +84,7 @@ class PageScan {
       this.#at = next;
       if (next < text.length) this.markup();
     }
-    return this.#reader.finish(this.#quirks ?? true);
+    return this.#quirks ?? true;
   }
 
   /** Something else than a comment or a doctype has come. */
@@ -67,8 +96,9 @@ class PageScan {
 
   private characters(from: number, to: number): void {
     const { empty } = this.#reader;
-    if (!empty && this.#part === 'body' && !this.#open.inTable) return;
+    if (!empty && !this.#reader.isWhole && this.#part === 'body' && !this.#open.inTable) return;
     const text = this.#text.slice(from, to);
+    this.#reader.characters?.(text);
     if (/^[\t\n\f\r ]*$/.test(text)) return;
     this.shown();
     if (
@@ -94,6 +124,7 @@ class PageScan {
     if (code === BANG) return this.declaration();
     if (code === QUESTION) return this.bogusComment(this.#at + 1);
     this.shown();
+    this.#reader.characters?.('<');
     if (this.#open.count('noscript') === 0) this.#reader.empty = false;
     this.#at++;
   }
@@ -153,13 +184,17 @@ class PageScan {
     this.#at = element.end;
     if (tag.kind === 'document') return this.documentTag(tag);
     this.enter(tag);
+    this.#reader.enters?.(this.#part === 'body');
     const parent = this.#open.top?.name ?? 'body';
     const inSvg = this.#open.inSvg;
     if (!this.#open.start(tag, element.selfClosing)) throw UNSURE;
-    const isRaw = tag.kind === 'raw' && !inSvg;
+    // Where scripts run, `noscript` holds text.
+    const isUnscripted = this.#reader.isWhole === true && tag.name === 'noscript' && !inSvg;
+    if (isUnscripted) this.#open.pop();
+    const isRaw = (tag.kind === 'raw' && !inSvg) || isUnscripted;
     if (isRaw) element.findText(tag.name);
     element.isSvg = inSvg || tag.kind === 'svg';
-    if (tag.isRead || element.hasIdOrStyle) this.#reader.element(element, parent);
+    if (tag.isRead || element.hasIdOrStyle || this.#reader.isWhole) this.#reader.element(element, parent);
     if (isRaw) this.rawText(tag);
   }
 
@@ -199,7 +234,8 @@ class PageScan {
     if (tag.name === 'html') this.#isRooted = true;
     else this.#part = tag.name === 'head' ? 'head' : 'body';
     this.#element.isSvg = false;
-    if (tag.isRead || this.#element.hasIdOrStyle) this.#reader.element(this.#element, 'html');
+    if (tag.isRead || this.#element.hasIdOrStyle || this.#reader.isWhole)
+      this.#reader.element(this.#element, 'html');
   }
 
   private endTag(): void {

@@ -37,8 +37,12 @@ export class ScannedElement implements PageElement {
   #lineFrom = 0;
   #lineTo: number;
 
-  constructor(text: string) {
+  readonly #isWhole: boolean;
+
+  /** @param isWhole whether every attribute is kept, and not those alone that a reading asks for */
+  constructor(text: string, isWhole = false) {
     this.#text = text;
+    this.#isWhole = isWhole;
     this.#lineTo = this.nextBreak(0);
   }
 
@@ -112,10 +116,10 @@ export class ScannedElement implements PageElement {
   private addAttribute(from: number, to: number, value: number, valueEnd: number): void {
     this.hasAttributes = true;
     const written = this.#text.slice(from, to);
-    if (written === 'class') return;
+    if (written === 'class' && !this.#isWhole) return;
     const name = /[A-Z]/.test(written) ? written.toLowerCase() : written;
     if (name === 'id' || name === 'style') this.hasIdOrStyle = true;
-    else if (!READ_ATTRIBUTES.has(name) && !LINKED.has(name)) return;
+    else if (!this.#isWhole && !READ_ATTRIBUTES.has(name) && !LINKED.has(name)) return;
     // Of two of a name the first counts.
     if (this.#names.includes(name)) return;
     this.#names.push(name);
@@ -130,9 +134,20 @@ export class ScannedElement implements PageElement {
     return Math.max(at, linked);
   }
 
+  /** All that was kept. */
+  all(): Map<string, string> {
+    const all = new Map<string, string>();
+    for (const [at, name] of this.#names.entries())
+      all.set(this.isSvg ? name.replace(/^xlink:/, '') : name, this.valueAt(at));
+    return all;
+  }
+
   attribute(name: string): string | undefined {
     const at = this.find(name);
-    if (at < 0) return undefined;
+    return at < 0 ? undefined : this.valueAt(at);
+  }
+
+  private valueAt(at: number): string {
     const written = this.#text.slice(this.#places[at * 3 + 1], this.#places[at * 3 + 2]);
     const value = written.includes('\r') ? written.replaceAll('\r\n', '\n') : written;
     return value.includes('&') ? decodeHTMLAttribute(value) : value;
