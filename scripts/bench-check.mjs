@@ -50,6 +50,25 @@ console.log((performance.now() - began) / 1000);
 await agent.close();
 `;
 
+/** A plain site: pages with a style, a script and a picture, and without a single cache header. */
+function makePlainSite(folder, pages) {
+  const words = 'the tide fills the pond and the wheel turns when it falls '.repeat(10);
+  const picture = '<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"></svg>';
+  for (const part of ['s', 'i', ...Array.from({ length: 100 }, (_, n) => `p${n}`)])
+    mkdirSync(join(folder, part), { recursive: true });
+  for (let n = 0; n < pages; n++)
+    writeFileSync(
+      join(folder, `p${n % 100}`, `page-${n}.html`),
+      `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Page ${n}</title><link rel="stylesheet" href="/s/site.css"><link rel="icon" href="/i/icon.svg"><script src="/s/site.js" defer></script></head><body><nav>${`<a href="/">Page ${n}</a>`.repeat(20)}</nav><h1>Page ${n}</h1>${`<p class="text">${words}</p>`.repeat(12)}<img src="/i/pic-${n % 50}.svg" alt="" width="100" height="80"></body></html>`,
+    );
+  writeFileSync(join(folder, 's/site.css'), 'h1 { background: url(/i/pic-1.svg) }');
+  writeFileSync(join(folder, 's/site.js'), 'void 0;');
+  writeFileSync(join(folder, 'i/icon.svg'), picture);
+  for (let n = 0; n < 50; n++) writeFileSync(join(folder, `i/pic-${n}.svg`), picture);
+  for (const name of ['index', 'not-found'])
+    writeFileSync(join(folder, `${name}.html`), '<!doctype html><title>Bench</title><a href="/">Home</a>');
+}
+
 /** A site of pages that link to one another and of what they load. */
 function makeLinkedSite(folder, objects) {
   for (let n = 0; n < objects - 2; n++) {
@@ -129,6 +148,37 @@ export const checking = ({ report, ratio, project }) => ({
         `${ours.toFixed(2)} s beside ${parse.toFixed(1)} s`,
       );
     }
+  },
+  visiting() {
+    const site = join(scratch, 'plain');
+    makePlainSite(site, 10_000);
+    const home = project('visited', site);
+    writeFileSync(join(home, 'fenestra.yaml'), `${CONFIG(site)}assign:\n  - { to: "**", cache: unset }\n`);
+    fenestra(home, 'publish', '--yes');
+    const forget = () => rmSync(join(home, '.fenestra/survey'), { recursive: true, force: true });
+    const rounds = Array.from({ length: 3 }, () => {
+      forget();
+      const { inspection } = json(home, PROGRAM, 'check', '--json', '--expect', 'closed');
+      return [fenestra(home, 'visit', '--site'), inspection.seconds];
+    });
+    const value = median(rounds.map(([ours, read]) => ours / read));
+    report(
+      '`visit --site` of 10,000 plain pages',
+      'at most 3 × what `check` takes to read them',
+      ratio(value),
+      value <= 3,
+      `${median(rounds.map(([ours]) => ours)).toFixed(1)} s beside ${median(rounds.map(([, read]) => read)).toFixed(1)} s`,
+    );
+    const ours = measure(home, 'visit', '--site').peak;
+    forget();
+    const peak = measure(home, 'check', '--expect', 'closed').peak;
+    report(
+      'its peak memory',
+      "at most `check`'s",
+      `${ours.toFixed(0)} MiB`,
+      ours <= peak,
+      `${peak.toFixed(0)} MiB`,
+    );
   },
   async probing() {
     const runs = [10_000, 30_000].map((objects) => {

@@ -2,10 +2,9 @@
 import { join } from 'node:path';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { findIn } from '../../core/hosting/find-in.js';
 import type { ReadObject } from '../host/host-release.js';
+import { viewSite } from '../host/view-site.js';
 import { createSiteReader } from '../host/site-reader.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -19,21 +18,14 @@ export async function checkUnpublished(
   progress: Progress,
 ): Promise<CheckOutcome> {
   const survey = await surveyProject(project, progress);
-  const since = Date.now();
-  const objects = survey.objects.map(({ key, size, digest, headers }): StoredObject => ({
-    key,
-    size,
-    digest,
-    headers,
-    since,
-  }));
-  const { bucket: name, settings } = project.destination;
+  const { bucket, settings } = project.destination;
+  const { view, objects } = viewSite(survey, bucket, settings, Date.now());
   const { checkRelease } = await import('./check-release.js');
   const outcome = await checkRelease(
     {
       project,
       survey,
-      view: { name, access: 'open', release: 0, settings, find: findIn(objects) },
+      view,
       objects,
       read: readSite(project, survey.objects),
       unpublished: 0,

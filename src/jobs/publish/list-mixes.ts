@@ -3,7 +3,6 @@ import { decideTarget } from '../../core/check/decide-target.js';
 import { readObject, readingKind } from '../../core/check/reading/read-object.js';
 import { isLoad } from '../../core/check/release-context.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { findIn } from '../../core/hosting/find-in.js';
 import { listStale } from '../../core/release/stale.js';
 import { keyToPath } from '../../core/site/key.js';
 import { KeyIndex } from '../../core/site/near-key.js';
@@ -12,6 +11,7 @@ import type { Snapshot } from '../../stores/port.js';
 import { readSite } from '../check/check-unpublished.js';
 import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
+import { viewSite } from '../host/view-site.js';
 import { withView } from '../trace/found-view.js';
 import type { Prepared } from './prepared.js';
 
@@ -37,21 +37,13 @@ export async function listMixes(
     if (known) known.add(other);
     else mixes.set(copy, new Set([other]));
   };
-  const objects = site.objects.map(({ key, size, digest, headers }): StoredObject => ({
-    key,
-    size,
-    digest,
-    headers,
-    since: now,
-  }));
-  const find = findIn(objects);
-  const after: BucketView = { name: bucket.name, access: 'open', release: 0, settings: becomes, find };
+  const { view: after } = viewSite(site, bucket.name, becomes, now);
   const readNew = readSite(project, site.objects);
   let left = MOST_READ;
   // What is new and loads something of which an old copy may be held.
   for (const { key, change } of entries) {
     if (change !== 'add' && change !== 'replace') continue;
-    const object = find(key);
+    const object = after.find(key);
     if (!object || left-- <= 0) continue;
     for (const loaded of await listLoads(object, readNew, (work) => Promise.resolve(work(after))))
       if (

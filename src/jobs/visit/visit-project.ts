@@ -16,6 +16,7 @@ import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js
 import { compareVisits } from '../../core/visiting/compare-visits.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
+import { viewSite } from '../host/view-site.js';
 import { hostRelease } from '../host/host-release.js';
 import { readSite } from '../check/check-unpublished.js';
 import type { Project } from '../project/open-project.js';
@@ -137,15 +138,8 @@ async function visitUnpublished(
 ): Promise<VisitOutcome> {
   const survey = await surveyProject(project, progress);
   const at = Date.now();
-  const objects = survey.objects.map(({ key, size, digest, headers }): StoredObject => ({
-    key,
-    size,
-    digest,
-    headers,
-    since: at,
-  }));
   const { bucket, settings } = project.destination;
-  const view: BucketView = { name: bucket, access: 'open', release: 0, settings, find: findIn(objects) };
+  const { view, objects } = viewSite(survey, bucket, settings, at);
   const paths = input.everyPage
     ? await listPages(objects, settings)
     : input.paths.map((path) => targetOf(project, path));
