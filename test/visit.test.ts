@@ -2,7 +2,7 @@ import { readdirSync, existsSync, cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import type { VisitJson } from '../src/report/json/visit-json.js';
-import { DEMO, fenestra, makeFolder, makeProject } from './helpers/program.js';
+import { DEMO, fenestra, makeFolder, makeProject, serve } from './helpers/program.js';
 
 interface Browsed extends VisitJson {
   readonly browser: readonly {
@@ -36,6 +36,7 @@ const PAGES = [
   '/museum/',
   '/news/',
   '/news/spring-tides/',
+  '/opening-times',
   '/not-there',
 ];
 
@@ -198,4 +199,26 @@ test.runIf(existsSync(PYTHON))('forty pages of a real site', async () => {
   const seen = await visitAs<Browsed>(home, ...chosen, '--after', '0 seconds', '--browser');
   expect(chosen.length).toBeGreaterThan(35);
   expect(seen.differences).toEqual([]);
+});
+
+test('an endpoint is visited by the headers that it sends, and browsed by what the browser tells', async () => {
+  const home = demo();
+  await fenestra(home, 'publish', '--yes');
+  await fenestra(home, 'access', 'open', '--sure', 'wendle-mill');
+  const here = await visitAs<VisitJson>(home, '/', '/mill/film/', '/opening-times', '--after', '0 seconds');
+  const server = await serve(home);
+  try {
+    const at = `http://wendle-mill.localhost:${server.port}/`;
+    const words = ['/', '/mill/film/', '/opening-times', '--at', at, '--after', '0 seconds'];
+    // Without a project: any site can be looked at.
+    const there = await visitAs<Browsed>(makeFolder(), ...words, '--reload', '--forced', '--browser');
+    expect(there.differences).toEqual([]);
+    const totals = ({ visits }: VisitJson): object[] =>
+      visits
+        .filter(({ kind }) => kind === 'first' || kind === 'return')
+        .map(({ requests, revalidated, fromCache, bytes }) => ({ requests, revalidated, fromCache, bytes }));
+    expect(totals(there)).toEqual(totals(here));
+  } finally {
+    await server.stop();
+  }
 });

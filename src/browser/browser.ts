@@ -4,6 +4,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { BrowserFailed, DevTools } from './devtools.js';
+import { NetworkLog } from './network-log.js';
 
 /** Nothing that asks for anything by itself. */
 const FLAGS = [
@@ -26,6 +27,8 @@ export interface BrowserOptions {
   readonly width: number;
   readonly height: number;
   readonly density: number;
+  /** Whether the browser itself is to tell of its requests. */
+  readonly observe?: boolean;
 }
 
 const LOAD_MS = 60_000;
@@ -48,15 +51,21 @@ export class Browser {
   readonly #child: ChildProcess;
   readonly #tools: DevTools;
   readonly #session: string;
+  /** What it tells of its requests; undefined where that was not asked for. */
+  readonly log: NetworkLog | undefined;
 
-  private constructor(child: ChildProcess, tools: DevTools, session: string) {
+  private constructor(child: ChildProcess, tools: DevTools, session: string, log: NetworkLog | undefined) {
     this.#child = child;
     this.#tools = tools;
     this.#session = session;
+    this.log = log;
   }
 
   /** Opens a browser with one empty tab. @throws BrowserFailed */
-  static async open({ program, width, height, density }: BrowserOptions, profile: Profile): Promise<Browser> {
+  static async open(
+    { program, width, height, density, observe = false }: BrowserOptions,
+    profile: Profile,
+  ): Promise<Browser> {
     const child = spawn(
       program,
       [
@@ -81,7 +90,9 @@ export class Browser {
         { width, height, deviceScaleFactor: density, mobile: false },
         session,
       );
-      return new Browser(child, tools, session);
+      const log = observe ? new NetworkLog(tools, session) : undefined;
+      if (log) await tools.send('Network.enable', {}, session);
+      return new Browser(child, tools, session, log);
     } catch (error) {
       child.kill('SIGKILL');
       throw error;

@@ -2,7 +2,7 @@
 import type { ChildProcess } from 'node:child_process';
 import type { Readable, Writable } from 'node:stream';
 
-interface Message {
+export interface Message {
   readonly id?: number;
   readonly method?: string;
   readonly sessionId?: string;
@@ -61,6 +61,11 @@ export class DevTools {
         `${JSON.stringify({ id, method, params, ...(sessionId === undefined ? {} : { sessionId }) })}\0`,
       );
     });
+  }
+
+  /** Is told of every message. */
+  listen(listener: (message: Message) => void): void {
+    this.#listeners.add(listener);
   }
 
   /** The next event of a name in a session. @throws BrowserFailed after a while */

@@ -125,9 +125,7 @@ export default defineCommand<Args>({
         fix: 'Name a file that ends in .html; --json gives the same as data.',
       });
     const at = args.at === undefined ? undefined : readEndpoint(args.at);
-    const besides = (['site', 'unpublished', 'browser'] as const).find(
-      (name) => args[name] === true || typeof args[name] === 'string',
-    );
+    const besides = (['site', 'unpublished'] as const).find((name) => args[name]);
     if (at && besides !== undefined)
       throw new FenestraError('USAGE', {
         what: `--at visits a live endpoint, and --${besides} is for what this project publishes.`,

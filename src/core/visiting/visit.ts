@@ -62,7 +62,11 @@ export function visitPage(
   const transfers: Transfer[] = [];
   /** By the place of what is wanted: the place of its transfer. */
   const places: number[] = [];
+  // What is reloaded is where the page has led to.
+  const first =
+    kind === 'reload' || kind === 'forced' ? load.wanted.findLastIndex(({ use }) => use === 'page') : 0;
   for (const [place, wanted] of load.wanted.entries()) {
+    if (place < first) continue;
     const answer = answers.get(wanted.url);
     const outcomes = answer ? cache.load(wanted.url, wanted.use, answer, kind, now) : [];
     for (const [n, outcome] of outcomes.entries()) {

@@ -5,14 +5,13 @@ import type { Browsed } from '../../core/visiting/visit-outcome.js';
 import type { VisitName, VisitPlan } from '../../core/visiting/run-visits.js';
 import type { Screen } from '../../core/visiting/screen.js';
 import { Browser, Profile } from '../../browser/browser.js';
+import type { NetworkLog } from '../../browser/network-log.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
 import { startRelay, type Relay } from '../../server/recording-relay.js';
 import type { Progress } from '../progress.js';
 
 export interface BrowseInput {
-  readonly hosted: Hosted;
-  readonly bucket: string;
   /** The whole addresses of the pages, as the model has them. */
   readonly urls: readonly string[];
   readonly plan: VisitPlan;
@@ -21,36 +20,100 @@ export interface BrowseInput {
   readonly program: string;
 }
 
+/** A release that is browsed over our own emulation. */
+export interface HostedRelease {
+  readonly hosted: Hosted;
+  readonly bucket: string;
+}
+
 /** Milliseconds without a request after which a page has asked for all that it will. */
 const QUIET_MS = 700;
 const MOST_MS = 30_000;
 
-/** @throws FenestraError BROWSER_FAILED */
-export async function browse(input: BrowseInput, progress: Progress): Promise<Browsed> {
-  const server = await startHostServer({ hosted: input.hosted, host: '127.0.0.1', port: 0 });
+/** Over our own emulation: every request is noted on its way, and the first visit can be put back in time. */
+export async function browse(
+  { hosted, bucket }: HostedRelease,
+  input: BrowseInput,
+  progress: Progress,
+): Promise<Browsed> {
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
   const relay = await startRelay(server.port);
   try {
-    return await new Browsing(input, relay, progress).run();
-  } catch (error) {
-    if (error instanceof FenestraError) throw error;
-    const reason = error instanceof Error ? error.message : String(error);
-    throw new FenestraError('BROWSER_FAILED', { program: input.program, reason }, error);
+    const onLoopback = (page: string): string => {
+      const { pathname, search } = new URL(page);
+      return `http://${bucket}.localhost:${relay.port}${pathname}${search}`;
+    };
+    return await run(new Browsing(input, onLoopback, relay, progress), input.program);
   } finally {
     await relay.close();
     await server.close(0);
   }
 }
 
+/**
+ * A live endpoint, by what the browser itself tells. Nobody's clock can be put back there: of the returns only the one
+ * at once is made.
+ * @throws FenestraError BROWSER_FAILED
+ */
+export const browseLive = (input: BrowseInput, progress: Progress): Promise<Browsed> => {
+  const after = input.plan.after.filter((seconds) => seconds === 0);
+  const browsing = new Browsing(
+    { ...input, plan: { ...input.plan, after } },
+    (page) => page,
+    undefined,
+    progress,
+  );
+  return run(browsing, input.program);
+};
+
+/** @throws FenestraError BROWSER_FAILED */
+async function run(browsing: Browsing, program: string): Promise<Browsed> {
+  try {
+    return await browsing.run();
+  } catch (error) {
+    if (error instanceof FenestraError) throw error;
+    const reason = error instanceof Error ? error.message : String(error);
+    throw new FenestraError('BROWSER_FAILED', { program, reason }, error);
+  }
+}
+
+/** Whoever sees the requests go by. */
+interface Witness {
+  take(): BrowserRequest[];
+  isBusy(): boolean;
+  /** When something last happened, by the clock of `performance`. */
+  lastAt(): number;
+}
+
+/** Of what a browser tells, the requests to the site itself. */
+const witnessOf = (log: NetworkLog, origin: string): Witness => ({
+  take: () =>
+    log.take().flatMap(({ url, status, bytes }) => {
+      const { origin: other, pathname, search } = new URL(url);
+      return other === origin ? [{ target: pathname + search, status, bytes }] : [];
+    }),
+  isBusy: () => log.isBusy(),
+  lastAt: () => log.lastAt(),
+});
+
 class Browsing {
   readonly #input: BrowseInput;
-  readonly #relay: Relay;
+  readonly #addressOf: (page: string) => string;
+  readonly #relay: Relay | undefined;
   readonly #progress: Progress;
   readonly #visits: BrowserVisit[] = [];
   #version = '';
   #loaded = 0;
 
-  constructor(input: BrowseInput, relay: Relay, progress: Progress) {
+  /** @param relay undefined where the browser itself has to tell */
+  constructor(
+    input: BrowseInput,
+    addressOf: (page: string) => string,
+    relay: Relay | undefined,
+    progress: Progress,
+  ) {
     this.#input = input;
+    this.#addressOf = addressOf;
     this.#relay = relay;
     this.#progress = progress;
   }
@@ -76,11 +139,11 @@ class Browsing {
     try {
       // The first visit is looked at as it is, and not as one of long ago.
       if (isFirst && seconds > 0) await this.#inProfile(0, [], true);
-      this.#relay.putBack(seconds);
+      this.#relay?.putBack(seconds);
       const [first] = await this.#walk(profile, ['first'], 0);
       if (isFirst && seconds === 0 && first) this.#visits.unshift(first);
       if (kinds.length === 0) return;
-      this.#relay.putBack(0);
+      this.#relay?.putBack(0);
       this.#visits.push(...(await this.#walk(profile, kinds, seconds)));
     } finally {
       profile.remove();
@@ -90,10 +153,12 @@ class Browsing {
   /** Opens the browser, loads each page in each way, and closes it again. */
   async #walk(profile: Profile, kinds: readonly VisitName[], after: number): Promise<BrowserVisit[]> {
     const { urls, screen, program } = this.#input;
-    const browser = await Browser.open({ program, ...screen }, profile);
+    const browser = await Browser.open({ program, ...screen, observe: !this.#relay }, profile);
     try {
+      const witness = this.#relay ?? (browser.log && witnessOf(browser.log, new URL(urls[0] ?? '').origin));
+      if (!witness) throw new Error('nobody sees what the browser asks for');
       this.#version = await browser.version();
-      this.#relay.take();
+      witness.take();
       const made = kinds.map((kind) => ({
         kind,
         after,
@@ -104,8 +169,8 @@ class Browsing {
           if (visit.kind === 'reload' || visit.kind === 'forced')
             await browser.reload(visit.kind === 'forced');
           else await browser.goTo(this.#addressOf(page));
-          await this.#settle();
-          visit.pages.push({ page, requests: this.#relay.take() });
+          await settle(witness);
+          visit.pages.push({ page, requests: witness.take() });
           this.#progress.advance(0, ++this.#loaded);
         }
       return made;
@@ -113,19 +178,15 @@ class Browsing {
       await browser.close();
     }
   }
+}
 
-  #addressOf(page: string): string {
-    const { pathname, search } = new URL(page);
-    return `http://${this.#input.bucket}.localhost:${this.#relay.port}${pathname}${search}`;
-  }
-
-  async #settle(): Promise<void> {
-    const began = performance.now();
-    for (;;) {
-      const now = performance.now();
-      const quiet = now - Math.max(began, this.#relay.lastAt());
-      if ((!this.#relay.isBusy() && quiet >= QUIET_MS) || now - began > MOST_MS) return;
-      await new Promise((done) => setTimeout(done, 50));
-    }
+/** Waits until nothing has been asked for during a while. */
+async function settle(witness: Witness): Promise<void> {
+  const began = performance.now();
+  for (;;) {
+    const now = performance.now();
+    const quiet = now - Math.max(began, witness.lastAt());
+    if ((!witness.isBusy() && quiet >= QUIET_MS) || now - began > MOST_MS) return;
+    await new Promise((done) => setTimeout(done, 50));
   }
 }

@@ -25,6 +25,7 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { readTraceRequest } from '../trace/read-request.js';
 import { withView } from '../trace/found-view.js';
+import type { HostedRelease } from './browse.js';
 import { readChangeHistory } from './change-history.js';
 import type { EndpointSettings } from './visited-endpoint.js';
 import { visitRelease } from './visited-release.js';
@@ -72,6 +73,7 @@ export async function visitLive(
       paths,
       release: undefined,
       closed: false,
+      ...(await browseToo(undefined, urls, visits, input, progress)),
       ruleOf: project ? ruleFinder(project, visits) : () => undefined,
       ...adviseOn(visits, undefined),
     };
@@ -115,10 +117,15 @@ async function visitPublished(
     });
     const urls = urlsOf(project, paths);
     const visits = await visitSite(site, urls, input, at, progress);
-    const hosted = input.browser === undefined ? undefined : await hostSnapshot(snapshot);
     return {
       ...visits,
-      ...(await browseToo(hosted, bucket, urls, visits, input, progress)),
+      ...(await browseToo(
+        input.browser === undefined ? undefined : { hosted: await hostSnapshot(snapshot), bucket },
+        urls,
+        visits,
+        input,
+        progress,
+      )),
       bucket,
       paths,
       release: state.release,
@@ -154,7 +161,7 @@ async function visitUnpublished(
   const hosted = hostRelease(view, packObjects(objects), readSite(project, survey.objects));
   return {
     ...visits,
-    ...(await browseToo(hosted, bucket, urls, visits, input, progress)),
+    ...(await browseToo({ hosted, bucket }, urls, visits, input, progress)),
     bucket,
     paths,
     release: undefined,
@@ -187,17 +194,18 @@ async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
   return hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
 }
 
+/** @param hosted the release to browse; undefined for the endpoint itself */
 async function browseToo(
-  hosted: Hosted | undefined,
-  bucket: string,
+  hosted: HostedRelease | undefined,
   urls: readonly string[],
   { visits, plan }: SiteVisits,
   { browser: program, screen }: VisitInput,
   progress: Progress,
 ): Promise<Pick<VisitOutcome, 'browsed'>> {
-  if (program === undefined || !hosted) return {};
-  const { browse } = await import('./browse.js');
-  const browsed = await browse({ hosted, bucket, urls, plan, screen, program }, progress);
+  if (program === undefined) return {};
+  const { browse, browseLive } = await import('./browse.js');
+  const input = { urls, plan, screen, program };
+  const browsed = hosted ? await browse(hosted, input, progress) : await browseLive(input, progress);
   return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
 }
 
