@@ -18,6 +18,8 @@ export interface VisitShown {
 }
 
 const BAR = 16;
+/** Columns of a terminal that have room for bars, and for what there would be without headers. */
+const [WITH_BARS, WITH_BOTH] = [72, 100];
 
 export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Paint): string {
   return [
@@ -33,31 +35,43 @@ export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Pa
     .join('\n\n');
 }
 
-function heading(
-  { bucket, endpoint, release, paths, closed }: VisitOutcome,
-  shown: VisitShown,
-  paint: Paint,
-): string {
+const MOST_FAILED = 5;
+
+/** Pages that are not there, or that nobody may read. */
+function failedPages({ loads }: VisitOutcome): string[] {
+  return loads.flatMap(({ load, answers }) => {
+    const status = answers.get(load.url)?.status ?? 0;
+    return status >= 400 ? [`${visible(pathOf(load.url))} answers ${status}`] : [];
+  });
+}
+
+function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string {
+  const { bucket, endpoint, release, paths, closed } = visited;
   const [first = '/'] = paths;
   const pages =
     paths.length === 1
       ? visible(first)
       : `a walk over ${countOf(paths.length, 'page')} from ${visible(first)}`;
-  const what = bucket ?? endpoint ?? '';
   const state =
     endpoint !== undefined
       ? 'as it answers now'
       : release === undefined
         ? 'the site folder as it would be published'
         : `release ${release}`;
-  const rests = `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`;
-  const note = closed
-    ? `\n${paint.warn('The bucket is closed: this is what visitors will get once it is open.')}`
-    : '';
-  return wrapLines(
-    `${paint.strong(visible(what))}, ${state}: ${pages}\n${paint.soft(rests)}${note}`,
-    paint.width,
-  );
+  const failed = failedPages(visited);
+  const more =
+    failed.length > MOST_FAILED ? ` and ${countOf(failed.length - MOST_FAILED, 'other page')}` : '';
+  const notes = [
+    paint.soft(
+      `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`,
+    ),
+    closed ? paint.warn('The bucket is closed: this is what visitors will get once it is open.') : '',
+    failed.length > 0
+      ? `${paint.warn(failed.slice(0, MOST_FAILED).join(', '))}${more}: visitors get the error page.`
+      : '',
+  ];
+  const title = `${paint.strong(visible(bucket ?? endpoint ?? ''))}, ${state}: ${pages}`;
+  return wrapLines([title, ...notes.filter(Boolean)].join('\n'), paint.width);
 }
 
 export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string => {
@@ -85,7 +99,9 @@ function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
         : '',
     ];
   });
-  return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width);
+  const room = paint.width < WITH_BARS ? 6 : paint.width < WITH_BOTH ? 7 : 8;
+  const table = [head.map(paint.soft), ...rows].map((row) => row.slice(0, room));
+  return columns(table, [1, 2, 3, 4, 5], paint.width);
 }
 
 /** Without headers less may be asked for, and for no good reason. */
