@@ -256,9 +256,13 @@ interface OwnStyles {
   readonly after: Winners;
 }
 
+/** Selectors that are tried on the elements of one page: a page made to keep us busy gets no further. */
+const MOST_MATCHES = 3_000_000;
+
 /** All rules that matter, found by what an element has. */
 class Styles {
   readonly #index = new Map<string, Candidate[]>();
+  #left = MOST_MATCHES;
   readonly #page: string;
 
   constructor(sheets: readonly AppliedSheet[], page: string, screen: Screen) {
@@ -284,7 +288,10 @@ class Styles {
       for (const candidate of this.#index.get(index) ?? []) {
         const { matcher } = candidate;
         let matches = verdicts.get(matcher);
-        if (matches === undefined) verdicts.set(matcher, (matches = matcher.matches(element)));
+        if (matches === undefined) {
+          if (this.#left-- <= 0) return;
+          verdicts.set(matcher, (matches = matcher.matches(element)));
+        }
         if (matches)
           take(
             matcher.pseudo === 'before' ? own.before : matcher.pseudo === 'after' ? own.after : own.winners,

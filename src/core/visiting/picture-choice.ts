@@ -28,8 +28,12 @@ export function readCandidates(srcset: string): Candidate[] {
   });
 }
 
+/** Longer ones are no sizes. */
+const LONGEST = 4000;
+
 /** The width that `sizes` gives a picture, in CSS pixels; undefined where only the layout knows. */
 export function widthOf(sizes: string | undefined, screen: Screen): number | undefined {
+  if ((sizes?.length ?? 0) > LONGEST) return screen.width;
   for (const part of splitList(sizes ?? '')) {
     if (part === '') continue;
     if (/^auto\b/i.test(part)) return undefined;

@@ -90,9 +90,13 @@ export function splitList(text: string): string[] {
   return parts.map((part) => part.trim());
 }
 
+/** A longer one is no query but an attack on whoever reads it. */
+const LONGEST = 2000;
+
 /** Whether a media query list holds; an empty one does. What is not understood does not. */
 export function matchesMedia(text: string, screen: Screen): boolean {
   if (text.trim() === '') return true;
+  if (text.length > LONGEST) return false;
   return splitList(text.toLowerCase().replace(/\/\*[^*]*\*\//g, ' ')).some(
     (query) => new Condition(query, screen).query() === true,
   );

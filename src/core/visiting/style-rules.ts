@@ -80,7 +80,22 @@ const OPTIONS = {
 /** Urls of custom properties, by name: where one is used, so are they. */
 type Custom = Map<string, readonly string[]>;
 
+/** One that nests too deeply is an empty one. */
 export function readSheet(text: string): Sheet {
+  return unlessTooDeep(() => readWhole(text), { imports: [], fonts: [], rules: [] });
+}
+
+/** Parsers that call themselves end where the stack does. */
+function unlessTooDeep<T>(work: () => T, otherwise: T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof RangeError) return otherwise;
+    throw error;
+  }
+}
+
+function readWhole(text: string): Sheet {
   const sheet = {
     imports: [] as { url: string; media: string }[],
     fonts: [] as FontFace[],
@@ -93,8 +108,20 @@ export function readSheet(text: string): Sheet {
   return sheet;
 }
 
-/** The declarations of a `style` attribute. */
-export function readDeclarations(text: string): Declaration[] {
+const declared = new Map<string, readonly Declaration[]>();
+const MOST_DECLARED = 5000;
+
+/** The declarations of a `style` attribute; pages write the same ones again and again. */
+export function readDeclarations(text: string): readonly Declaration[] {
+  let known = declared.get(text);
+  if (!known) {
+    if (declared.size >= MOST_DECLARED) declared.clear();
+    declared.set(text, (known = unlessTooDeep(() => readInline(text), [])));
+  }
+  return known;
+}
+
+function readInline(text: string): Declaration[] {
   const tree = parse(text, { ...OPTIONS, context: 'declarationList' });
   return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray(), new Map()) : [];
 }
@@ -135,8 +162,14 @@ function readBlock(nodes: readonly CssNode[], reading: Reading): void {
 
 const rawOf = (node: CssNode): string => (node.type === 'Raw' ? node.value : '');
 
-const nest = (parent: string, own: string): string =>
-  own.includes('&') ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
+/** Rules that nest name their parents again and again: what grows beyond this matches nothing. */
+const LONGEST_SELECTOR = 10_000;
+
+function nest(parent: string, own: string): string {
+  const times = own.split('&').length - 1;
+  if (own.length + parent.length * Math.max(1, times) > LONGEST_SELECTOR) return ':not(*)';
+  return times > 0 ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
+}
 
 function declarationsOf(nodes: readonly CssNode[], custom: Custom): Declaration[] {
   const declarations: Declaration[] = [];
@@ -159,6 +192,10 @@ function declarationsOf(nodes: readonly CssNode[], custom: Custom): Declaration[
 /** Addresses that a value names, those of custom properties among them; of an image set the one for plain screens. */
 export function urlsOf(value: string, custom: ReadonlyMap<string, readonly string[]> = new Map()): string[] {
   if (!/url\(|image-set\(|var\(/i.test(value)) return [];
+  return unlessTooDeep(() => readUrls(value, custom), []);
+}
+
+function readUrls(value: string, custom: ReadonlyMap<string, readonly string[]>): string[] {
   const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
   const urls: string[] = [];
   walk(tree, {

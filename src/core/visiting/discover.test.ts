@@ -1,0 +1,104 @@
+import { expect, test } from 'vitest';
+import { Discoverer } from './discover.js';
+import type { PageLoad, VisitedSite } from './page-load.js';
+import { DEFAULT_SCREEN } from './screen.js';
+
+const TYPES: Readonly<Record<string, string>> = { css: 'text/css', js: 'text/javascript', html: 'text/html' };
+
+/** A site of texts by their paths. */
+const siteOf = (files: Readonly<Record<string, string>>): VisitedSite => ({
+  ask: (url) => {
+    const { host, pathname } = new URL(url);
+    if (host !== 'a.invalid') return Promise.resolve(undefined);
+    const text = files[pathname];
+    const type = TYPES[pathname.split('.').at(-1) ?? ''] ?? 'image/png';
+    const answer = { status: 200, headers: { 'Content-Type': type }, head: 1, confirmedHead: 1, size: 1 };
+    return Promise.resolve(text === undefined ? { ...answer, status: 404 } : answer);
+  },
+  text: (url) => Promise.resolve(files[new URL(url).pathname]),
+});
+
+const discover = (files: Readonly<Record<string, string>>): Promise<PageLoad> =>
+  new Discoverer(siteOf(files), DEFAULT_SCREEN).page('http://a.invalid/index.html');
+
+const paths = ({ wanted }: PageLoad): string[] => wanted.map(({ url }) => new URL(url).pathname);
+const BODY = '<link rel="icon" href="data:,">';
+
+test('what is met in what, and other hosts by their names alone', async () => {
+  const load = await discover({
+    '/index.html': `${BODY}<link rel=stylesheet href=a.css><script type=module src=m.js></script><script src=https://b.invalid/x.js></script><img src=p.png>`,
+    '/a.css': '@import "b.css"; body { background: url(q.png) }',
+    '/b.css': '',
+    '/m.js': 'import "./n.js"; import("./later.js")',
+    '/n.js': 'import "./m.js"',
+  });
+  expect(paths(load)).toEqual(['/index.html', '/a.css', '/b.css', '/m.js', '/n.js', '/p.png', '/q.png']);
+  expect(load.wanted.map(({ by }) => by)).toEqual([-1, 0, 1, 0, 3, 0, 1]);
+  expect(load.unknown).toMatchObject({ scripts: 2, elsewhere: ['b.invalid'] });
+});
+
+const deep = (open: string, close: string, times = 30_000): string =>
+  open.repeat(times) + close.repeat(times);
+
+test.each<[string, Readonly<Record<string, string>>]>([
+  [
+    'styles that import each other',
+    {
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>`,
+      '/a.css': '@import "b.css";',
+      '/b.css': '@import "a.css"; @import "b.css";',
+    },
+  ],
+  [
+    'modules that import each other',
+    {
+      '/index.html': `${BODY}<script type=module src=a.js></script>`,
+      '/a.js': 'import "./b.js"',
+      '/b.js': 'import "./a.js"; import "./b.js"',
+    },
+  ],
+  [
+    'frames within themselves',
+    { '/index.html': `${BODY}<iframe src=/index.html?1></iframe><iframe src=/index.html></iframe>` },
+  ],
+  [
+    'blocks without end',
+    { '/index.html': `${BODY}<link rel=stylesheet href=a.css>`, '/a.css': deep('@media all{', '}') },
+  ],
+  [
+    'nested rules that double',
+    {
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>`,
+      '/a.css': `${'& & & &{'.repeat(60)}background:url(x.png)`,
+    },
+  ],
+  [
+    'parentheses',
+    {
+      '/index.html': `${BODY}<p style="background: url(a.png) ${deep('(', ')')}"><img srcset="a 1w" sizes="${deep('(', ')')}"><link rel=stylesheet media="${deep('(', ')')}" href=a.css>`,
+      '/a.css': `p { background: var(--x) url(b.png) ${deep('(', ')')} }`,
+    },
+  ],
+  [
+    'selectors',
+    {
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>${'<p>'.repeat(3000)}`,
+      '/a.css': `${Array.from({ length: 3000 }, (_, n) => `*:not(.x${n}) *{background:url(${n}.png)}`).join('')}${deep(':not(', ')')}{display:none}`,
+    },
+  ],
+  [
+    'elements',
+    { '/index.html': `${BODY}${'<div class="a b c" style="background:url(x.png)">'.repeat(20_000)}` },
+  ],
+  [
+    'an import map of the prototype',
+    {
+      '/index.html': `${BODY}<script type=importmap>{"imports":{"__proto__":"/a.js","constructor":"/b.js"}}</script><script type=module>import "toString"; import "constructor"; import "__proto__"</script>`,
+      '/b.js': '',
+    },
+  ],
+])('a hostile page does no harm: %s', async (_what, files) => {
+  const load = await discover(files);
+  expect(paths(load)[0]).toBe('/index.html');
+  expect(load.wanted.length).toBeLessThan(20_001);
+});
