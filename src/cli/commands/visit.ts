@@ -6,9 +6,6 @@ import { findBrowser, isProgram } from '../../browser/find-browser.js';
 import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
 import { readEndpoint } from '../../jobs/trace/read-request.js';
-import { visitLive, visitProject } from '../../jobs/visit/visit-project.js';
-import { visitJson } from '../../report/json/visit-json.js';
-import { formatVisits } from '../../report/text/visit-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { inFullOption, toOption, type CommonArgs } from '../options.js';
@@ -145,6 +142,10 @@ export default defineCommand<Args>({
       inFull: args['in-full'] || terminal.json || args.report !== undefined || program !== undefined,
       browser: program,
     };
+    // What reads pages and styles is heavy, and only visits need it.
+    const { visitLive, visitProject } = await import('../../jobs/visit/visit-project.js');
+    const { formatVisits } = await import('../../report/text/visit-text.js');
+    const { visitJson } = await import('../../report/json/visit-json.js');
     const visited = at
       ? await visitLive(
           at,
