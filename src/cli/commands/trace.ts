@@ -81,6 +81,8 @@ export default defineCommand<Args>({
       const now = Date.now();
       const isKept = request.method === 'GET' && answer.reason !== 'malformed';
       const usable = isKept ? usableFrom(answer.status, headersToRecord(answer.headers), now) : undefined;
+      // A refusal that nobody keeps needs no word.
+      const isWorthSaying = usable && (answer.status < 400 || usable.until !== undefined);
       const held = has === undefined ? undefined : await readHeld(store, traced.bucket, request, has, now);
       terminal.print(
         formatTrace(
@@ -92,8 +94,8 @@ export default defineCommand<Args>({
             headers,
             steps,
             fix: fix && describeFix(fix, terminal.paint.command),
-            kept: [usable && describeUsable(usable, now), held && describeHeld(held)].filter(
-              (line) => line !== undefined,
+            kept: [isWorthSaying && describeUsable(usable, now), held && describeHeld(held)].filter(
+              (line) => typeof line === 'string',
             ),
             ...(live ? { live } : {}),
           },
