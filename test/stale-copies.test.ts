@@ -1,6 +1,9 @@
 import { expect, test } from 'vitest';
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
+import type { ReleaseChangesJson } from '../src/report/json/history-json.js';
+import type { TraceJson } from '../src/report/json/trace-json.js';
+import type { VisitJson } from '../src/report/json/visit-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { fenestra, fenestraJson, makeProject, PAGE, writeFiles } from './helpers/program.js';
 
@@ -55,4 +58,54 @@ test('publish says what old copies meet what is new, or ask for what is removed,
   const { out } = await fenestra(home, 'publish', '--dry-run');
   expect(out).toContain('the new index.html may be shown with the old site.css');
   expect(out).toContain('the old kept/page.html asks for gone.js, which this removes');
+});
+
+test('history and trace say what browsers still have of an earlier release', async () => {
+  const home = makeProject(
+    { 'site/site.css': 'p { color: teal }', 'site/same.css': 'p { margin: 0 }' },
+    CONFIG,
+  );
+  await fenestra(home, 'publish', '--yes');
+  writeFiles(home, {
+    'site/site.css': 'p { color: navy }',
+    'site/index.html': PAGE.replace('Mill', 'The mill'),
+  });
+  await fenestra(home, 'publish', '--yes');
+  const closed = await fenestra(home, 'trace', '/');
+  expect(closed.out).not.toContain('A browser that loads it now');
+  await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+  const { held } = await fenestraJson<ReleaseChangesJson>(home, 'history', '1');
+  expect(held.map(({ key }) => key)).toEqual(['site.css']);
+  expect((await fenestraJson<ReleaseChangesJson>(home, 'history', '2')).held).toEqual([]);
+  const states = [];
+  for (const path of ['/site.css', '/', '/same.css', '/nothing'])
+    states.push((await fenestraJson<TraceJson>(home, 'trace', path, '--browser-has', '1')).browserHas?.state);
+  expect(states).toEqual(['shown', 'asked', 'same', 'same']);
+  const { usable, browserHas } = await fenestraJson<TraceJson>(
+    home,
+    'trace',
+    '/site.css',
+    '--browser-has',
+    '1',
+  );
+  expect(usable?.by).toBe('max-age');
+  expect(browserHas?.because).toMatch(/still shows the old one until .* a forced reload fetches it/);
+});
+
+test('each return follows on the one before where that is asked for', async () => {
+  const home = makeProject(
+    {
+      'site/index.html': head('<link rel="icon" href="data:,"><link rel="stylesheet" href="/site.css">'),
+      'site/site.css': 'p { color: teal }',
+    },
+    CONFIG,
+  );
+  await fenestra(home, 'publish', '--yes');
+  const asked = async (...words: string[]): Promise<number[]> => {
+    const { out } = await fenestra(home, 'visit', '--json', '--after', '20 days, 40 days, 60 days', ...words);
+    return (JSON.parse(out) as VisitJson).visits.map(({ requests }) => requests);
+  };
+  // From the first visit the style is stale after 40 and 60 days; asked for after 40, it is fresh after 60.
+  expect(await asked()).toEqual([2, 1, 2, 2]);
+  expect(await asked('--sequence')).toEqual([2, 1, 2, 1]);
 });
