@@ -32,6 +32,7 @@ export interface BrowserOptions {
 }
 
 const LOAD_MS = 60_000;
+const IDLE_MS = 8_000;
 const CLOSE_MS = 10_000;
 
 /** A profile that outlives the browsers that are started with it. */
@@ -85,6 +86,7 @@ export class Browser {
       const { sessionId } = await tools.send('Target.attachToTarget', { targetId, flatten: true });
       const session = String(sessionId);
       await tools.send('Page.enable', {}, session);
+      await tools.send('Page.setLifecycleEventsEnabled', { enabled: true }, session);
       await tools.send(
         'Emulation.setDeviceMetricsOverride',
         { width, height, deviceScaleFactor: density, mobile: false },
@@ -106,19 +108,37 @@ export class Browser {
 
   /** Goes to an address as if it was typed, until the page says that it has loaded. @throws BrowserFailed */
   async goTo(url: string): Promise<void> {
-    const loaded = this.#tools.once('Page.loadEventFired', this.#session, LOAD_MS);
-    loaded.catch(() => undefined);
-    const { errorText } = await this.#tools.send('Page.navigate', { url }, this.#session);
-    if (typeof errorText === 'string' && errorText !== '') throw new BrowserFailed(`${url}: ${errorText}`);
-    await loaded;
+    await this.#untilLoaded(async () => {
+      const { errorText } = await this.#tools.send('Page.navigate', { url }, this.#session);
+      if (typeof errorText === 'string' && errorText !== '') throw new BrowserFailed(`${url}: ${errorText}`);
+    });
   }
 
   /** @param forced without what is kept @throws BrowserFailed */
   async reload(forced: boolean): Promise<void> {
+    await this.#untilLoaded(async () => {
+      await this.#tools.send('Page.reload', { ignoreCache: forced }, this.#session);
+    });
+  }
+
+  /** A browser on a busy machine asks for what matters least long after the page has loaded: it knows when it is idle. */
+  async #untilLoaded(begin: () => Promise<void>): Promise<void> {
     const loaded = this.#tools.once('Page.loadEventFired', this.#session, LOAD_MS);
+    const idle = this.#tools.once(
+      'Page.lifecycleEvent',
+      this.#session,
+      LOAD_MS + IDLE_MS,
+      ({ name }) => name === 'networkIdle',
+    );
     loaded.catch(() => undefined);
-    await this.#tools.send('Page.reload', { ignoreCache: forced }, this.#session);
+    idle.catch(() => undefined);
+    await begin();
     await loaded;
+    // A film that goes on loading is no reason to wait for ever.
+    await Promise.race([
+      idle.catch(() => undefined),
+      new Promise((done) => setTimeout(done, IDLE_MS).unref()),
+    ]);
   }
 
   /** Ends it in its own time, so that what it keeps is on the disk. */

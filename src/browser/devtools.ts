@@ -69,7 +69,12 @@ export class DevTools {
   }
 
   /** The next event of a name in a session. @throws BrowserFailed after a while */
-  once(method: string, sessionId: string, withinMs: number): Promise<void> {
+  once(
+    method: string,
+    sessionId: string,
+    withinMs: number,
+    isMeant: (params: Readonly<Record<string, unknown>>) => boolean = () => true,
+  ): Promise<void> {
     return new Promise((done, failed) => {
       const timer = setTimeout(() => {
         this.#listeners.delete(listen);
@@ -77,6 +82,7 @@ export class DevTools {
       }, withinMs);
       const listen = (message: Message): void => {
         if (message.method !== method || message.sessionId !== sessionId) return;
+        if (!isMeant(message.params ?? {})) return;
         clearTimeout(timer);
         this.#listeners.delete(listen);
         done();
