@@ -1,5 +1,5 @@
 /** Objects of a release in columns: a tenth of the memory of one thing for each, and another thread can have them too. */
-import { compareKeys } from './key.js';
+import { findKey } from './find-key.js';
 import type { ObjectHeaders, StoredObject } from './site-object.js';
 
 const DIGEST = 32;
@@ -54,15 +54,8 @@ export class ObjectColumns implements Iterable<StoredObject> {
 
   /** Made anew each time it is asked for. */
   find(key: string): StoredObject | undefined {
-    let [low, high] = [0, this.#packed.ends.length - 1];
-    while (low <= high) {
-      const middle = (low + high) >> 1;
-      const order = compareKeys(this.#key(middle), key);
-      if (order === 0) return this.#at(middle);
-      if (order < 0) low = middle + 1;
-      else high = middle - 1;
-    }
-    return undefined;
+    const place = findKey(this.#packed.ends.length, (at) => this.#key(at), key);
+    return place < 0 ? undefined : this.#at(place);
   }
 
   #key(at: number): string {

@@ -1,4 +1,5 @@
 /** What a real browser asked for, beside what the model says that it asks for. */
+import { pathOf } from '../words/path-of.js';
 import type { Visit, VisitName } from './run-visits.js';
 
 /** One request of a browser, as a server saw it. */
@@ -29,11 +30,6 @@ export interface VisitDifference {
 /** Seconds from which on an icon says nothing: the browser's own clock cannot be put forward. */
 const ICON_KEPT = 7 * 86_400;
 
-const targetOf = (url: string): string => {
-  const { pathname, search } = new URL(url);
-  return pathname + search;
-};
-
 export function compareVisits(visits: readonly Visit[], browsed: readonly BrowserVisit[]): VisitDifference[] {
   const differences: VisitDifference[] = [];
   for (const { kind, after, pages } of browsed) {
@@ -41,13 +37,13 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
     if (!visit) continue;
     for (const { page, requests } of pages) {
       const own = visit.responses.filter((each) => each.page === page);
-      const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => targetOf(url)));
-      const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => targetOf(url)));
+      const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => pathOf(url)));
+      const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => pathOf(url)));
       const isLeftOut = (target: string): boolean =>
         after >= ICON_KEPT && (icons.has(target) || target === '/favicon.ico');
       const wanted = new Map<string, number[]>();
       for (const { url, status, from } of own)
-        if (from !== 'cache' && status !== undefined) push(wanted, targetOf(url), status);
+        if (from !== 'cache' && status !== undefined) push(wanted, pathOf(url), status);
       const seen = new Map<string, number[]>();
       for (const { target, status } of requests) push(seen, target, status);
       for (const target of new Set([...wanted.keys(), ...seen.keys()])) {

@@ -1,4 +1,5 @@
 /** What the elements of one document ask for, as they are met; what styles and modules ask for comes after them. */
+import { JAVASCRIPT, PRELOADED } from '../check/reading/page-elements.js';
 import { estimateDistances, type Distance } from './lazy-pictures.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from './element.js';
@@ -35,22 +36,6 @@ export interface DocumentLoads {
   readonly lazy: number;
   readonly media: number;
 }
-
-const JAVASCRIPT =
-  /^(?:text|application)\/(?:x-)?(?:java|ecma)script$|^text\/(?:jscript|livescript|javascript1\.[0-5])$/i;
-
-const PRELOADED: ReadonlyMap<string, LoadUse> = new Map(
-  Object.entries({
-    style: 'style',
-    script: 'script',
-    font: 'font',
-    image: 'image',
-    track: 'captions',
-    fetch: 'data',
-    video: 'media',
-    audio: 'media',
-  } satisfies Record<string, LoadUse>),
-);
 
 /** @param isTop whether it is the page itself and not a frame: only that has an icon and a manifest */
 export function listDocumentLoads(
@@ -182,7 +167,8 @@ class DocumentReader {
     if (rels.has('modulepreload')) return this.#push('module', href);
     if (rels.has('preload') && fits) {
       const use = PRELOADED.get((attributes.get('as') ?? '').toLowerCase());
-      if (use === undefined || (use === 'image' && !isShown(type))) return;
+      // Whole documents are not preloaded.
+      if (use === undefined || use === 'frame' || (use === 'image' && !isShown(type))) return;
       const srcset = attributes.get('imagesrcset');
       const chosen = srcset === undefined ? undefined : this.#choose(srcset, attributes.get('imagesizes'));
       return this.#push(use, chosen ?? href);

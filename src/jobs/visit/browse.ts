@@ -3,6 +3,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BrowserRequest, BrowserVisit } from '../../core/visiting/compare-visits.js';
 import type { Browsed } from '../../core/visiting/visit-outcome.js';
 import type { VisitName, VisitPlan } from '../../core/visiting/run-visits.js';
+import { pathOf } from '../../core/words/path-of.js';
 import type { Screen } from '../../core/visiting/screen.js';
 import { Browser, Profile } from '../../browser/browser.js';
 import type { NetworkLog } from '../../browser/network-log.js';
@@ -39,10 +40,7 @@ export async function browse(
   const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
   const relay = await startRelay(server.port);
   try {
-    const onLoopback = (page: string): string => {
-      const { pathname, search } = new URL(page);
-      return `http://${bucket}.localhost:${relay.port}${pathname}${search}`;
-    };
+    const onLoopback = (page: string): string => `http://${bucket}.localhost:${relay.port}${pathOf(page)}`;
     return await run(new Browsing(input, onLoopback, relay, progress), input.program);
   } finally {
     await relay.close();
@@ -88,10 +86,11 @@ interface Witness {
 /** Of what a browser tells, the requests to the site itself. */
 const witnessOf = (log: NetworkLog, origin: string): Witness => ({
   take: () =>
-    log.take().flatMap(({ url, status, bytes }) => {
-      const { origin: other, pathname, search } = new URL(url);
-      return other === origin ? [{ target: pathname + search, status, bytes }] : [];
-    }),
+    log
+      .take()
+      .flatMap(({ url, status, bytes }) =>
+        new URL(url).origin === origin ? [{ target: pathOf(url), status, bytes }] : [],
+      ),
   isBusy: () => log.isBusy(),
   lastAt: () => log.lastAt(),
 });

@@ -10,7 +10,7 @@ import type { Finding, Level } from '../../core/findings/finding.js';
 import { describeChecked } from '../text/check-text.js';
 import { placeOf } from '../text/findings-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
-import { folded, openPage, text } from './page.js';
+import { folded, openPage, text, timeOf } from './page.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
 
 const EXPLAINED = new Map(
@@ -30,7 +30,7 @@ export function renderCheckPage(outcome: CheckOutcome, address: string): string 
 <header class="${passed ? 'works' : 'fails'}">
 <p class="maker">fenestra check</p>
 <h1 class="verdict">${passed ? 'It works.' : 'It does not work yet.'}</h1>
-<p class="about">${text(checked)}, for ${text(address)}: ${text(endpoints.map(whereOf).join(' and '))}, ${dateOf(outcome.when)}</p>
+<p class="about">${text(checked)}, for ${text(address)}: ${text(endpoints.map(whereOf).join(' and '))}, ${timeOf(outcome.when)}</p>
 <nav aria-label="Parts of this page"><ul><li><a href="#findings">Findings</a></li><li><a href="#answers">Answers</a></li><li><a href="#stored">What is stored</a></li></ul></nav>
 </header>
 <main>
@@ -66,11 +66,6 @@ ${plot('Objects by caching', 'how long they may be kept without asking', outcome
 
 const whereOf = ({ selfTest, at }: EndpointOutcome): string =>
   selfTest ? "self-test against Fenestra's own emulation" : `asked at ${at}`;
-
-const dateOf = (when: number): string => {
-  const iso = new Date(when).toISOString();
-  return `<time datetime="${iso}">${iso.slice(0, 16).replace('T', ' ')} UTC</time>`;
-};
 
 function tiles({ findings, probes, objects, baseline, sample }: CheckOutcome): string {
   const count = (level: Level): number => findings.filter((finding) => finding.level === level).length;

@@ -1,6 +1,7 @@
 /** What every page shares: it needs nothing else, no script, no file, no network. */
 import { formatCount } from '../../core/words/counts.js';
 import { escapeHtml } from '../../core/hosting/escape-html.js';
+import { formatWhen } from '../text/when.js';
 import { visible } from '../text/paint.js';
 import { PAGE_STYLE } from './page-style.js';
 
@@ -29,3 +30,7 @@ export function folded(items: readonly string[], open: number): string {
       : `<details><summary>and ${formatCount(rest.length)} more</summary><ul>${rest.join('')}</ul></details>`;
   return `<ul>${items.slice(0, open).join('')}</ul>${more}`;
 }
+
+/** A moment for people and for programs. @param when milliseconds since the epoch */
+export const timeOf = (when: number): string =>
+  `<time datetime="${new Date(when).toISOString()}">${formatWhen(when)}</time>`;

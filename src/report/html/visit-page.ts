@@ -1,13 +1,14 @@
 /** Visits as one page that needs nothing else: a table, two plots, and a time line for each load. */
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { describeUnknown, GUESS, visitLabel } from '../text/visit-text.js';
 import { describeWhy } from '../text/why-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
-import { openPage, text } from './page.js';
+import { openPage, text, timeOf } from './page.js';
 
 export interface VisitPageContext {
   /** As they were given. */
@@ -66,7 +67,7 @@ ${advicePart(visited)}
 <div class="loads">${loadsPart(visited)}</div>
 ${unknowns === '' ? '' : `<p class="fine">Not known without running the pages: ${text(unknowns)}.</p>`}
 </main>
-<footer>Made by fenestra visit on <time datetime="${new Date(context.when).toISOString()}">${new Date(context.when).toISOString().slice(0, 16).replace('T', ' ')} UTC</time>. Each return is made from the first visit unless they follow one another.</footer>
+<footer>Made by fenestra visit on ${timeOf(context.when)}. Each return is made from the first visit unless they follow one another.</footer>
 </body>
 </html>
 `;
@@ -85,7 +86,7 @@ function headline(visits: readonly Visit[]): string {
   if (!first) return 'No visit';
   const came = `${countOf(first.totals.requests, 'request')} and ${formatBytes(first.totals.bytes)} at first`;
   if (!back) return came;
-  return `${came}, ${formatCount(back.totals.requests)} and ${formatBytes(back.totals.bytes)} ${visitLabel(back).trim()}`;
+  return `${came}, ${formatCount(back.totals.requests)} and ${formatBytes(back.totals.bytes)} ${visitLabel(back)}`;
 }
 
 function visitTable({ visits, withoutHeaders }: VisitOutcome): string {
@@ -104,21 +105,21 @@ function visitTable({ visits, withoutHeaders }: VisitOutcome): string {
       ([about = '', value = '']) =>
         `<td data-about="${about}"${value === '–' ? ' class="na"' : ''}>${value}</td>`,
     );
-    return `<tr><th scope="row">${text(visitLabel(visit).trim())}</th>${cells.join('')}</tr>`;
+    return `<tr><th scope="row">${text(visitLabel(visit))}</th>${cells.join('')}</tr>`;
   });
   return `<div class="scroll" tabindex="0" role="region" aria-labelledby="visits"><table><thead><tr>${head.map((each) => `<th scope="col">${each}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div><p class="fine">${GUESS}</p>`;
 }
 
 const requestBars = (visits: readonly Visit[]): Bar[] =>
   visits.map((visit) => ({
-    name: visitLabel(visit).trim(),
+    name: visitLabel(visit),
     value: visit.totals.requests,
     label: `${formatCount(visit.totals.requests)}${visit.totals.revalidated > 0 ? `, ${formatCount(visit.totals.revalidated)} not changed` : ''}`,
   }));
 
 const byteBars = (visits: readonly Visit[]): Bar[] =>
   visits.map((visit) => ({
-    name: visitLabel(visit).trim(),
+    name: visitLabel(visit),
     value: visit.totals.bytes,
     label: formatBytes(visit.totals.bytes),
   }));
@@ -179,7 +180,7 @@ function loadPart(
     responses.length > MOST_ROWS
       ? `<p class="fine">and ${countOf(responses.length - MOST_ROWS, 'other')}</p>`
       : '';
-  return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit).trim())}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
+  return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit))}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
 }
 
 function rowPart(response: VisitedResponse, end: number, visited: VisitOutcome): string {
@@ -200,8 +201,3 @@ function rowPart(response: VisitedResponse, end: number, visited: VisitOutcome):
   const failed = (status ?? 0) >= 400 ? ' fail' : '';
   return `<tr><th scope="row" title="${text(url)}">${text(pathOf(url))}</th><td class="what${failed}" title="${text(because)}">${text(word)}<span class="hidden">, ${text(because)}</span></td><td class="bytes">${from === 'cache' ? '' : formatBytes(bytes)}</td><td><div class="lane">${lane}</div></td></tr>`;
 }
-
-const pathOf = (url: string): string => {
-  const { pathname, search } = new URL(url);
-  return pathname + search;
-};

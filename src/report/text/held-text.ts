@@ -1,9 +1,8 @@
 /** For how long an answer is used without asking, and what a browser still shows of an old one, in words. */
 import type { Decider } from '../../core/caching/freshness.js';
 import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
+import { formatWhen } from './when.js';
 import { roughly } from './why-text.js';
-
-const minutes = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
 /** The header that decides. */
 const BY: Readonly<Record<Decider, string>> = {
@@ -25,11 +24,11 @@ export function describeUsable({ until, by }: Usable, now: number): string {
       ? `A browser keeps nothing of it and fetches it each time (${BY[by]}).`
       : `A browser that loads it now asks again before each use (${BY[by]}).`;
   if (until === Infinity) return `A browser that loads it now uses it without asking for ever (${BY[by]}).`;
-  return `A browser that loads it now may use it without asking for ${roughly((until - now) / 1000)}, until ${minutes(until)} (${BY[by]}).`;
+  return `A browser that loads it now may use it without asking for ${roughly((until - now) / 1000)}, until ${formatWhen(until)} (${BY[by]}).`;
 }
 
 export function describeHeld({ release, loadedAt, state, until, by, isPage }: HeldCopy): string {
-  const who = `A browser that loaded release ${release} as late as ${minutes(loadedAt)}`;
+  const who = `A browser that loaded release ${release} as late as ${formatWhen(loadedAt)}`;
   const reason = by === undefined ? '' : ` (${BY[by]})`;
   switch (state) {
     case 'same':
@@ -39,7 +38,7 @@ export function describeHeld({ release, loadedAt, state, until, by, isPage }: He
     case 'asked':
       return `${who} asks before it uses that again${reason}, and gets what is published now.`;
     case 'shown': {
-      const end = until === undefined || until === Infinity ? 'for ever' : `until ${minutes(until)}`;
+      const end = until === undefined || until === Infinity ? 'for ever' : `until ${formatWhen(until)}`;
       const cure = isPage
         ? 'A reload of the page fetches the new one'
         : 'A reload asks for the page and not for this; a forced reload fetches it';

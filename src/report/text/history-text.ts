@@ -4,10 +4,8 @@ import type { ReleaseRecord } from '../../core/release/release.js';
 import type { Stale } from '../../core/release/stale.js';
 import { countOf } from '../../core/words/counts.js';
 import { formatChanges } from './changes-text.js';
+import { formatWhen } from './when.js';
 import { columns, visible, type Paint } from './paint.js';
-
-export const formatWhen = (at: number): string =>
-  `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
 export const formatCounts = ({ add, replace, relabel, remove }: ChangeTotals): string =>
   [

@@ -2,6 +2,7 @@
 import type { Access } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import { formatWhen } from './when.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Guarantees } from '../../stores/port.js';
@@ -198,7 +199,7 @@ export function formatStale(
       : '',
     removed > 0 ? 'What is removed goes on being shown by their caches until then.' : '',
   ];
-  const plain = `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${minutes(longest.until)}; ${longest.because}.`;
+  const plain = `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${formatWhen(longest.until)}; ${longest.because}.`;
   if (mixing.length === 0) return [plain, ...cures.filter((cure) => cure !== '')].join(' ');
   const lines = mixing.slice(0, MOST_MIXES).map(({ key, until }) => {
     const others = mixes.get(key) ?? [];
@@ -207,8 +208,8 @@ export function formatStale(
       others.length > MOST_COMPANIONS ? ` and ${countOf(others.length - MOST_COMPANIONS, 'other')}` : '';
     const isReader = others.some((other) => changes.get(other) === 'remove');
     return isReader
-      ? `  until ${minutes(until)} the old ${paint.place(visible(key))} asks for ${named}${more}, which this removes`
-      : `  until ${minutes(until)} the new ${named}${more} may be shown with the old ${paint.place(visible(key))}`;
+      ? `  until ${formatWhen(until)} the old ${paint.place(visible(key))} asks for ${named}${more}, which this removes`
+      : `  until ${formatWhen(until)} the new ${named}${more} may be shown with the old ${paint.place(visible(key))}`;
   });
   const rest =
     mixing.length > MOST_MIXES ? `\n  and ${countOf(mixing.length - MOST_MIXES, 'other')} like these` : '';
@@ -219,5 +220,3 @@ export function formatStale(
     plain,
   ].join('\n');
 }
-
-const minutes = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;

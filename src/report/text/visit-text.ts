@@ -3,6 +3,7 @@ import { formatDuration } from '../../core/caching/duration.js';
 import type { Unknown } from '../../core/visiting/page-load.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
+import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from './advice-text.js';
@@ -74,11 +75,12 @@ function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string
   return wrapLines([title, ...notes.filter(Boolean)].join('\n'), paint.width);
 }
 
-export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string => {
-  if (kind === 'first') return 'first visit';
-  const when = after === 0 ? 'at once' : `after ${formatDuration(after)}`;
-  return kind === 'return' ? `again ${when}` : kind === 'reload' ? `  reload` : `  forced reload`;
-};
+const LABELS = { return: 'again', reload: 'reload', forced: 'forced reload' } as const;
+
+export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string =>
+  kind === 'first'
+    ? 'first visit'
+    : `${LABELS[kind]} ${after === 0 ? 'at once' : `after ${formatDuration(after)}`}`;
 
 function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
   const longest = Math.max(...visits.map(({ totals }) => totals.seconds), 0.001);
@@ -87,7 +89,8 @@ function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
     const { requests, revalidated, fromCache, bytes, seconds } = visit.totals;
     const plain = withoutHeaders[at]?.totals;
     return [
-      visitLabel(visit),
+      // A reload stands below the return that it follows.
+      visit.kind === 'reload' || visit.kind === 'forced' ? `  ${LABELS[visit.kind]}` : visitLabel(visit),
       formatCount(requests),
       formatCount(revalidated),
       formatCount(fromCache),
@@ -116,7 +119,7 @@ export const GUESS =
   'Without headers browsers guess: what was changed a while ago they use unasked for a tenth of that time, changed meanwhile or not.';
 
 function formatResponses(visit: Visit, visited: VisitOutcome, paint: Paint): string {
-  const parts = [paint.strong(visitLabel(visit).trim())];
+  const parts = [paint.strong(visitLabel(visit))];
   let page = '';
   let rows: string[][] = [];
   const flush = (): void => {
@@ -148,11 +151,6 @@ const wordFor = ({ from, status }: VisitedResponse, paint: Paint): string =>
       : (status ?? 0) >= 400
         ? paint.bad(String(status))
         : String(status);
-
-const pathOf = (url: string): string => {
-  const { pathname, search } = new URL(url);
-  return pathname + search;
-};
 
 function formatAdvice({ advice, advisedOn, loads }: VisitOutcome, paint: Paint): string {
   if (advice.length === 0) return '';
@@ -201,7 +199,7 @@ function formatBrowsed({ browsed, loads }: VisitOutcome, paint: Paint): string {
   const runsScripts = (page: string): boolean =>
     loads.some(({ load }) => load.url === page && load.unknown.scripts > 0);
   const rows = differences.map(({ kind, after, page, target, model, browser }) => [
-    visitLabel({ kind, after }).trim(),
+    visitLabel({ kind, after }),
     visible(pathOf(page)),
     visible(target),
     paint.place(String(model ?? 'nothing')),

@@ -43,19 +43,21 @@ export const READ_ATTRIBUTES: ReadonlySet<string> = new Set([
   ...['rel', 'as', 'crossorigin', 'content', 'http-equiv', 'property'],
 ]);
 
+const PRELOADS = {
+  style: 'style',
+  script: 'script',
+  font: 'font',
+  image: 'image',
+  video: 'media',
+  audio: 'media',
+  track: 'captions',
+  fetch: 'data',
+  document: 'frame',
+} as const satisfies Record<string, Use>;
+
 /** What a preload says that it is for. */
-export const PRELOADED: ReadonlyMap<string, Use> = new Map(
-  Object.entries({
-    style: 'style',
-    script: 'script',
-    font: 'font',
-    image: 'image',
-    video: 'media',
-    audio: 'media',
-    track: 'captions',
-    fetch: 'data',
-    document: 'frame',
-  }),
+export const PRELOADED: ReadonlyMap<string, (typeof PRELOADS)[keyof typeof PRELOADS]> = new Map(
+  Object.entries(PRELOADS),
 );
 
 /** Elements that show something though they hold no text. */
@@ -82,3 +84,7 @@ export const HIDDEN: ReadonlySet<string> = new Set([
   'head',
   'noscript',
 ]);
+
+/** Types by which scripts say that they are scripts, lower case. */
+export const JAVASCRIPT =
+  /^(?:text|application)\/(?:x-)?(?:java|ecma)script$|^text\/(?:jscript|livescript|javascript1\.[0-5])$/;

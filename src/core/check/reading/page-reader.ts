@@ -3,7 +3,7 @@ import { hashOf } from '../fragments.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
 import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
-import { PLAIN, PRELOADED, SHOWS } from './page-elements.js';
+import { JAVASCRIPT, PLAIN, PRELOADED, SHOWS } from './page-elements.js';
 import { parseSrcset } from './srcset.js';
 
 /** An element as it is met in a page. */
@@ -231,6 +231,3 @@ function refreshTarget(content: string): string | undefined {
   const target = (quote === undefined ? url : url.slice(1)).split(/["']/, 1)[0]?.trim();
   return target === '' ? undefined : target;
 }
-
-const JAVASCRIPT =
-  /^(?:text|application)\/(?:x-)?(?:java|ecma)script$|^text\/(?:jscript|livescript|javascript1\.[0-5])$/;
