@@ -6,4 +6,4 @@ export { reasonOf } from './reason-of.js';
 export { runProbes } from './run-probes.js';
 export { fetchOnce } from './fetch-once.js';
 export { probeInThread, WORTH_A_THREAD } from './probe-in-thread.js';
-export { readAnswer, textOf, type WholeAnswer } from './read-answer.js';
+export { readAnswer, type WholeAnswer } from './read-answer.js';

@@ -1,5 +1,4 @@
-/** One answer of an endpoint as a browser gets it: its head, what it takes on the wire, and its text. */
-import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib';
+/** One answer of an endpoint as a browser gets it: its head, and what it takes on the wire. */
 import { STATUS_CODES } from 'node:http';
 import type { Dispatcher } from 'undici';
 import { basicAuthorization } from '../core/words/public-url.js';
@@ -61,7 +60,7 @@ export function readAnswer(
         method: 'GET',
         headers: {
           accept: '*/*',
-          'accept-encoding': 'gzip, deflate, br',
+          'accept-encoding': 'gzip, br',
           'user-agent': 'Fenestra',
           ...(authorization === undefined ? {} : { authorization }),
         },
@@ -103,27 +102,4 @@ function joinHeaders(raw: readonly string[]): Record<string, string> {
     joined.set(name, known === undefined ? (raw[at + 1] ?? '') : `${known}, ${raw[at + 1] ?? ''}`);
   }
   return Object.fromEntries(joined);
-}
-
-/** The text of an answer, decompressed; undefined where it cannot be. */
-export function textOf({ body, headers }: WholeAnswer): string | undefined {
-  if (!body) return undefined;
-  const options = { maxOutputLength: 4 * MOST };
-  try {
-    const encoding = headers['content-encoding']?.trim().toLowerCase();
-    const plain =
-      encoding === 'gzip' || encoding === 'x-gzip'
-        ? gunzipSync(body, options)
-        : encoding === 'br'
-          ? brotliDecompressSync(body, options)
-          : encoding === 'deflate'
-            ? inflateSync(body, options)
-            : encoding === undefined || encoding === 'identity'
-              ? body
-              : undefined;
-    const charset = /;\s*charset=["']?([\w-]+)/i.exec(headers['content-type'] ?? '')?.[1] ?? 'utf-8';
-    return plain && new TextDecoder(charset).decode(plain);
-  } catch {
-    return undefined;
-  }
 }

@@ -1,7 +1,7 @@
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
-import { parseDuration } from '../../core/caching/duration.js';
 import { CONNECTIONS, DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
-import { DEFAULT_SCREEN, type Screen } from '../../core/visiting/screen.js';
+import { DEFAULT_SCREEN } from '../../core/visiting/screen.js';
+import { parseMoments, parseScreen } from '../../core/visiting/visit-options.js';
 import { findBrowser, isProgram } from '../../browser/find-browser.js';
 import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
@@ -133,27 +133,30 @@ export default defineCommand<Args>({
       paths: paths.length > 0 ? paths : ['/'],
       everyPage: args.site,
       unpublished: args.unpublished,
-      after: args.after === undefined ? undefined : readMoments(args.after),
+      after: args.after === undefined ? undefined : parseMoments(args.after),
       inSequence: args.sequence,
       reload: args.reload,
       forced: args.forced,
       line,
-      screen: readViewport(args.viewport),
+      screen: parseScreen(args.viewport),
       inFull: args['in-full'] || terminal.json || args.report !== undefined || program !== undefined,
       browser: program,
     };
     // What reads pages and styles is heavy, and only visits need it.
-    const { visitLive, visitProject } = await import('../../jobs/visit/visit-project.js');
     const { formatVisits } = await import('../../report/text/visit-text.js');
     const { visitJson } = await import('../../report/json/visit-json.js');
     const visited = at
-      ? await visitLive(
+      ? await (
+          await import('../../jobs/visit/visit-live.js')
+        ).visitLive(
           at,
           await projectBeside(args),
           { ...input, ...readEndpointOptions(args) },
           terminal.progress,
         )
-      : await visitProject(await openProject(args), input, terminal.progress);
+      : await (
+          await import('../../jobs/visit/visit-project.js')
+        ).visitProject(await openProject(args), input, terminal.progress);
     terminal.print(
       formatVisits(
         visited,
@@ -197,37 +200,4 @@ async function projectBeside(args: Args & CommonArgs): Promise<Project | undefin
       return undefined;
     throw error;
   }
-}
-
-const MOST_MOMENTS = 50;
-
-/** @throws FenestraError USAGE */
-function readMoments(text: string): number[] {
-  const parts = text.split(',').map((part) => part.trim());
-  if (parts.length > MOST_MOMENTS)
-    throw new FenestraError('USAGE', {
-      what: `--after names ${parts.length} moments.`,
-      fix: `Name ${MOST_MOMENTS} at the most.`,
-    });
-  const moments = parts.map((part) => {
-    const parsed = parseDuration(part);
-    if ('seconds' in parsed) return parsed.seconds;
-    throw new FenestraError('USAGE', {
-      what: `--after "${text}": ${parsed.fault}.`,
-      fix: `Write durations with commas between, as in --after '0 seconds, ${parsed.becomes ?? '1 day'}'.`,
-    });
-  });
-  return [...new Set(moments)].sort((a, b) => a - b);
-}
-
-/** @throws FenestraError USAGE */
-function readViewport(text: string): Screen {
-  const [, width, height, density = '1'] =
-    /^(\d{2,5})x(\d{2,5})(?:@(\d(?:\.\d+)?))?$/.exec(text.trim()) ?? [];
-  if (width === undefined || !(Number(density) > 0))
-    throw new FenestraError('USAGE', {
-      what: `--viewport "${text}" is no size.`,
-      fix: "Write it as 1280x800, or as 390x844@3 for a phone's screen.",
-    });
-  return { width: Number(width), height: Number(height), density: Number(density) };
 }

@@ -1,6 +1,7 @@
 /** What visitors may still hold of the old release after a publish. */
 import { describeCaching } from '../caching/policy.js';
 import { freshness } from '../caching/freshness.js';
+import type { ObjectHeaders } from '../site/site-object.js';
 import type { Change } from './change-list.js';
 
 export interface Stale {
@@ -9,6 +10,10 @@ export interface Stale {
   readonly until: number;
   readonly because: string;
 }
+
+/** Why a cache goes on using what it has. */
+export const keptBy = (headers: ObjectHeaders): string =>
+  `it was published with: ${describeCaching(headers)}`;
 
 /** Lists the changed or removed objects that a cache may go on using without asking, the longest first. */
 export function listStale(changes: readonly Change[], now: number): Stale[] {
@@ -20,7 +25,7 @@ export function listStale(changes: readonly Change[], now: number): Stale[] {
       stale.push({
         key,
         until: now + seconds * 1000,
-        because: `it was published with: ${describeCaching(was.headers)}`,
+        because: keptBy(was.headers),
       });
   }
   return stale.sort((a, b) => b.until - a.until);

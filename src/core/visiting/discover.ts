@@ -3,12 +3,13 @@ import { parse as parseModule } from 'es-module-lexer/js';
 import { essence } from '../assign/media-type.js';
 import { isPage, isStyle } from '../assign/defaults.js';
 import { fieldOf } from '../caching/freshness.js';
-import { listStyled, type AppliedSheet } from './applied-styles.js';
+import { listStyled } from './applied-styles.js';
 import { listDocumentLoads, type Asked } from './document-loads.js';
 import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from './page-load.js';
 import { readTree } from './page-tree.js';
 import { matchesMedia, type Screen } from './screen.js';
 import { readSheet, type Sheet } from './style-rules.js';
+import type { AppliedSheet } from './winning-rules.js';
 
 /** Redirects in a row that a browser follows. */
 const MOST_HOPS = 20;

@@ -1,5 +1,7 @@
 /** What a style sheet may make a browser load: imports, fonts, and the rules that use pictures or decide what is shown. */
 import { parse, walk, type CssNode } from 'css-tree';
+import { rawOf, unlessTooDeep } from './css-nodes.js';
+import { readFace, type FontFace } from './font-faces.js';
 
 /** What the rules that are kept decide; everything else of a sheet loads nothing. */
 export type Property =
@@ -27,18 +29,6 @@ export interface Rule {
   /** Media queries that all must hold. */
   readonly media: readonly string[];
   readonly declarations: readonly Declaration[];
-}
-
-export interface FontFace {
-  readonly family: string;
-  /** From and to. */
-  readonly weight: readonly [number, number];
-  readonly italic: boolean;
-  /** From and to, code points. */
-  readonly ranges: readonly (readonly [number, number])[];
-  /** The first source that a browser can use. */
-  readonly url: string;
-  readonly media: readonly string[];
 }
 
 export interface Sheet {
@@ -83,16 +73,6 @@ type Custom = Map<string, readonly string[]>;
 /** One that nests too deeply is an empty one. */
 export function readSheet(text: string): Sheet {
   return unlessTooDeep(() => readWhole(text), { imports: [], fonts: [], rules: [] });
-}
-
-/** Parsers that call themselves end where the stack does. */
-function unlessTooDeep<T>(work: () => T, otherwise: T): T {
-  try {
-    return work();
-  } catch (error) {
-    if (error instanceof RangeError) return otherwise;
-    throw error;
-  }
 }
 
 function readWhole(text: string): Sheet {
@@ -151,16 +131,16 @@ function readBlock(nodes: readonly CssNode[], reading: Reading): void {
       const prelude = node.prelude ? rawOf(node.prelude) : '';
       const block = node.block?.children.toArray();
       if (name === 'import') readImport(prelude, reading);
-      else if (name === 'font-face' && block) readFace(block, reading);
-      else if (!block) continue;
+      else if (name === 'font-face' && block) {
+        const face = readFace(block, media);
+        if (face) sheet.fonts.push(face);
+      } else if (!block) continue;
       else if (name === 'media') readBlock(block, { ...reading, media: [...media, prelude] });
       else if (TRANSPARENT.has(name) || (name === 'supports' && !/^\s*not\b/i.test(prelude)))
         readBlock(block, reading);
     }
   }
 }
-
-const rawOf = (node: CssNode): string => (node.type === 'Raw' ? node.value : '');
 
 /** Rules that nest name their parents again and again: what grows beyond this matches nothing. */
 const LONGEST_SELECTOR = 10_000;
@@ -252,62 +232,4 @@ function readImport(prelude: string, { sheet, media }: Reading): void {
     url: first.value,
     media: [...media, rest.replace(/^supports\(.*?\)\s*/i, '')].join(' and '),
   });
-}
-
-const USABLE =
-  /^(?:woff2|woff2-variations|woff|woff-variations|truetype|truetype-variations|opentype|opentype-variations|collection)$/i;
-
-function readFace(nodes: readonly CssNode[], { sheet, media }: Reading): void {
-  const values = new Map<string, string>();
-  for (const node of nodes)
-    if (node.type === 'Declaration') values.set(node.property.toLowerCase(), rawOf(node.value).trim());
-  const family = unquote(values.get('font-family') ?? '');
-  const url = usableSource(values.get('src') ?? '');
-  if (family === '' || url === undefined) return;
-  const weights = (values.get('font-weight') ?? '400').split(/\s+/).map(weightOf);
-  const ranges = (values.get('unicode-range') ?? '').split(',').flatMap(readRange);
-  sheet.fonts.push({
-    family: family.toLowerCase(),
-    weight: [weights[0] ?? 400, weights.at(-1) ?? 400],
-    italic: /^(?:italic|oblique)/i.test(values.get('font-style') ?? ''),
-    ranges: ranges.length > 0 ? ranges : [[0, 0x10ffff]],
-    url,
-    media,
-  });
-}
-
-/** Local fonts are taken for absent: what a machine has is not known. */
-function usableSource(value: string): string | undefined {
-  const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
-  if (tree.type !== 'Value') return undefined;
-  const nodes = tree.children.toArray();
-  for (const [at, node] of nodes.entries()) {
-    if (node.type !== 'Url') continue;
-    const next = nodes.slice(at + 1, at + 2).find((each) => each.type === 'Function');
-    const format = next?.name.toLowerCase() === 'format' ? next.children.first : undefined;
-    const named =
-      format?.type === 'String' ? format.value : format?.type === 'Identifier' ? format.name : undefined;
-    if (named === undefined || USABLE.test(named)) return node.value;
-  }
-  return undefined;
-}
-
-/** A weight as a number; `bolder` and `lighter` as what they make of a plain text. */
-export function weightOf(text: string): number {
-  const word = text.trim().toLowerCase();
-  if (word === 'bold' || word === 'bolder') return 700;
-  if (word === 'lighter') return 100;
-  return /^\d+(?:\.\d+)?$/.test(word) ? Number(word) : 400;
-}
-
-export const unquote = (text: string): string =>
-  text
-    .trim()
-    .replace(/^(["'])(.*)\1$/s, '$2')
-    .trim();
-
-function readRange(text: string): (readonly [number, number])[] {
-  const [, from, to] = /^U\+([0-9a-f?]{1,6})(?:-([0-9a-f]{1,6}))?$/i.exec(text.trim()) ?? [];
-  if (from === undefined) return [];
-  return [[parseInt(from.replaceAll('?', '0'), 16), parseInt(to ?? from.replaceAll('?', 'f'), 16)]];
 }

@@ -5,7 +5,7 @@ import { MOST_READ } from '../../core/check/reading/read-object.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 
 /** @returns undefined when the bytes are not what their label says, or far larger than they look */
-export function readText({ headers }: SiteObject, bytes: Buffer): string | undefined {
+export function readText({ headers }: Pick<SiteObject, 'headers'>, bytes: Buffer): string | undefined {
   const plain = decompress(bytes, headers['Content-Encoding']);
   if (!plain) return undefined;
   const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? 'utf-8';

@@ -1,7 +1,6 @@
 /** What visitors may still hold of an earlier release: what was replaced or removed since, as long as its headers allow. */
-import { describeCaching } from '../../core/caching/policy.js';
 import { freshness } from '../../core/caching/freshness.js';
-import type { Stale } from '../../core/release/stale.js';
+import { keptBy, type Stale } from '../../core/release/stale.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from './compare-releases.js';
 
@@ -26,8 +25,7 @@ export async function listHeld(store: Store, bucket: string, release: number, no
         // It could be loaded until it was replaced; of what was removed the last moment is the newest release.
         const loaded = (await current.find(key))?.since ?? newest;
         const until = loaded + seconds * 1000;
-        if (until > now)
-          held.push({ key, until, because: `it was published with: ${describeCaching(was.headers)}` });
+        if (until > now) held.push({ key, until, because: keptBy(was.headers) });
       }
       return held.sort((a, b) => b.until - a.until);
     } finally {

@@ -1,19 +1,13 @@
-/** Visits of a project's site: as it is published, as the folder would be, or as an endpoint really sends it. */
+/** Visits of a project's site: as it is published, or as the folder would be. */
 import { isPage } from '../../core/assign/defaults.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
-import { createCascade } from '../../core/assign/cascade.js';
-import { essence, isText } from '../../core/assign/media-type.js';
-import { fieldOf } from '../../core/caching/freshness.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
-import { publicUrl } from '../../core/words/public-url.js';
 import { findIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
-import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
-import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js';
-import { compareVisits } from '../../core/visiting/compare-visits.js';
+import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { viewSite } from '../host/view-site.js';
@@ -25,62 +19,10 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { readTraceRequest } from '../trace/read-request.js';
 import { withView } from '../trace/found-view.js';
-import type { HostedRelease } from './browse.js';
 import { readChangeHistory } from './change-history.js';
-import type { EndpointSettings } from './visited-endpoint.js';
 import { visitRelease } from './visited-release.js';
-import { runVisits, visitSite, type VisitOptions } from './visit-site.js';
-
-export interface VisitInput extends VisitOptions {
-  /** Paths or whole addresses. */
-  readonly paths: readonly string[];
-  /** Every page of the site, instead of the paths. */
-  readonly everyPage: boolean;
-  readonly unpublished: boolean;
-  /** The program of a browser that makes the same visits. */
-  readonly browser: string | undefined;
-}
-
-/**
- * Visits of an endpoint, whoever runs it.
- * @param project whose config knows the rules; undefined where there is none
- * @throws FenestraError ENDPOINT_DEAD, URL_INVALID
- */
-export async function visitLive(
-  at: URL,
-  project: Project | undefined,
-  input: VisitInput & EndpointSettings,
-  progress: Progress,
-): Promise<VisitOutcome> {
-  const { visitEndpoint } = await import('./visited-endpoint.js');
-  const site = visitEndpoint(at, input);
-  try {
-    const paths = input.paths.map((path) => {
-      const { target, url } = readTraceRequest(path);
-      if (!url || url.host === at.host) return target;
-      throw new FenestraError('URL_INVALID', {
-        url: path,
-        reason: `its host is not that of --at, ${at.host}`,
-      });
-    });
-    const base = publicUrl(at).href;
-    const urls = paths.map((path) => new URL(path, base).href);
-    const visits = await visitSite(site, urls, input, Date.now(), progress);
-    return {
-      ...visits,
-      bucket: undefined,
-      endpoint: base,
-      paths,
-      release: undefined,
-      closed: false,
-      ...(await browseToo(undefined, urls, visits, input, progress)),
-      ruleOf: project ? ruleFinder(project, visits) : () => undefined,
-      ...adviseOn(visits, undefined),
-    };
-  } finally {
-    await site.close();
-  }
-}
+import { adviseOn, browseToo, ruleFinder, type VisitInput } from './conclude.js';
+import { visitSite } from './visit-site.js';
 
 /** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, URL_INVALID, SITE_… */
 export async function visitProject(
@@ -158,10 +100,18 @@ async function visitUnpublished(
   });
   const urls = urlsOf(project, paths);
   const visits = await visitSite(site, urls, input, at, progress);
-  const hosted = hostRelease(view, packObjects(objects), readSite(project, survey.objects));
+  const read = readSite(project, survey.objects);
   return {
     ...visits,
-    ...(await browseToo({ hosted, bucket }, urls, visits, input, progress)),
+    ...(await browseToo(
+      input.browser === undefined
+        ? undefined
+        : { hosted: hostRelease(view, packObjects(objects), read), bucket },
+      urls,
+      visits,
+      input,
+      progress,
+    )),
     bucket,
     paths,
     release: undefined,
@@ -171,42 +121,12 @@ async function visitUnpublished(
   };
 }
 
-/** What one page more costs is the same on the next thousand. */
-const MOST_ADVISED = 200;
-
-function adviseOn(
-  { loads, visits, plan }: SiteVisits,
-  history: ChangeHistory | undefined,
-): Pick<VisitOutcome, 'advice' | 'advisedOn'> {
-  const step = Math.ceil(loads.length / MOST_ADVISED);
-  const sample = step <= 1 ? loads : loads.filter((_, at) => at % step === 0);
-  const bare = { ...plan, reload: false, forced: false, inFull: false };
-  const before = sample === loads ? visits : runVisits(sample, bare);
-  const advice = adviseCaching(sample, before, history, (change) => runVisits(sample, bare, change));
-  return { advice, advisedOn: sample.length };
-}
-
 /** The release as it is once its bucket is open. */
 async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
   const objects: StoredObject[] = [];
   for await (const object of snapshot.objects()) objects.push(object);
   const view: BucketView = { ...snapshot.state, access: 'open', find: findIn(objects) };
   return hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
-}
-
-/** @param hosted the release to browse; undefined for the endpoint itself */
-async function browseToo(
-  hosted: HostedRelease | undefined,
-  urls: readonly string[],
-  { visits, plan }: SiteVisits,
-  { browser: program, screen }: VisitInput,
-  progress: Progress,
-): Promise<Pick<VisitOutcome, 'browsed'>> {
-  if (program === undefined) return {};
-  const { browse, browseLive } = await import('./browse.js');
-  const input = { urls, plan, screen, program };
-  const browsed = hosted ? await browse(hosted, input, progress) : await browseLive(input, progress);
-  return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
 }
 
 const hostsOf = ({ address, destination }: Project): string[] => [
@@ -242,19 +162,4 @@ async function listPages(
     paths.push(keyToPath(isIndex ? key.slice(0, -documents.index.length) : key));
   }
   return paths;
-}
-
-function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOutcome['ruleOf'] {
-  const { decide } = createCascade(config.assignments);
-  const [first] = loads;
-  return (url) => {
-    const { key, headers = {} } = first?.answers.get(url) ?? {};
-    if (key === undefined) return undefined;
-    const { decidedBy, headers: decided } = decide(
-      key,
-      isText(essence(fieldOf(headers, 'Content-Type') ?? '')),
-    );
-    const isSent = ['Cache-Control', 'Expires'].every((name) => decided[name] === fieldOf(headers, name));
-    return isSent ? decidedBy.cache?.by : undefined;
-  };
 }

@@ -3,7 +3,9 @@ import { setTimeout } from 'node:timers/promises';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
 import { publicUrl } from '../../core/words/public-url.js';
-import { createAgent, readAnswer, reasonOf, textOf, type WholeAnswer } from '../../endpoint/index.js';
+import { RUN_TIME } from '../check/limits.js';
+import { readText } from '../check/read-text.js';
+import { createAgent, readAnswer, reasonOf, type WholeAnswer } from '../../endpoint/index.js';
 
 export interface VisitedEndpoint extends VisitedSite {
   close(): Promise<void>;
@@ -25,11 +27,17 @@ const OF_THE_BODY = /^(?:content-(?!location)|transfer-encoding|accept-ranges)/;
 export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): VisitedEndpoint {
   const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS, ca });
   const texts = new Map<string, WholeAnswer>();
+  const ends = performance.now() + RUN_TIME * 1000;
   return {
     async ask(url) {
       const { host, pathname, search } = new URL(url);
       if (host !== at.host) return undefined;
       await setTimeout(PAUSE_MS);
+      if (performance.now() > ends)
+        throw new FenestraError('ENDPOINT_DEAD', {
+          url: publicUrl(at).href,
+          reason: 'the time for the whole visit was over',
+        });
       const answer = await readAnswer(at, pathname + search, agent, answerTime * 1000).catch(
         (error: unknown) => {
           throw new FenestraError(
@@ -44,9 +52,20 @@ export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): Vi
     },
     text: (url) => {
       const known = texts.get(url);
-      return Promise.resolve(known && textOf(known));
+      return Promise.resolve(known?.body && readText({ headers: labelsOf(known) }, known.body));
     },
     close: () => agent.destroy(),
+  };
+}
+
+/** What says how its bytes become a text, spelled as the labels of objects are. */
+function labelsOf({ headers }: WholeAnswer): Record<string, string> {
+  const { 'content-type': type, 'content-encoding': encoding } = headers;
+  return {
+    ...(type === undefined ? {} : { 'Content-Type': type }),
+    ...(encoding === undefined || encoding === 'identity'
+      ? {}
+      : { 'Content-Encoding': encoding.trim().toLowerCase() }),
   };
 }
 

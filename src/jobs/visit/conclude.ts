@@ -1,0 +1,68 @@
+/** What every visit ends with, whatever was visited: advice, a real browser's word, the rules behind the headers. */
+import { createCascade } from '../../core/assign/cascade.js';
+import { essence, isText } from '../../core/assign/media-type.js';
+import { fieldOf } from '../../core/caching/freshness.js';
+import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js';
+import { compareVisits } from '../../core/visiting/compare-visits.js';
+import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import type { HostedRelease } from './browse.js';
+import { runVisits, type VisitOptions } from './visit-site.js';
+
+export interface VisitInput extends VisitOptions {
+  /** Paths or whole addresses. */
+  readonly paths: readonly string[];
+  /** Every page of the site, instead of the paths. */
+  readonly everyPage: boolean;
+  readonly unpublished: boolean;
+  /** The program of a browser that makes the same visits. */
+  readonly browser: string | undefined;
+}
+
+/** What one page more costs is the same on the next thousand. */
+const MOST_ADVISED = 200;
+
+export function adviseOn(
+  { loads, visits, plan }: SiteVisits,
+  history: ChangeHistory | undefined,
+): Pick<VisitOutcome, 'advice' | 'advisedOn'> {
+  const step = Math.ceil(loads.length / MOST_ADVISED);
+  const sample = step <= 1 ? loads : loads.filter((_, at) => at % step === 0);
+  const bare = { ...plan, reload: false, forced: false, inFull: false };
+  // A reload in between changes what the next page finds in the cache.
+  const isBare = sample === loads && !plan.reload && !plan.forced;
+  const before = isBare ? visits : runVisits(sample, bare);
+  const advice = adviseCaching(sample, before, history, (change) => runVisits(sample, bare, change));
+  return { advice, advisedOn: sample.length };
+}
+
+/** @param hosted the release to browse; undefined for the endpoint itself */
+export async function browseToo(
+  hosted: HostedRelease | undefined,
+  urls: readonly string[],
+  { visits, plan }: SiteVisits,
+  { browser: program, screen }: VisitInput,
+  progress: Progress,
+): Promise<Pick<VisitOutcome, 'browsed'>> {
+  if (program === undefined) return {};
+  const { browse, browseLive } = await import('./browse.js');
+  const input = { urls, plan, screen, program };
+  const browsed = hosted ? await browse(hosted, input, progress) : await browseLive(input, progress);
+  return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
+}
+
+export function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOutcome['ruleOf'] {
+  const { decide } = createCascade(config.assignments);
+  const [first] = loads;
+  return (url) => {
+    const { key, headers = {} } = first?.answers.get(url) ?? {};
+    if (key === undefined) return undefined;
+    const { decidedBy, headers: decided } = decide(
+      key,
+      isText(essence(fieldOf(headers, 'Content-Type') ?? '')),
+    );
+    const isSent = ['Cache-Control', 'Expires'].every((name) => decided[name] === fieldOf(headers, name));
+    return isSent ? decidedBy.cache?.by : undefined;
+  };
+}

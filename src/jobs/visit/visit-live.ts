@@ -1,0 +1,50 @@
+/** Visits of a live endpoint, by the headers that it sends. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import { publicUrl } from '../../core/words/public-url.js';
+import type { Project } from '../project/open-project.js';
+import type { Progress } from '../progress.js';
+import { readTraceRequest } from '../trace/read-request.js';
+import { adviseOn, browseToo, ruleFinder, type VisitInput } from './conclude.js';
+import { visitEndpoint, type EndpointSettings } from './visited-endpoint.js';
+import { visitSite } from './visit-site.js';
+
+/**
+ * Visits of an endpoint, whoever runs it.
+ * @param project whose config knows the rules; undefined where there is none
+ * @throws FenestraError ENDPOINT_DEAD, URL_INVALID
+ */
+export async function visitLive(
+  at: URL,
+  project: Project | undefined,
+  input: VisitInput & EndpointSettings,
+  progress: Progress,
+): Promise<VisitOutcome> {
+  const site = visitEndpoint(at, input);
+  try {
+    const paths = input.paths.map((path) => {
+      const { target, url } = readTraceRequest(path);
+      if (!url || url.host === at.host) return target;
+      throw new FenestraError('URL_INVALID', {
+        url: path,
+        reason: `its host is not that of --at, ${at.host}`,
+      });
+    });
+    const base = publicUrl(at).href;
+    const urls = paths.map((path) => new URL(path, base).href);
+    const visits = await visitSite(site, urls, input, Date.now(), progress);
+    return {
+      ...visits,
+      bucket: undefined,
+      endpoint: base,
+      paths,
+      release: undefined,
+      closed: false,
+      ...(await browseToo(undefined, urls, visits, input, progress)),
+      ruleOf: project ? ruleFinder(project, visits) : () => undefined,
+      ...adviseOn(visits, undefined),
+    };
+  } finally {
+    await site.close();
+  }
+}
