@@ -133,6 +133,11 @@ test('5, 6 a lifetime ends to the second', () => {
   expect(seen({ status: 301, headers: {}, at: NOW }, NOW + 5 * 365 * DAY * 1000)).toBe('none');
 });
 
+test('4 what was changed in the second in which it is sent is asked for, whatever the milliseconds', () => {
+  const answer = { status: 200, headers: { 'Last-Modified': date(0) }, at: NOW + 700 };
+  expect(seen(answer, NOW + 701)).toBe('ask c');
+});
+
 const LATER = NOW + 700_000;
 const kept = (headers: Record<string, string>): KeptAnswer => ({
   status: 200,

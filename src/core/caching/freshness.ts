@@ -105,7 +105,9 @@ function explicitLifetime(answer: KeptAnswer): Pick<Freshness, 'lifetime' | 'by'
   return { lifetime: Math.max(0, (until - dateOf(answer)) / 1000), by: 'expires' };
 }
 
-const dateOf = ({ headers, at }: KeptAnswer): number => parseHttpDate(fieldOf(headers, 'Date') ?? '') ?? at;
+/** Without a Date it was sent when it came, in the whole seconds that dates carry. */
+const dateOf = ({ headers, at }: KeptAnswer): number =>
+  parseHttpDate(fieldOf(headers, 'Date') ?? '') ?? Math.floor(at / 1000) * 1000;
 
 /** The age in seconds (RFC 9111 section 4.2.3), with answers that take no time. */
 export function ageOf(answer: KeptAnswer, now: number): number {

@@ -1,6 +1,7 @@
 /** What a page's styles make a browser load: pictures of rules that apply, fonts that some text is set in. */
 import type { Element } from './element.js';
-import { matchesMedia, type Screen } from './screen.js';
+import { matchesMedia } from './media-query.js';
+import type { Screen } from './screen.js';
 import { unquote, weightOf } from './font-faces.js';
 import type { Property } from './style-rules.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';

@@ -7,7 +7,8 @@ import { listStyled } from './applied-styles.js';
 import { listDocumentLoads, type Asked } from './document-loads.js';
 import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from './page-load.js';
 import { readTree } from './page-tree.js';
-import { matchesMedia, type Screen } from './screen.js';
+import { matchesMedia } from './media-query.js';
+import type { Screen } from './screen.js';
 import { readSheet, type Sheet } from './style-rules.js';
 import type { AppliedSheet } from './winning-rules.js';
 

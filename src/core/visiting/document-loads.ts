@@ -4,7 +4,8 @@ import { estimateDistances, type Distance } from './lazy-pictures.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from './element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
-import { matchesMedia, type Screen } from './screen.js';
+import { matchesMedia } from './media-query.js';
+import type { Screen } from './screen.js';
 
 /** One thing that a document asks for, by its address as written. */
 export interface Asked {

@@ -1,6 +1,7 @@
 /** The cascade, as far as it decides what is loaded: for each element the declarations that win. */
 import type { Element } from './element.js';
-import { matchesMedia, type Screen } from './screen.js';
+import { matchesMedia } from './media-query.js';
+import type { Screen } from './screen.js';
 import { compileSelectors, type Matcher } from './selectors.js';
 import { readDeclarations, type Declaration, type Property, type Sheet } from './style-rules.js';
 

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { DEFAULT_SCREEN, lengthOf, matchesMedia } from './screen.js';
+import { matchesMedia } from './media-query.js';
+import { DEFAULT_SCREEN, lengthOf } from './screen.js';
 
 test.each([
   ['', true],
