@@ -161,8 +161,8 @@ try {
   );
   await terminal(
     'visit-browser',
-    `say 'fenestra visit / /times/ --reload --browser'\nfenestra visit / /times/ --after '0 seconds, 30 days' --reload --browser`,
-    { lines: 26, seconds: 60 },
+    `say 'fenestra visit / /times/ --after "0 seconds, 30 days" --reload --browser'\nfenestra visit / /times/ --after '0 seconds, 30 days' --reload --browser`,
+    { lines: 30, seconds: 60 },
   );
   fenestra('visit', '/', '/visit/', '/mill/film/', '--report', 'visit.html');
   for (const [name, colorScheme, top] of [
