@@ -7,6 +7,9 @@ import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Property } from '../c
 import { parseCache, type CachePolicy } from '../core/caching/policy.js';
 import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
 import type { Quirks } from '../core/hosting/quirks.js';
+import { parseDuration } from '../core/caching/duration.js';
+import type { VersionedSetting } from '../core/versioning/versionable.js';
+import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './parsed-config.js';
@@ -18,6 +21,8 @@ interface RawPlace {
   readonly moved?: Partial<MovedSetting> | null;
   readonly domains?: string | string[];
   readonly quirks?: Partial<Quirks> | null;
+  /** At the top alone. */
+  readonly versioned?: string | string[];
 }
 
 interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
@@ -38,6 +43,9 @@ interface RawConfig extends RawPlace {
   readonly storeFolder?: string;
   readonly allow?: string | string[];
   readonly historyDepth?: number;
+  readonly versionedName?: string;
+  readonly keepPlain?: boolean | string | string[];
+  readonly keepRemoved?: string | 0;
 }
 
 const many = (value: string | readonly string[] | undefined): readonly string[] =>
@@ -56,13 +64,37 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     assignments: {
       rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, ruleLine(parsed, index))),
       ...(raw.otherwise === undefined ? {} : { otherwise: policy(raw.otherwise) }),
+      ...(raw.versioned === undefined ? {} : { versioned: toVersioned(raw) }),
     },
     allow: many(raw.allow),
     historyDepth: raw.historyDepth ?? 20,
+    keepRemoved: toSeconds(raw.keepRemoved ?? (raw.versioned === undefined ? 0 : 'computed')),
     destinations: Object.entries(raw.destinations).map(([name, place]) => toDestination(name, place, raw)),
     inForce: listInForce(parsed),
   };
   return deepFreeze(config);
+}
+
+function toVersioned(raw: RawConfig): VersionedSetting {
+  const places = [raw, ...Object.values(raw.destinations)];
+  return {
+    patterns: many(raw.versioned),
+    keepPlain:
+      raw.keepPlain === true ? ['**'] : raw.keepPlain === false ? [] : many(raw.keepPlain),
+    form: raw.versionedName ?? DEFAULT_FORM,
+    documents: [
+      ...new Set(
+        places.flatMap(({ documents }) => [documents?.index ?? 'index.html', documents?.error ?? '']),
+      ),
+    ],
+  };
+}
+
+/** How long what is removed stays at most. */
+function toSeconds(given: string | 0): Config['keepRemoved'] {
+  if (given === 0 || given === 'computed') return given;
+  const parsed = parseDuration(given);
+  return 'seconds' in parsed ? parsed.seconds : 0;
 }
 
 function toDestination(
@@ -91,6 +123,7 @@ function toSettings(top: RawPlace, place: RawPlace): BucketSettings {
     moved: { permanently: moved?.permanently ?? {}, temporarily: moved?.temporarily ?? {} },
     domains: many(place.domains ?? top.domains),
     quirks: { ...top.quirks, ...place.quirks },
+    ...(top.versioned === undefined ? {} : { versioned: true }),
   };
 }
 

@@ -9,6 +9,7 @@ import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, te
 import { documents, domains, moved, quirks, readable } from './place-schema.js';
 import { rule } from './rule-schema.js';
 import { storeNames, stores } from './store-schema.js';
+import { versioning } from './versioned-schema.js';
 
 const destination = mapping(
   {
@@ -83,6 +84,7 @@ export const schema = mapping(
       .of(rule)
       .typeError('is a list: each rule begins with a dash')
       .meta({ explain: 'Rules, in order; a later match wins, property by property.' }),
+    ...versioning(),
     moved: moved(),
     domains: domains(),
     quirks: quirks(),

@@ -6,7 +6,7 @@ import { createReadPolicy, type ReadableSetting } from '../core/access/read-poli
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding } from '../core/findings/finding.js';
-import type { Facts, ObjectHeaders } from '../core/site/site-object.js';
+import type { Facts, ObjectHeaders, SiteObject } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { FileStamp, SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
@@ -274,13 +274,15 @@ class Stamps {
 
 const digestOf = (value: unknown): string => crypto.hash('sha256', JSON.stringify(value), 'hex');
 
-function identityOf(objects: readonly SurveyObject[]): string {
+/** Digest of every key with its bytes and headers, and with the name that patterns match where that is another. */
+export function identityOf(objects: readonly SiteObject[]): string {
   const texts = new Map<ObjectHeaders, string>();
   const hash = crypto.createHash('sha256');
-  for (const { key, digest, headers } of objects) {
+  for (const { key, digest, headers, plain } of objects) {
     let text = texts.get(headers);
     if (text === undefined) texts.set(headers, (text = JSON.stringify(Object.entries(headers).sort())));
     hash.update(`${key}\0${digest}\0${text}\0`);
+    if (plain !== undefined) hash.update(`${plain}\0\0`);
   }
   return hash.digest('hex');
 }

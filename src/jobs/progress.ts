@@ -3,6 +3,7 @@
 /** Every step of every job; what people read of each stands in report/text/steps-text.ts. */
 export const STEP_NAMES = [
   'survey',
+  'name',
   'compare',
   'send',
   'inspect',

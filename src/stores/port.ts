@@ -28,9 +28,11 @@ export interface BucketState {
   readonly settings: BucketSettings;
   /** The identity of the site that the current release holds whole; undefined when that is not known. */
   readonly identity?: string | undefined;
-  /** How many objects, and bytes in them; undefined where only a listing could tell. */
+  /** How many objects the release has, and bytes in them; undefined where only a listing could tell. */
   readonly objects?: number | undefined;
   readonly bytes?: number | undefined;
+  /** What waits to be removed, and when the next of it is due: milliseconds since the epoch. */
+  readonly waiting?: { readonly objects: number; readonly bytes: number; readonly next: number } | undefined;
 }
 
 /** Both ends included, from 0. */
@@ -45,7 +47,7 @@ export type Pieces = AsyncIterable<Uint8Array>;
 /** One release of a bucket; of an `instant` store it stays what it is however much is published meanwhile. */
 export interface Snapshot {
   readonly state: BucketState;
-  /** In the order of the keys' UTF-8 bytes, each key once. */
+  /** In the order of the keys' UTF-8 bytes, each key once; with those that wait to be removed. */
   objects(): AsyncIterable<StoredObject>;
   find(key: string): Promise<StoredObject | undefined>;
   /** An object's bytes, or a part of them. @throws FenestraError BODY_DAMAGED, also half-way */
@@ -88,7 +90,9 @@ export interface Publication {
   /** Reads a body of the release in the making. Only where the store is `staging`, and after `settle`. */
   read?(object: SiteObject, range?: ByteRange): Pieces;
   /**
-   * Makes the release, with the plan that it began with.
+   * Makes the release, with the plan that it began with: what is put is part of it, what is removed is gone, and what
+   * stays is answered as before and says until when it is needed, and whether it waits. What is put over something that
+   * is needed goes on being needed.
    * @param at milliseconds since the epoch
    * @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE, BODIES_SWEPT, BUCKET_MISSING
    */

@@ -1,7 +1,8 @@
 /** The cascade: which rule decides each property of an object, and which rules lost to it. */
 import type { CachePolicy } from '../caching/policy.js';
 import type { ObjectHeaders } from '../site/site-object.js';
-import { cacheDefault, type DefaultCache } from './defaults.js';
+import { createVersionable, type VersionedSetting } from '../versioning/versionable.js';
+import { cacheDefault, VERSIONED_DEFAULT, type DefaultCache } from './defaults.js';
 import { isAlsoSources, matchesRange, typeByName, withCharset } from './media-type.js';
 import { parsePattern, type Matcher } from './pattern.js';
 import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Encoding, type Property } from './properties.js';
@@ -20,6 +21,7 @@ export interface AssignRule extends AssignedValues {
 export interface Assignments {
   readonly rules: readonly AssignRule[];
   readonly otherwise?: CachePolicy;
+  readonly versioned?: VersionedSetting;
 }
 
 /** What gave a value: a rule of the config (`rule` is its number) or a default. */
@@ -60,20 +62,24 @@ interface CompiledRule {
 export const ruleLabel = (rule: AssignRule): string => `rule ${rule.number}, line ${rule.line}`;
 
 export interface Cascade {
-  /** Decides every property. Equal decisions are the same object, so that they can be counted and stored once. */
-  /** @param textual whether the bytes are known to be text, where the name alone does not tell */
-  decide(key: string, textual?: boolean): Decision;
+  /**
+   * Decides every property. Equal decisions are the same object, so that they can be counted and stored once.
+   * @param textual whether the bytes are known to be text, where the name alone does not tell
+   * @param plain whether it is for the plain name of what has a versioned one too
+   */
+  decide(key: string, textual?: boolean, plain?: boolean): Decision;
   /** Every rule and default that took part, in order, with what became of it. */
   explain(key: string, textual?: boolean): Candidate[];
   /** The numbers of the rules that match a key, whether they decide anything or not. */
   matching(key: string): number[];
 }
 
-export function createCascade({ rules, otherwise }: Assignments): Cascade {
+export function createCascade({ rules, otherwise, versioned }: Assignments): Cascade {
+  const versionable = versioned && createVersionable(versioned);
   const compiled = rules.map((rule) => ({ rule, matchesKey: matcherOf(rule) }));
   const interned = new Map<string, Decision>();
 
-  const bidsOf = (key: string, textual: boolean): Map<Property, Bid[]> => {
+  const bidsOf = (key: string, textual: boolean, plain: boolean): Map<Property, Bid[]> => {
     const matched = compiled.filter((each) => each.matchesKey(key));
     const byPath = matched.filter(({ rule }) => rule.type === undefined);
     const encodingByPath = winner(ruleBids(byPath, 'encoding'))?.value as Encoding | undefined;
@@ -86,13 +92,15 @@ export function createCascade({ rules, otherwise }: Assignments): Cascade {
       PROPERTIES.map((property): [Property, Bid[]] => [property, ruleBids(taking, property)]),
     );
     bids.set('contentType', typeBids);
-    bids.get('cache')?.unshift(cacheBid(cacheDefault(key, type), otherwise));
+    const isVersioned = !plain && versionable?.covers(key, type) === true;
+    const byDefault = isVersioned ? VERSIONED_DEFAULT : cacheDefault(key, type);
+    bids.get('cache')?.unshift(cacheBid(byDefault, otherwise));
     if (/\.svgz$/i.test(key)) bids.get('encoding')?.unshift(SVGZ);
     return bids;
   };
 
-  const decide = (key: string, textual = false): Decision => {
-    const bids = bidsOf(key, textual);
+  const decide = (key: string, textual = false, plain = false): Decision => {
+    const bids = bidsOf(key, textual, plain);
     const won = PROPERTIES.map((property) => winner(bids.get(property) ?? []));
     const signature = won.map((bid) => (bid ? `${bid.by}\u0001${valueText(bid.value)}` : '')).join('\u0002');
     const known = interned.get(signature);
@@ -103,7 +111,7 @@ export function createCascade({ rules, otherwise }: Assignments): Cascade {
   };
 
   const explain = (key: string, textual = false): Candidate[] => {
-    const bids = bidsOf(key, textual);
+    const bids = bidsOf(key, textual, false);
     return PROPERTIES.flatMap((property) => {
       const list = bids.get(property) ?? [];
       const won = winner(list);

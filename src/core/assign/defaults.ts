@@ -27,6 +27,8 @@ const FEEDS = make('feeds and manifests ask every time', 'revalidate');
 const DATA = make('JSON asks every time', 'revalidate');
 const CODE = make('styles and scripts ask every time', 'revalidate');
 const HASHED = make('the name carries a content hash', 'forever');
+/** What the config gives a name with a hash. */
+export const VERSIONED_DEFAULT = make('the name is versioned', 'forever');
 const REST = make('the rest', '1 hour', true);
 
 export const isPage = (type: string): boolean => {

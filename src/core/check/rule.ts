@@ -5,6 +5,7 @@ import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
 import type { Finding, Level, Place } from '../findings/finding.js';
 import type { StoredObject } from '../site/site-object.js';
+import type { Versionable } from '../versioning/versionable.js';
 import type { FaultyReference, Load, ReleaseContext } from './release-context.js';
 
 /** Everything that the survey's rules may look at. */
@@ -19,6 +20,8 @@ export interface SurveyContext {
   readonly buckets: readonly string[];
   /** Keys that the config lets pass as meant. */
   readonly allowed: Matcher;
+  /** What gets versioned names. */
+  readonly versionable?: Versionable | undefined;
   /** Links that were left out, with the reason. */
   readonly links: readonly { readonly path: string; readonly because: string }[];
   /** Milliseconds since the epoch. */

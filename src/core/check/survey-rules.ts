@@ -18,6 +18,7 @@ import { policyCoversNothing } from './rules/policy-covers-nothing.js';
 import { policyNamesBucket } from './rules/policy-names-bucket.js';
 import { personalDataShared } from './rules/personal-data-shared.js';
 import { readableMatchesNothing } from './rules/readable-matches-nothing.js';
+import { referenceNotRewritten } from './rules/reference-not-rewritten.js';
 import { ruleMatchesNothing } from './rules/rule-matches-nothing.js';
 import { ruleOverridden } from './rules/rule-overridden.js';
 import { secretPublished } from './rules/secret-published.js';
@@ -42,6 +43,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   neverIsNotPrivate,
   pageKeptLong,
   longKeptName,
+  referenceNotRewritten,
   expiresPast,
   ruleMatchesNothing,
   ruleOverridden,

@@ -18,6 +18,8 @@ export interface BucketSettings {
   readonly moved: MovedSetting;
   readonly domains: readonly string[];
   readonly quirks: Partial<Quirks>;
+  /** Whether objects have versioned names, so that the policy asks for the plain ones. */
+  readonly versioned?: true;
 }
 
 export const NEW_BUCKET_SETTINGS: BucketSettings = {

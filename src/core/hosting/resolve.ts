@@ -84,11 +84,13 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   const served =
     folder && (key === '' || quirks.indexDocuments === 'every-folder') ? key + settings.documents.index : key;
   const policy = policyOf(settings.readable);
+  // Patterns match plain names, which an object knows of itself.
+  const named = settings.versioned ? (bucket.find(served)?.plain ?? served) : served;
   if (trace) {
-    const { readable, because } = policy.explain(served);
-    trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${served})`);
+    const { readable, because } = policy.explain(named);
+    trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${named})`);
   }
-  if (!policy.isReadable(served))
+  if (!policy.isReadable(named))
     return refuse(
       request,
       bucket,
@@ -103,7 +105,7 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   const object = bucket.find(served);
   if (object) {
     if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
-    else trace?.note('key', served, `published, ${object.size} bytes`);
+    else trace?.note('key', served, describeObject(object));
     return resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
   }
   trace?.note(folder ? 'index' : 'key', 'missing', `release ${bucket.release} has no object ${served}`);
@@ -114,6 +116,15 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   }
   return resolveMissing(request, bucket, served, quirks, policy, trace);
 }
+
+const describeObject = ({ size, plain, waits, neededUntil = 0 }: StoredObject): string =>
+  [
+    `published, ${size} bytes`,
+    ...(plain === undefined ? [] : [`the versioned name of ${plain}`]),
+    ...(waits
+      ? [`no page of the release names it any more, and it is removed after ${new Date(neededUntil).toISOString().slice(0, 16).replace('T', ' ')} UTC`]
+      : []),
+  ].join('; ');
 
 /** `folder` asked for without its slash, where `folder/` has an index document that anyone may read. */
 function resolveFolder(

@@ -2,7 +2,7 @@
 import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
-import type { ObjectHeaders, SiteObject, StoredObject } from '../site/site-object.js';
+import { plainKey, siteObject, type ObjectHeaders, type SiteObject, type StoredObject } from '../site/site-object.js';
 
 /** What happens to an object. What stays as it is is only counted, as `keep`. */
 export type ChangeKind = 'add' | 'replace' | 'relabel' | 'remove';
@@ -21,6 +21,10 @@ export interface Change {
   readonly becomes?: ObjectState;
   /** For an `add` of bytes that another key, removed by the same list, had: that key. */
   readonly movedFrom?: string;
+  /** The key under its plain name, where its own is versioned. */
+  readonly plain?: string;
+  /** Whether the object was waiting to be removed: it is due, or a release has it again. */
+  readonly waited?: true;
 }
 
 export interface SettingChange {
@@ -46,8 +50,10 @@ export interface ObjectComparison {
   /** What would change, in key order: no `keep`. */
   readonly entries: readonly Change[];
   readonly totals: ChangeTotals;
-  /** How many objects the bucket holds, inside the part that is compared and outside. */
+  /** How many objects the release holds, inside the part that is compared and outside. */
   readonly held: number;
+  /** Objects that go on waiting to be removed, in key order. */
+  readonly waiting: readonly StoredObject[];
 }
 
 /** Objects in key order, as they come. */
@@ -55,18 +61,23 @@ export type Ordered<T> = Iterable<T> | AsyncIterable<T>;
 
 /**
  * Compares a site with a bucket, both in key order, as a merge of the two: what stays the same is counted and let go.
- * @param covers limits the comparison to some keys: others are neither changed nor counted
+ * @param covers limits the comparison to some plain keys: others are neither changed nor counted
+ * @param now what waits to be removed is due up to then: milliseconds since the epoch
  */
 export async function compareObjects(
   site: Ordered<SiteObject>,
   bucket: Ordered<StoredObject>,
   covers: (key: string) => boolean = () => true,
+  now = Infinity,
 ): Promise<ObjectComparison> {
   const entries: Change[] = [];
+  const waiting: StoredObject[] = [];
   const totals = { add: 0, replace: 0, relabel: 0, remove: 0, keep: 0, bytes: 0 };
+  let due = 0;
   const note = (change: Change | undefined): void => {
     if (!change) return void totals.keep++;
-    totals[change.change]++;
+    if (change.change === 'remove' && change.waited) due++;
+    else totals[change.change]++;
     if ((change.change === 'add' || change.change === 'replace') && change.becomes)
       totals.bytes += change.becomes.size;
     entries.push(change);
@@ -75,41 +86,62 @@ export async function compareObjects(
   let held = 0;
   try {
     let row = await stored.next();
+    const takeRow = (object: StoredObject): void => {
+      const { key, plain, waits, neededUntil = 0 } = object;
+      const isCovered = covers(plainKey(object));
+      if (!waits) held++;
+      if (waits && (neededUntil > now || !isCovered)) waiting.push(object);
+      else if (isCovered)
+        note({
+          key,
+          change: 'remove',
+          ...(plain === undefined ? {} : { plain }),
+          was: state(object),
+          ...(waits ? { waited: true } : {}),
+        });
+    };
     const removeUpTo = async (key: string | undefined): Promise<void> => {
       while (row.done !== true && (key === undefined || compareKeys(row.value.key, key) < 0)) {
-        if (covers(row.value.key)) note({ key: row.value.key, change: 'remove', was: state(row.value) });
+        takeRow(row.value);
         row = await stored.next();
-        held++;
       }
     };
     for await (const object of site) {
       // Asked for without waiting where nothing is to be removed: it is asked for each object.
       if (row.done !== true && compareKeys(row.value.key, object.key) < 0) await removeUpTo(object.key);
       const match = row.done !== true && row.value.key === object.key ? row.value : undefined;
-      if (covers(object.key)) note(compareOne(object, match));
-      if (!match) continue;
-      row = await stored.next();
-      held++;
+      // Of two releases, what waits in the later one is no part of it.
+      if (isWaiting(object)) {
+        if (match && !match.waits) takeRow(match);
+      } else {
+        if (covers(plainKey(object))) note(compareOne(object, match));
+        if (match && !match.waits) held++;
+      }
+      if (match) row = await stored.next();
     }
     await removeUpTo(undefined);
   } finally {
     await stored.return?.();
   }
-  return { entries: findMoves(entries), totals, held };
+  return { entries: findMoves(entries), totals: due === 0 ? totals : { ...totals, due }, held, waiting };
 }
+
+const isWaiting = (object: SiteObject): boolean => (object as Partial<StoredObject>).waits === true;
 
 const iterate = <T>(items: Ordered<T>): Iterator<T> | AsyncIterator<T> =>
   Symbol.asyncIterator in items ? items[Symbol.asyncIterator]() : items[Symbol.iterator]();
 
 /** Undefined where nothing would change. */
 function compareOne(object: SiteObject, stored: StoredObject | undefined): Change | undefined {
-  const { key, size, digest, headers } = object;
-  const becomes: SiteObject = { key, size, digest, headers };
-  if (!stored) return { key: object.key, change: 'add', becomes };
+  const becomes = siteObject(object);
+  const named = object.plain === undefined ? {} : { plain: object.plain };
+  const { key } = object;
+  if (!stored) return { key, change: 'add', ...named, becomes };
+  if (stored.waits) return { key, change: 'add', ...named, becomes, waited: true };
   if (stored.digest !== object.digest)
-    return { key: object.key, change: 'replace', was: state(stored), becomes };
-  if (!sameHeaders(stored.headers, object.headers))
-    return { key: object.key, change: 'relabel', was: state(stored), becomes };
+    return { key, change: 'replace', ...named, was: state(stored), becomes };
+  if (!sameHeaders(stored.headers, object.headers) || stored.plain !== object.plain)
+    return { key, change: 'relabel', ...named, was: state(stored), becomes };
   return undefined;
 }
 
@@ -163,6 +195,7 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
     for (const [from, to] of Object.entries(settings.moved[kind])) flat[`moved.${kind} ${from}`] = to;
   }
   for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
+  if (settings.versioned) flat['versioned'] = true;
   return flat;
 }
 
@@ -172,6 +205,8 @@ export interface ChangeTotals {
   readonly relabel: number;
   readonly remove: number;
   readonly keep: number;
+  /** Objects that were waiting to be removed and are; absent in releases from before there were such. */
+  readonly due?: number;
   /** Bytes of the objects that are added or replaced. */
   readonly bytes: number;
 }

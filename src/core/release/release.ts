@@ -32,19 +32,44 @@ export interface ReleasePlan {
   readonly identity?: string;
   readonly put: readonly SiteObject[];
   readonly remove: readonly string[];
+  /** Objects that stay as they are, and are kept in mind for longer; absent in plans of stores' older callers. */
+  readonly stay?: readonly Stay[];
+  /** When the next of what waits is due, where that is known: milliseconds since the epoch; null where nothing waits. */
+  readonly nextDue?: number | null;
   readonly restores?: number;
 }
 
-/** Splits a change list into the rows to write and the keys to remove. */
-export function planRows(changes: readonly Change[]): { put: SiteObject[]; remove: string[] } {
+/** An object that a page which somebody holds may ask for. */
+export interface Stay {
+  readonly key: string;
+  /** Until when: milliseconds since the epoch. */
+  readonly until: number;
+  /** Whether no page of the release names it any more, so that it waits to be removed. */
+  readonly waits: boolean;
+}
+
+/**
+ * Splits a change list into the rows to write, the keys to remove, and those that are removed later.
+ * @param removals keys that are removed later, and when
+ * @param needed objects of the release that pages of earlier ones may ask for, and until when
+ */
+export function planRows(
+  changes: readonly Change[],
+  removals: ReadonlyMap<string, { readonly until: number }> = new Map(),
+  needed: ReadonlyMap<string, number> = new Map(),
+): { put: SiteObject[]; remove: string[]; stay: Stay[] } {
   const put: SiteObject[] = [];
   const remove: string[] = [];
+  const stay: Stay[] = [];
   for (const change of changes) {
     const object = objectToPut(change);
+    const later = removals.get(change.key);
     if (object) put.push(object);
-    else remove.push(change.key);
+    else if (later === undefined) remove.push(change.key);
+    else stay.push({ key: change.key, until: later.until, waits: true });
   }
-  return { put, remove };
+  for (const [key, until] of needed) stay.push({ key, until, waits: false });
+  return { put, remove, stay };
 }
 
 /** @param known the releases that are kept, in any order */

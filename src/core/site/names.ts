@@ -17,7 +17,8 @@ export function hasContentHash(key: string): boolean {
   return parts.some(looksHashed) || /^[0-9a-f]{16,64}$/.test(stem);
 }
 
-const looksHashed = (part: string): boolean =>
+/** Whether a part of a name is a hash and no word, date or number. */
+export const looksHashed = (part: string): boolean =>
   (/^[0-9a-f]{8,64}$/.test(part) && /[0-9]/.test(part) && /[a-f]/.test(part)) ||
   (/^[A-Za-z0-9]{8,24}$/.test(part) &&
     /[0-9]/.test(part) &&

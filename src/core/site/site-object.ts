@@ -25,10 +25,23 @@ export interface SiteObject {
   /** SHA-256 of the stored bytes, lower-case hexadecimal. */
   readonly digest: string;
   readonly headers: ObjectHeaders;
+  /** The key under its plain name, where its own is versioned: patterns match this one. */
+  readonly plain?: string;
 }
+
+/** The name that patterns match. */
+export const plainKey = ({ key, plain }: Pick<SiteObject, 'key' | 'plain'>): string => plain ?? key;
+
+/** What is published of an object, and nothing else that is known of it. */
+export const siteObject = ({ key, size, digest, headers, plain }: SiteObject): SiteObject =>
+  plain === undefined ? { key, size, digest, headers } : { key, size, digest, headers, plain };
 
 /** An object as a bucket holds it. */
 export interface StoredObject extends SiteObject {
   /** When its current bytes or headers were published: milliseconds since the epoch. */
   readonly since: number;
+  /** Until when a page that somebody holds may ask for it: milliseconds since the epoch. */
+  readonly neededUntil?: number;
+  /** Whether no page of the release names it any more, so that it waits to be removed. */
+  readonly waits?: true;
 }

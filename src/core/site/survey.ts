@@ -1,5 +1,6 @@
 /** What a survey of the site knows of each object. */
 import type { Decision } from '../assign/cascade.js';
+import type { TextEdit } from '../versioning/rename-reference.js';
 import type { Facts, SiteObject } from './site-object.js';
 
 export interface FileStamp {
@@ -7,6 +8,15 @@ export interface FileStamp {
   readonly mtimeMs: number;
   readonly ctimeMs: number;
   readonly inode: number;
+}
+
+/** How a text becomes what is published: with other names in it. */
+export interface Rewrite {
+  /** Of the object as it is on disk, with any content coding that it is published with. */
+  readonly digest: string;
+  /** In which its text is decoded for the edits. */
+  readonly charset: string;
+  readonly edits: Iterable<TextEdit>;
 }
 
 export interface SurveyObject extends SiteObject {
@@ -17,4 +27,5 @@ export interface SurveyObject extends SiteObject {
   readonly decision: Decision;
   readonly facts: Facts;
   readonly public: boolean;
+  readonly rewrite?: Rewrite;
 }

@@ -7,6 +7,7 @@ import type { Matching } from '../project/matching.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from '../publish/comparison.js';
 import { NO_DAMAGE } from '../publish/damage.js';
+import { NOTHING_POSTPONED } from '../publish/postponed.js';
 import { makeRelease } from '../publish/make-release.js';
 import type { Questions } from '../questions.js';
 
@@ -39,6 +40,8 @@ export async function prepareEmptying(
       identity: undefined,
       withheld: [],
       damage: NO_DAMAGE,
+      // What is emptied on purpose is gone at once.
+      postponed: NOTHING_POSTPONED,
     };
     const keys = compared.entries.length === 0 && matching ? await listKeys(snapshot) : [];
     return { comparison, removed: compared.entries, keys };

@@ -7,7 +7,7 @@ import type { Store } from '../../stores/port.js';
 import { needBucket } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Questions } from '../questions.js';
-import { surveyMemory } from '../survey/survey-project.js';
+import { surveyMemory } from '../survey/survey-memory.js';
 
 export interface BucketRemoved {
   readonly objects: number;

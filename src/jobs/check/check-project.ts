@@ -93,6 +93,8 @@ async function listSharing(snapshot: Snapshot): Promise<StoredObject[]> {
   const known = new Map<string, ObjectHeaders>();
   const objects: StoredObject[] = [];
   for await (const object of snapshot.objects()) {
+    // What waits is answered, and no part of the release.
+    if (object.waits) continue;
     const text = JSON.stringify(object.headers);
     let headers = known.get(text);
     if (!headers) known.set(text, (headers = object.headers));

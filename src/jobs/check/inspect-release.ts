@@ -6,13 +6,16 @@ import { isDeepEqual } from '../../core/release/plain-data.js';
 import { ReleaseReader, type ReleaseInput } from '../../core/check/release-reader.js';
 import { inspectRelease } from '../../core/check/release-rules.js';
 import type { ReleaseContext, UsedAddress } from '../../core/check/release-context.js';
+import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
 import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
-import { NO_FACTS, type StoredObject } from '../../core/site/site-object.js';
+import { NO_FACTS, plainKey, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
+import { createVersionable } from '../../core/versioning/versionable.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Project } from '../project/open-project.js';
+import { ownHosts } from '../project/own-hosts.js';
 import type { Progress } from '../progress.js';
 import { readText } from './read-text.js';
 import {
@@ -113,20 +116,16 @@ function ruleLine({ config }: Project, { cascade }: SurveyedSite, key: string): 
   return config.assignments.rules.find((rule) => rule.number === number)?.line;
 }
 
-/** Every host under which the config says that this site is or will be reached. */
-const ownHosts = ({ config }: Project): string[] =>
-  config.destinations.flatMap(({ address, settings }) => [
-    ...settings.domains,
-    ...(address === undefined ? [] : [new URL(address).host]),
-  ]);
-
 /** The survey's findings, of the release: they are the folder's own where both are the same. */
 function inspectAsSurveyed(
   { view, objects, asSurveyed }: Release,
   { config, destination }: Project,
   survey: SurveyedSite,
 ): readonly Finding[] {
-  if (asSurveyed && isDeepEqual(view.settings, destination.settings)) return survey.findings;
+  // What is published under its plain name too is a matter of publishing, and no fault of what is published.
+  if (asSurveyed && isDeepEqual(view.settings, destination.settings))
+    return survey.findings.filter(({ rule }) => rule !== referenceNotRewritten.name);
+  const { versioned } = config.assignments;
   const known = new Map(survey.objects.map((object) => [object.key, object]));
   const policy = createReadPolicy(view.settings.readable);
   const allowed = config.allow.map(parsePattern);
@@ -137,14 +136,19 @@ function inspectAsSurveyed(
         ...object,
         path: object.key,
         stamp: { size: object.size, mtimeMs: 0, ctimeMs: 0, inode: 0 },
-        decision: survey.cascade.decide(object.key, isText(essence(object.headers['Content-Type'] ?? ''))),
+        decision: survey.cascade.decide(
+          plainKey(object),
+          isText(essence(object.headers['Content-Type'] ?? '')),
+          object.plain === undefined,
+        ),
         facts: file && isSame(object, file) ? file.facts : NO_FACTS,
-        public: policy.isReadable(object.key),
+        public: policy.isReadable(plainKey(object)),
       };
     }),
     keys: new Set(objects.map(({ key }) => key)),
     cascade: survey.cascade,
     assignments: config.assignments,
+    versionable: versioned && createVersionable(versioned),
     settings: view.settings,
     buckets: config.destinations.map(({ bucket }) => bucket),
     allowed: (key) => allowed.some((matches) => matches(key)),

@@ -7,7 +7,11 @@ import type { SiteObject } from '../../core/site/site-object.js';
 /** @returns undefined when the bytes are not what their label says, or far larger than they look */
 export function readText({ headers }: Pick<SiteObject, 'headers'>, bytes: Buffer): string | undefined {
   const plain = decompress(bytes, headers['Content-Encoding']);
-  if (!plain) return undefined;
+  return plain && decodeText({ headers }, plain);
+}
+
+/** Bytes without any content coding, decoded as their type says. */
+export function decodeText({ headers }: Pick<SiteObject, 'headers'>, plain: Buffer): string {
   const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? 'utf-8';
   if (/^utf-?8$/i.test(charset)) return withoutMark(plain).toString('utf8');
   try {

@@ -7,25 +7,25 @@ import type { ReadingKind } from '../../core/check/reading/reading.js';
 import type { ReleaseInput } from '../../core/check/release-reader.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { sortedJson } from '../../core/release/plain-data.js';
-import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
 import { readKept, writeKept } from '../../files/kept-file.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
-import { surveyMemory } from '../survey/survey-project.js';
+import { surveyMemory } from '../survey/survey-memory.js';
 
 const BUILT_AS = BUILD ?? 'unbundled';
 /** Findings that are kept: of a few destinations, and of some releases back. */
 const MOST_KEPT = 6;
 
-const pathOf = ({ config }: Project, name: string): string => join(surveyMemory(config.folder), name);
+const pathOf = ({ config }: Pick<Project, 'config'>, name: string): string => join(surveyMemory(config.folder), name);
 
 /** Names a text and how it is read among all readings. */
-export function readingId({ digest, headers }: StoredObject, kind: ReadingKind): string {
+export function readingId({ digest, headers }: SiteObject, kind: ReadingKind): string {
   const charset = parseMediaType(headers['Content-Type'] ?? '')?.parameters.get('charset') ?? '';
   return [digest, kind, headers['Content-Encoding'] ?? '', charset.replace(/\s/g, '')].join(' ');
 }
 
-export function recallReadings(project: Project): Readings {
+export function recallReadings(project: Pick<Project, 'config'>): Readings {
   const bytes = readKept(pathOf(project, 'readings'), BUILT_AS);
   if (!bytes) return new Readings();
   try {
@@ -35,7 +35,7 @@ export function recallReadings(project: Project): Readings {
   }
 }
 
-export function rememberReadings(project: Project, readings: Readings): void {
+export function rememberReadings(project: Pick<Project, 'config'>, readings: Readings): void {
   if (readings.hasNew) writeKept(pathOf(project, 'readings'), BUILT_AS, encodeReadings(readings.pack()));
 }
 

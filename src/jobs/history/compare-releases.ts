@@ -13,7 +13,7 @@ export async function compareReleases(
   const differing =
     held === undefined ? undefined : await store.differences?.(name, release, becomes.state.release);
   if (!differing || held === undefined) return compareObjects(becomes.objects(), was.objects());
-  const { entries, totals } = await compareObjects(differing.to, differing.from);
-  const keep = held - differing.from.length + totals.keep;
-  return { entries, held, totals: { ...totals, keep } };
+  const { entries, totals, waiting, held: differ } = await compareObjects(differing.to, differing.from);
+  const keep = held - differ + totals.keep;
+  return { entries, held, waiting, totals: { ...totals, keep } };
 }

@@ -2,7 +2,7 @@
 import { join, sep } from 'node:path';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import { siteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { sinceAfter } from '../../core/release/since.js';
 import { createSiteReader } from './site-reader.js';
@@ -80,8 +80,7 @@ async function readEdition(
       old?.digest === survey.digest && JSON.stringify(old.headers) === JSON.stringify(survey.headers);
     if (same && old) return [survey.key, { survey, stored: old }];
     latest = since;
-    const { key, size, digest, headers } = survey;
-    return [survey.key, { survey, stored: { key, size, digest, headers, since } }];
+    return [survey.key, { survey, stored: { ...siteObject(survey), since } }];
   });
   const known = new Map(entries);
   const { bucket: name, settings } = project.destination;
@@ -104,7 +103,7 @@ function hostEdition(
     const { project, objects } = now();
     const survey = objects.get(object.key)?.survey;
     if (!survey) throw new FenestraError('FILE_CHANGING', { path: object.key });
-    return { path: join(project.config.site, survey.path), encoding: survey.decision.encoding };
+    return { path: join(project.config.site, survey.path), encoding: survey.decision.encoding, rewrite: survey.rewrite };
   });
   return {
     refresh: () => undefined,

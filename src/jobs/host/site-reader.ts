@@ -4,7 +4,9 @@ import { LRUCache } from 'lru-cache';
 import type { Encoding } from '../../core/assign/properties.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SiteObject } from '../../core/site/site-object.js';
+import type { Rewrite } from '../../core/site/survey.js';
 import { piecesFrom, readPublished } from '../../disk/read-file.js';
+import { readRewritten } from '../../disk/rewrite.js';
 import { blockStart, sumUp, verifyBlocks } from '../../files/block-sums.js';
 
 export interface SiteReader {
@@ -20,23 +22,38 @@ export interface SiteReader {
 /** Large files that were summed up, by digest. */
 const MOST_SUMMED = 200;
 
-/** @param sourceOf the file of an object, absolute, and how it is compressed on the way; throws where there is none */
+/** The file of an object, absolute, and what becomes of it on the way. */
+export interface ObjectSource {
+  readonly path: string;
+  readonly encoding: Encoding | undefined;
+  readonly rewrite?: Rewrite | undefined;
+}
+
+/** @param sourceOf throws where there is none */
 export function createSiteReader(
-  sourceOf: (object: SiteObject) => { readonly path: string; readonly encoding: Encoding | undefined },
+  sourceOf: (object: SiteObject) => ObjectSource,
 ): SiteReader {
   const sums = new LRUCache<string, Buffer>({ max: MOST_SUMMED });
   return {
     // Headers tell of the bytes that were surveyed, so only those are sent with them.
     read(object) {
-      const { path, encoding } = sourceOf(object);
-      const bytes = readPublished(path, encoding);
+      const source = sourceOf(object);
+      const { path } = source;
+      const bytes = readAll(source);
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
         throw new FenestraError('FILE_CHANGING', { path });
       return bytes;
     },
     async *pieces(object, { start, end }) {
-      const { path, encoding } = sourceOf(object);
+      const source = sourceOf(object);
+      const { path, encoding, rewrite } = source;
       const wrong = (): FenestraError => new FenestraError('FILE_CHANGING', { path });
+      if (rewrite) {
+        const bytes = readAll(source);
+        if (hash('sha256', bytes, 'hex') !== object.digest) throw wrong();
+        yield bytes.subarray(start, end + 1);
+        return;
+      }
       let known = sums.get(object.digest);
       if (!known) {
         const summed = await sumUp(piecesFrom(path, encoding, 0));
@@ -48,3 +65,7 @@ export function createSiteReader(
     },
   };
 }
+
+/** A text is rewritten whole. */
+const readAll = ({ path, encoding, rewrite }: ObjectSource): Buffer =>
+  rewrite ? readRewritten(path, encoding, rewrite) : readPublished(path, encoding);

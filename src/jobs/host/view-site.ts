@@ -1,7 +1,7 @@
 /** The site folder as it was surveyed, as a release that is yet to be: open, and published just now. */
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
 import { findIn } from '../../core/hosting/find-in.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import { siteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 
 export interface SiteView {
@@ -17,12 +17,6 @@ export function viewSite(
   settings: BucketSettings,
   since: number,
 ): SiteView {
-  const objects = surveyed.map(({ key, size, digest, headers }): StoredObject => ({
-    key,
-    size,
-    digest,
-    headers,
-    since,
-  }));
+  const objects = surveyed.map((object): StoredObject => ({ ...siteObject(object), since }));
   return { objects, view: { name, access: 'open', release: 0, settings, find: findIn(objects) } };
 }

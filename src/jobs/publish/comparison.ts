@@ -10,7 +10,9 @@ import {
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
-import type { BucketState, Store } from '../../stores/port.js';
+import { plainKey, type StoredObject } from '../../core/site/site-object.js';
+import type { BucketState, Snapshot, Store } from '../../stores/port.js';
+import { NOTHING_POSTPONED, type Postponed } from './postponed.js';
 import { NO_DAMAGE, readDamage, type Damage } from './damage.js';
 
 export interface Comparison {
@@ -31,15 +33,26 @@ export interface Comparison {
   readonly withheld: readonly string[];
   /** Bodies that are damaged in the store. */
   readonly damage: Damage;
+  /** What is removed later, and what pages that somebody holds may ask for. */
+  readonly postponed: Postponed;
+  /** What was waiting to be removed before, and goes on to; undefined where nobody has looked. */
+  readonly waiting?: readonly StoredObject[];
 }
 
-/** Compares the site with a bucket. @param covers limits it to some keys and leaves the settings alone */
+export interface ComparisonInput {
+  /** Limits it to some plain keys, and leaves the settings alone. */
+  readonly covers?: ((key: string) => boolean) | undefined;
+  /** Decides what is removed later; without it nothing is. */
+  readonly postpone?: ((snapshot: Snapshot, entries: readonly Change[], now: number) => Promise<Postponed>) | undefined;
+}
+
+/** Compares the site with a bucket. */
 export async function compareWithBucket(
   site: SurveyedSite,
   wanted: BucketSettings,
   store: Store | undefined,
   name: string,
-  covers?: (key: string) => boolean,
+  { covers, postpone }: ComparisonInput = {},
 ): Promise<Comparison> {
   const snapshot = store && (await store.bucket(name)) ? await store.open(name) : undefined;
   try {
@@ -50,19 +63,21 @@ export async function compareWithBucket(
         ? []
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
     const isReadable = store && !store.guarantees.policyByKey ? readableBy(becomes) : undefined;
-    const objects = isReadable ? site.objects.filter(({ key }) => isReadable(key)) : site.objects;
-    const withheld = isReadable ? site.objects.filter(({ key }) => !isReadable(key)) : [];
+    const objects = isReadable ? site.objects.filter((object) => isReadable(plainKey(object))) : site.objects;
+    const withheld = isReadable ? site.objects.filter((object) => !isReadable(plainKey(object))) : [];
     // Nothing may stay that has become private meanwhile: only a site that is sent whole is known by its identity.
     const damage = await readDamage(store, name, bucket, site.objects);
-    if (!covers && withheld.length === 0 && bucket && bucket.identity === site.identity)
+    const now = Date.now();
+    if (!covers && withheld.length === 0 && bucket?.identity === site.identity && !hasDue(bucket, now))
       return keepObjects(site, bucket, settings, becomes, damage);
-    const compared = await compareObjects(objects, snapshot?.objects() ?? [], covers);
+    const compared = await compareObjects(objects, snapshot?.objects() ?? [], covers, now);
     return {
       bucket,
       ...compared,
       settings,
       becomes,
       damage,
+      postponed: (snapshot && (await postpone?.(snapshot, compared.entries, now))) ?? NOTHING_POSTPONED,
       toSend: await countToSend(compared.entries, store, name),
       identity: covers || withheld.length > 0 ? undefined : site.identity,
       withheld: withheld.map(({ key }) => key),
@@ -95,7 +110,7 @@ export function compareWithSame(
   wanted: BucketSettings,
   bucket: BucketState | undefined,
 ): Comparison | undefined {
-  if (bucket?.identity !== site.identity || compareSettings(bucket.settings, wanted).length > 0)
+  if (bucket?.identity !== site.identity || hasDue(bucket, Date.now()) || compareSettings(bucket.settings, wanted).length > 0)
     return undefined;
   return keepObjects(site, bucket, [], wanted, NO_DAMAGE);
 }
@@ -117,10 +132,15 @@ const keepObjects = (
   identity: bucket.identity,
   withheld: [],
   damage,
+  postponed: NOTHING_POSTPONED,
 });
 
+/** Whether something waits whose time has come: milliseconds since the epoch. */
+const hasDue = ({ waiting }: BucketState, now: number): boolean =>
+  waiting !== undefined && waiting.next <= now;
+
 export const changesNothing = ({ totals, settings }: Comparison): boolean =>
-  totals.add + totals.replace + totals.relabel + totals.remove + settings.length === 0;
+  totals.add + totals.replace + totals.relabel + totals.remove + (totals.due ?? 0) + settings.length === 0;
 
 export const changesObjects = ({ totals }: Comparison): number =>
   totals.add + totals.replace + totals.relabel + totals.remove;

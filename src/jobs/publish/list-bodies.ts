@@ -1,6 +1,5 @@
 /** The bodies that a comparison needs from the site folder. */
-import { join } from 'node:path';
-import { openPublished } from '../../disk/read-file.js';
+import { openObject } from '../../disk/rewrite.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BodySource } from '../../stores/port.js';
 import type { Comparison } from './comparison.js';
@@ -17,9 +16,6 @@ export function* listBodies(
   if (sent.size === 0) return;
   for (const object of objects) {
     if (sent.has(object.key))
-      yield {
-        object,
-        ...openPublished(join(folder, object.path), object.stamp, takenAt, object.decision.encoding),
-      };
+      yield { object, ...openObject(object, folder, takenAt) };
   }
 }

@@ -3,6 +3,7 @@ import { hostname, userInfo } from 'node:os';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { orderOfWork } from '../../core/release/order-of-work.js';
 import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication, Store } from '../../stores/port.js';
 import { runSteps, type Progress, type Step } from '../progress.js';
 import type { Comparison } from './comparison.js';
@@ -118,7 +119,8 @@ function planOf(
   comparison: Comparison,
   { note, restores }: Pick<ReleaseInput, 'note' | 'restores'>,
 ): ReleasePlan {
-  const { bucket, becomes, totals, identity, entries } = comparison;
+  const { bucket, becomes, totals, identity, entries, postponed, waiting } = comparison;
+  const { stay, ...rows } = planRows(entries, postponed.removals, postponed.needed);
   return {
     base: bucket?.release ?? 0,
     bucket,
@@ -126,11 +128,19 @@ function planOf(
     note,
     totals,
     settings: becomes,
-    ...planRows(entries),
+    ...rows,
+    ...(stay.length === 0 ? {} : { stay }),
+    ...(waiting === undefined ? {} : { nextDue: firstDue(waiting) }),
     ...(identity === undefined ? {} : { identity }),
     ...(restores === undefined ? {} : { restores }),
   };
 }
+
+/** Null where nothing waits. */
+const firstDue = (waiting: readonly StoredObject[]): number | null =>
+  waiting.length === 0
+    ? null
+    : waiting.reduce((first, { neededUntil = 0 }) => Math.min(first, neededUntil), Infinity);
 
 async function send(
   { bodies, publication }: Pick<Work, 'bodies' | 'publication'>,

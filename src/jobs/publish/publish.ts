@@ -16,6 +16,8 @@ import { changesObjects, compareWithBucket, compareWithSame } from './comparison
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
+import { postponing } from './postponing.js';
+import { plainKey } from '../../core/site/site-object.js';
 
 export interface PrepareInput {
   /** Only looks: makes no store and publishes nothing. */
@@ -38,11 +40,14 @@ export async function preparePublish(
   if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
   const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
-    const comparison = await compareWithBucket(site, settings, store, name, matching?.covers);
+    const comparison = await compareWithBucket(site, settings, store, name, {
+      covers: matching?.covers,
+      postpone: postponing(project),
+    });
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
       needMatch(
         matching,
-        site.objects.map(({ key }) => key),
+        site.objects.map(plainKey),
         'the site or the bucket',
       );
     return { project, site, comparison, store, close: async () => store?.close() };

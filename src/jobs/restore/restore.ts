@@ -12,6 +12,7 @@ import type { Progress } from '../progress.js';
 import { agreeToPublish, decideQuestions } from '../publish/agree.js';
 import type { Comparison } from '../publish/comparison.js';
 import { makeRelease } from '../publish/make-release.js';
+import { postponing } from '../publish/postponing.js';
 import type { Questions } from '../questions.js';
 
 export interface Restoring {
@@ -41,9 +42,12 @@ export async function prepareRestore(
       // Who may read what is decided today, never by going back.
       const becomes = { ...then.state.settings, readable: bucket.settings.readable };
       const { heals, bodies } = await readHeals(project, store, then, progress);
+      // What waits is seen by a listing alone, and left to it.
+      const { waiting: _waiting, ...compared } = await compareReleases(store, now, then);
       const comparison: Comparison = {
         bucket,
-        ...(await compareReleases(store, now, then)),
+        ...compared,
+        postponed: await postponing(project)(now, compared.entries, Date.now()),
         settings: compareSettings(bucket.settings, becomes),
         becomes,
         // The bodies of every kept release are in the store.

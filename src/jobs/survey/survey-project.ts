@@ -1,25 +1,23 @@
 /** The survey of a project's site, with its inspection. */
-import { join } from 'node:path';
 import { parsePattern } from '../../core/assign/pattern.js';
+import { createVersionable } from '../../core/versioning/versionable.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
-
-/** Where the survey remembers the site of a config in this folder. */
-export const surveyMemory = (folder: string): string => join(folder, '.fenestra', 'survey');
+import { surveyMemory } from './survey-memory.js';
 
 /** @throws FenestraError SITE_…, FILE_… */
-export async function surveyProject(
-  { config, destination }: Project,
+export async function surveyProject(project: Project,
   progress: Progress,
 ): Promise<SurveyedSite> {
+  const { config, destination } = project;
   progress.step('survey');
   let counted = false;
   const { assignments, allow } = config;
   const buckets = config.destinations.map(({ bucket }) => bucket);
   const { settings } = destination;
-  return surveySite(
+  const survey = await surveySite(
     {
       site: config.site,
       links: config.links,
@@ -36,6 +34,7 @@ export async function surveyProject(
           keys: new Set(objects.map(({ key }) => key)),
           cascade,
           assignments,
+          versionable: assignments.versioned && createVersionable(assignments.versioned),
           settings,
           buckets,
           allowed: (key) => allowed.some((matches) => matches(key)),
@@ -51,4 +50,8 @@ export async function surveyProject(
       progress.advance(0, done);
     },
   );
+  const { versioned } = assignments;
+  if (!versioned) return survey;
+  const { versionSite } = await import('../versioning/version-site.js');
+  return versionSite(project, survey, versioned, progress);
 }

@@ -4,6 +4,7 @@ import { formatBytes, formatCount } from '../../core/words/counts.js';
 /** What people read of each step. */
 export const STEP_WORDS: Readonly<Record<string, string>> = {
   survey: 'Reading the site',
+  name: 'Naming objects',
   compare: 'Comparing',
   send: 'Sending',
   inspect: 'Inspecting',

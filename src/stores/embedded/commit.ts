@@ -21,6 +21,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     throw new FenestraError('OPENED_MEANWHILE', { bucket: bucket.name });
   const release = bucket.release + 1;
   let { objects = 0, bytes = 0 } = bucket;
+  const waiting = { objects: 0, bytes: 0, ...bucket.waiting };
   const note = rows.note.get(NOTE);
   const sinceOf = createSinceOf(rows, bucket, at, note?.latest ?? 0);
   let latest = note?.latest ?? 0;
@@ -28,25 +29,47 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     const was = rows.current.get([bucket.name, key]);
     // Before the first release there was nothing, which needs no rows to lead back to.
     if (release > 1) rows.undo.put([bucket.name, release, key], was ?? null);
-    if (was) {
-      objects--;
-      bytes -= was.size;
-    }
+    count(was, -1);
     if (becomes) {
       const since = sinceOf(key, was);
       latest = Math.max(latest, since);
-      const { digest, size, headers } = becomes;
-      rows.current.put([bucket.name, key], { digest, size, since, headers });
-      objects++;
-      bytes += becomes.size;
+      // Who asks for it does so by its name, whatever its bytes are.
+      const { neededUntil = 0 } = was ?? {};
+      const row = { ...becomes, since, ...(neededUntil > at ? { neededUntil } : {}) };
+      rows.current.put([bucket.name, key], row);
+      count(row, 1);
     } else rows.current.remove([bucket.name, key]);
   };
-  for (const { key, digest, size, headers } of plan.put) {
+  const count = (row: ObjectRow | undefined, by: 1 | -1): void => {
+    if (row?.waits) {
+      waiting.objects += by;
+      waiting.bytes += by * row.size;
+    } else if (row) {
+      objects += by;
+      bytes += by * row.size;
+    }
+  };
+  for (const { key, digest, size, headers, plain } of plan.put) {
     if (size > 0 && !rows.bodies.has(digest))
       throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
-    change(key, { digest, size, headers });
+    change(key, { digest, size, headers, ...(plain === undefined ? {} : { plain }) });
   }
   for (const key of plan.remove) change(key, undefined);
+  let next = plan.nextDue === undefined ? (bucket.waiting?.next ?? null) : plan.nextDue;
+  for (const { key, until, waits } of plan.stay ?? []) {
+    const was = rows.current.get([bucket.name, key]);
+    if (!was) continue;
+    if (release > 1) rows.undo.put([bucket.name, release, key], was);
+    count(was, -1);
+    const row = {
+      ...was,
+      neededUntil: waits ? until : Math.max(until, was.neededUntil ?? 0),
+      ...(waits ? { waits } : {}),
+    };
+    rows.current.put([bucket.name, key], row);
+    count(row, 1);
+    if (waits) next = Math.min(next ?? Infinity, row.neededUntil);
+  }
   if (note && latest > note.latest) rows.note.put(NOTE, { ...note, latest });
   const { by, totals, settings, restores, identity } = plan;
   const record: ReleaseRecord = {
@@ -60,7 +83,16 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     ...(identity === undefined ? {} : { identity }),
   };
   rows.releases.put([bucket.name, release], record);
-  rows.buckets.put(bucket.name, { ...bucket, identity, release, settings, objects, bytes });
+  const { waiting: _waiting, ...state } = bucket;
+  rows.buckets.put(bucket.name, {
+    ...state,
+    identity,
+    release,
+    settings,
+    objects,
+    bytes,
+    ...(waiting.objects > 0 ? { waiting: { objects: waiting.objects, bytes: waiting.bytes, next: next ?? at } } : {}),
+  });
   return record;
 }
 

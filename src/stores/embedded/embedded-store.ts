@@ -208,7 +208,7 @@ export class EmbeddedStore implements Store {
 
   #stateAt(now: BucketState, release: number): BucketState {
     if (release === now.release) return now;
-    const { objects: _objects, bytes: _bytes, identity: _identity, ...state } = now;
+    const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...state } = now;
     if (release === 0) return { ...state, release, settings: NEW_BUCKET_SETTINGS };
     const record = this.rows.releases.get([now.name, release]);
     if (record) return { ...state, release, settings: record.settings, identity: record.identity };

@@ -29,15 +29,33 @@ export class Labels {
 
   /** How an object's row is kept, with its headers elsewhere. */
   readonly codec: RowCodec<ObjectRow | null> = {
-    pack: (row) => row && [packDigest(row.digest), row.size, row.since, this.#keep(row.headers)],
+    pack: (row) => {
+      if (!row) return null;
+      const { digest, size, since, headers, plain, neededUntil, waits } = row;
+      const packed = [packDigest(digest), size, since, this.#keep(headers)];
+      if (plain !== undefined || neededUntil !== undefined)
+        packed.push(plain ?? '', neededUntil ?? 0, waits ? 1 : 0);
+      return packed;
+    },
     unpack: (packed) => {
       if (packed === null) return null;
-      const [digest, size, since, name] = packed as [Buffer | string, number, number, number];
+      const [digest, size, since, name, plain = '', neededUntil = 0, waits = 0] = packed as [
+        Buffer | string,
+        number,
+        number,
+        number,
+        string?,
+        number?,
+        number?,
+      ];
       return {
         digest: typeof digest === 'string' ? digest : digest.toString('hex'),
         size,
         since,
         headers: this.#read(name),
+        ...(plain === '' ? {} : { plain }),
+        ...(neededUntil === 0 ? {} : { neededUntil }),
+        ...(waits === 0 ? {} : { waits: true }),
       };
     },
   };

@@ -6,12 +6,20 @@ export interface ObjectRow {
   readonly size: number;
   readonly since: number;
   readonly headers: ObjectHeaders;
+  readonly plain?: string;
+  readonly neededUntil?: number;
+  readonly waits?: true;
 }
 
-export const withKey = (key: string, { digest, size, since, headers }: ObjectRow): StoredObject => ({
-  key,
-  digest,
-  size,
-  since,
-  headers,
-});
+export function withKey(key: string, row: ObjectRow): StoredObject {
+  const { digest, size, since, headers, plain, neededUntil, waits } = row;
+  const object = { key, digest, size, since, headers };
+  // Most objects have nothing more to say.
+  if (plain === undefined && neededUntil === undefined && waits === undefined) return object;
+  return {
+    ...object,
+    ...(plain === undefined ? {} : { plain }),
+    ...(neededUntil === undefined ? {} : { neededUntil }),
+    ...(waits === undefined ? {} : { waits }),
+  };
+}

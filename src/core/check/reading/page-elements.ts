@@ -40,7 +40,7 @@ export const READ_ELEMENTS: ReadonlySet<string> = new Set([...PLAIN.keys(), ...S
 export const READ_ATTRIBUTES: ReadonlySet<string> = new Set([
   ...[...PLAIN.values()].flat().map(([attribute]) => attribute),
   ...['id', 'name', 'style', 'type', 'srcset', 'imagesrcset', 'formaction', 'formmethod', 'action', 'method'],
-  ...['rel', 'as', 'crossorigin', 'content', 'http-equiv', 'property'],
+  ...['rel', 'as', 'crossorigin', 'content', 'http-equiv', 'property', 'integrity'],
 ]);
 
 const PRELOADS = {

@@ -2,7 +2,9 @@
 import { hashOf } from '../fragments.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
-import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
+import { NOWHERE, type Integrity, type MappedName, type Reading, type Reference, type Span, type Use } from './reading.js';
+import { readImportMap } from './read-import-map.js';
+import { placeWritten } from './written.js';
 import { JAVASCRIPT, PLAIN, PRELOADED, SHOWS } from './page-elements.js';
 import { parseSrcset } from './srcset.js';
 
@@ -35,6 +37,8 @@ export class PageReader {
   readonly #features: { feature: string; line: number }[] = [];
   #base: string | undefined;
   #serverCode: Reading['serverCode'];
+  readonly #integrity: Integrity[] = [];
+  readonly #mapped: MappedName[] = [];
   #importMap = false;
   #scripted = false;
   /** Whether nothing that shows was met yet. */
@@ -50,6 +54,8 @@ export class PageReader {
       scripted: this.#scripted,
       secureFeatures: this.#features,
       importMap: this.#importMap,
+      ...(this.#mapped.length === 0 ? {} : { mapped: this.#mapped }),
+      ...(this.#integrity.length === 0 ? {} : { integrity: this.#integrity }),
       ...(this.#base === undefined ? {} : { base: this.#base }),
       ...(this.#serverCode === undefined ? {} : { serverCode: this.#serverCode }),
     };
@@ -120,12 +126,7 @@ export class PageReader {
     const value = element.attribute(attribute);
     if (value === undefined) return;
     const raw = value.trim();
-    const place = element.place(attribute);
-    const span: Span = !place
-      ? NOWHERE
-      : place.written === value
-        ? { at: place.at + value.length - value.trimStart().length, length: raw.length }
-        : { at: place.at, length: place.written.length, escaping: 'html' };
+    const span = spanIn(element, attribute, value.length - value.trimStart().length, raw.length);
     this.#references.push({ use, raw, line: element.line(attribute), ...span, ...more });
   }
 
@@ -138,18 +139,26 @@ export class PageReader {
     at: number,
     more: More,
   ): void {
-    const place = element.place(attribute);
-    const isPlain = place !== undefined && place.written === element.attribute(attribute);
-    const span = isPlain ? { at: place.at + at, length: raw.length } : NOWHERE;
-    this.#references.push({ use, raw: raw.trim(), line: element.line(attribute), ...span, ...more });
+    const url = raw.trim();
+    const span = spanIn(element, attribute, at + raw.length - raw.trimStart().length, url.length);
+    this.#references.push({ use, raw: url, line: element.line(attribute), ...span, ...more });
   }
 
   private styleAttribute(element: PageElement): void {
     const style = element.attribute('style');
     if (style === undefined) return;
-    const place = element.place('style');
-    const at = place !== undefined && place.written === style ? place.at : -1;
-    this.styles(readStyleText(style, element.line('style'), 'declarations', at));
+    const references = readStyleText(style, element.line('style'), 'declarations', 0);
+    this.styles(
+      references.map((each) => {
+        if (each.at < 0) return each;
+        const { at, length, escaping, ...rest } = each;
+        const span = spanIn(element, 'style', at, length);
+        // What is escaped in both ways is left to be found.
+        return escaping !== undefined && span.escaping !== undefined
+          ? { ...rest, ...NOWHERE }
+          : { ...rest, ...(escaping === undefined ? {} : { escaping }), ...span };
+      }),
+    );
   }
 
   private styles(references: readonly Reference[]): void {
@@ -163,6 +172,14 @@ export class PageReader {
     if (element.attribute(action) !== undefined) this.add('form', element, action, more);
     else if (element.name === 'form')
       this.#references.push({ use: 'form', raw: '', line: element.line(action), ...NOWHERE, ...more });
+  }
+
+  /** What the bytes of the reference just met have to be. */
+  private integrity(element: PageElement): void {
+    const value = element.attribute('integrity');
+    if (value === undefined || value.trim() === '' || this.#references.length === 0) return;
+    const { at, length } = spanIn(element, 'integrity', 0, value.length);
+    this.#integrity.push({ reference: this.#references.length - 1, value, at, length });
   }
 
   private link(element: PageElement, typed: { readonly declared?: string }): void {
@@ -182,6 +199,7 @@ export class PageReader {
       add(use, { ...typed, ...(withoutCors ? { withoutCors } : {}) });
     } else if (has('canonical', 'alternate', 'shortlink')) add('identity', typed);
     else add('link');
+    if (element.attribute('href') !== undefined) this.integrity(element);
   }
 
   private script(element: PageElement): void {
@@ -191,16 +209,28 @@ export class PageReader {
     if (type === 'module' || classic) {
       this.#scripted = true;
       const use = type === 'module' ? 'module' : 'script';
-      if (src !== undefined)
-        return this.add(use, element, 'src', type !== '' && classic ? { declared: type } : {});
+      if (src !== undefined) {
+        this.add(use, element, 'src', type !== '' && classic ? { declared: type } : {});
+        return this.integrity(element);
+      }
       const text = element.text();
       const first = element.lastLine();
       if (type === 'module') this.#references.push(...readImports(text, first, element.textAt()));
       this.#features.push(...secureFeatures(text, first));
       return;
     }
-    if (type === 'importmap') this.#importMap = true;
+    if (type === 'importmap') {
+      this.#importMap = true;
+      if (src === undefined) this.importMap(element);
+    }
     else if (type !== 'speculationrules') this.add('data', element, 'src');
+  }
+
+  private importMap(element: PageElement): void {
+    const map = readImportMap(element.text(), element.lastLine(), element.textAt());
+    this.#references.push(...map.references);
+    this.#mapped.push(...map.mapped);
+    this.#integrity.push(...map.integrity);
   }
 
   private meta(element: PageElement): void {
@@ -220,6 +250,13 @@ export class PageReader {
     if (text === undefined) return;
     for (const { url, at } of parseSrcset(text)) this.addPart('image', element, attribute, url, at, typed);
   }
+}
+
+/** Where a part of an attribute's value stands in the page. */
+function spanIn(element: PageElement, attribute: string, from: number, length: number): Span {
+  const place = element.place(attribute);
+  const value = element.attribute(attribute);
+  return place && value !== undefined ? placeWritten({ ...place, value }, from, length) : NOWHERE;
 }
 
 /** Where `5; url=/there` leads; undefined when it only reloads. */

@@ -1,46 +1,88 @@
 /** References in web manifests, and in feeds and sitemaps. */
 import { SaxesParser } from 'saxes';
+import { listJsonStrings, type JsonString } from './json-strings.js';
 import { lineCounter } from './lines.js';
 import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
 
 /** A web app manifest: its addresses are relative to itself. */
 export function readManifest(text: string): Reading {
-  let manifest: unknown;
-  try {
-    manifest = JSON.parse(text.replace(/^\uFEFF/, ''));
-  } catch (error) {
-    const at = Number(/position (\d+)/.exec(String(error))?.[1] ?? 0);
-    return {
-      kind: 'manifest',
-      references: [],
-      fault: { because: `it is not JSON: ${reasonOf(error)}`, line: lineCounter(text)(at) },
-    };
-  }
-  if (typeof manifest !== 'object' || manifest === null || Array.isArray(manifest))
-    return { kind: 'manifest', references: [], fault: { because: 'it is no JSON object', line: 1 } };
+  const manifest = parseObject(text);
+  if ('fault' in manifest) return { kind: 'manifest', references: [], fault: manifest.fault };
+  const lineOf = lineCounter(text);
   const references: Reference[] = [];
-  const add = (use: Use, raw: unknown, declared?: unknown): void => {
+  const places = new Map<string, JsonString>();
+  for (const each of listJsonStrings(text)) if (!each.isName) places.set(each.path.join('\0'), each);
+  const add = (use: Use, raw: unknown, path: readonly (string | number)[], declared?: unknown): void => {
     if (typeof raw !== 'string') return;
-    const at = text.indexOf(JSON.stringify(raw));
+    const place = places.get(path.join('\0'));
     references.push({
       use,
       raw,
-      line: at < 0 ? 1 : lineCounter(text)(at),
-      ...(at < 0 ? NOWHERE : { at: at + 1, length: raw.length }),
+      line: place ? lineOf(place.at) : 1,
+      ...(place ? spanOf(place) : NOWHERE),
       ...(typeof declared === 'string' ? { declared } : {}),
     });
   };
-  const { start_url, icons, screenshots, shortcuts } = manifest as Record<string, unknown>;
-  add('link', start_url);
-  const entries = (list: unknown): Record<string, unknown>[] =>
-    Array.isArray(list) ? list.filter((each) => typeof each === 'object' && each !== null) : [];
-  for (const image of [...entries(icons), ...entries(screenshots)]) add('image', image['src'], image['type']);
-  for (const shortcut of entries(shortcuts)) {
-    add('link', shortcut['url']);
-    for (const icon of entries(shortcut['icons'])) add('image', icon['src'], icon['type']);
+  const { start_url, icons, screenshots, shortcuts } = manifest.value;
+  add('link', start_url, ['start_url']);
+  const images = (list: unknown, path: readonly (string | number)[]): void => {
+    for (const [at, { src, type }] of entries(list)) add('image', src, [...path, at, 'src'], type);
+  };
+  images(icons, ['icons']);
+  images(screenshots, ['screenshots']);
+  for (const [at, shortcut] of entries(shortcuts)) {
+    add('link', shortcut['url'], ['shortcuts', at, 'url']);
+    images(shortcut['icons'], ['shortcuts', at, 'icons']);
   }
   return { kind: 'manifest', references };
 }
+
+/** A source map (ECMA-426): the file that it is of, and its sources. */
+export function readMap(text: string): Reading {
+  const map = parseObject(text.replace(/^\)\]\}'[^\n]*/, (guard) => ' '.repeat(guard.length)));
+  if ('fault' in map) return { kind: 'map', references: [], fault: map.fault };
+  const { sourceRoot } = map.value;
+  const isRooted = typeof sourceRoot === 'string' && sourceRoot !== '';
+  const references: Reference[] = [];
+  const lineOf = lineCounter(text);
+  for (const string of listJsonStrings(text)) {
+    const { path, isName, value: raw } = string;
+    const isFile = path.length === 1 && path[0] === 'file';
+    const isSource = path.length === 2 && path[0] === 'sources' && !isRooted;
+    if (!isName && (isFile || isSource))
+      references.push({ use: 'source map', raw, line: lineOf(string.at), ...spanOf(string) });
+  }
+  return { kind: 'map', references };
+}
+
+const spanOf = ({ at, length, escaping }: Span): Span => ({
+  at,
+  length,
+  ...(escaping === undefined ? {} : { escaping }),
+});
+
+function parseObject(
+  text: string,
+): { readonly value: Record<string, unknown> } | { readonly fault: NonNullable<Reading['fault']> } {
+  let value: unknown;
+  try {
+    value = JSON.parse(text.replace(/^\uFEFF/, ''));
+  } catch (error) {
+    const at = Number(/position (\d+)/.exec(String(error))?.[1] ?? 0);
+    return { fault: { because: `it is not JSON: ${reasonOf(error)}`, line: lineCounter(text)(at) } };
+  }
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return { fault: { because: 'it is no JSON object', line: 1 } };
+  return { value: value as Record<string, unknown> };
+}
+
+/** The mappings of a list, each with its number. */
+const entries = (list: unknown): [number, Record<string, unknown>][] =>
+  Array.isArray(list)
+    ? list.flatMap((each: unknown, at): [number, Record<string, unknown>][] =>
+        typeof each === 'object' && each !== null ? [[at, each as Record<string, unknown>]] : [],
+      )
+    : [];
 
 /** The parser's own words without its counting of characters, which nobody can follow. */
 const reasonOf = (error: unknown): string =>
@@ -63,6 +105,16 @@ const ADDRESS_TEXT = new Set([
   'video:content_loc',
 ]);
 const MOST_TEXT = 4096;
+/** Attributes that hold addresses, by element. */
+const ADDRESS_ATTRIBUTES: ReadonlyMap<string, readonly string[]> = new Map([
+  ['link', ['href']],
+  ['atom:link', ['href']],
+  ['xhtml:link', ['href']],
+  ['enclosure', ['url']],
+  ['media:content', ['url']],
+  ['content', ['src']],
+  ['script', ['src']],
+]);
 
 /** An Atom or RSS feed, a sitemap, or other XML that may be one. */
 export function readFeed(text: string): Reading {
@@ -70,31 +122,33 @@ export function readFeed(text: string): Reading {
   let fault: Reading['fault'];
   let open = '';
   let heard = '';
+  let began = 0;
   const parser = new SaxesParser();
-  const add = (raw: string | undefined): void => {
-    if (raw !== undefined && raw.trim() !== '')
-      references.push({ use: 'identity', raw: raw.trim(), line: parser.line, ...spanOf(raw.trim()) });
+  const add = (raw: string, from: number, behind = 0): void => {
+    const address = raw.trim();
+    if (address !== '')
+      references.push({ use: 'identity', raw: address, line: parser.line, ...placeOf(address, from, behind) });
   };
-  // Behind where the parser is nothing was read yet; an address with entities in it stays unknown.
-  const spanOf = (raw: string): Span => {
-    const end = parser.position;
-    const from = Math.max(0, end - 2 * MOST_TEXT);
-    const at = text.slice(from, end + 1).lastIndexOf(raw);
+  /** The last place of an address before where the parser is; one that is written with entities stays unknown. */
+  const placeOf = (raw: string, from: number, behind: number): Span => {
+    const at = text.slice(from, parser.position - behind).lastIndexOf(raw);
     return at < 0 ? NOWHERE : { at: from + at, length: raw.length };
   };
-  parser.on('opentag', ({ name, attributes }) => {
+  parser.on('opentagstart', ({ name }) => {
     open = name;
     heard = '';
-    if (name === 'link' || name === 'atom:link') add(attributes['href']);
-    else if (name === 'enclosure' || name === 'media:content') add(attributes['url']);
-    else if (name === 'content' || name === 'script') add(attributes['src']);
-    else if (name === 'xhtml:link') add(attributes['href']);
   });
+  // Told right behind its value, before anything that follows is read.
+  parser.on('attribute', ({ name, value }) => {
+    if (ADDRESS_ATTRIBUTES.get(open)?.includes(name))
+      add(value, Math.max(0, parser.position - value.length - 4));
+  });
+  parser.on('opentag', () => (began = parser.position));
   parser.on('text', (piece) => {
     if (ADDRESS_TEXT.has(open) && heard.length < MOST_TEXT) heard += piece;
   });
   parser.on('closetag', ({ name }) => {
-    if (name === open && ADDRESS_TEXT.has(name)) add(heard);
+    if (name === open && ADDRESS_TEXT.has(name)) add(heard, began, name.length + 3);
     open = '';
     heard = '';
   });

@@ -3,7 +3,7 @@ import { essence } from '../../assign/media-type.js';
 import { isPage, isScript, isStyle } from '../../assign/defaults.js';
 import { extension } from '../../site/key.js';
 import type { SiteObject } from '../../site/site-object.js';
-import { readFeed, readManifest } from './read-data.js';
+import { readFeed, readManifest, readMap } from './read-data.js';
 import { readPage } from './read-page.js';
 import { scanPage } from './scan-page.js';
 import { readScript } from './read-script.js';
@@ -15,6 +15,10 @@ export const MOST_READ = 32 * 2 ** 20;
 
 const FEED_TYPE = /^(?:application\/(?:rss|atom|rdf)\+xml)$/;
 const FEED_NAME = /(?:^|\/)(?:sitemap[\w.-]*|feed|rss|atom|index)\.xml$|\.(?:atom|rss)$/i;
+
+/** Whether an object is a feed or a sitemap, by its type or its name. */
+export const isFeedObject = (key: string, type: string): boolean =>
+  FEED_TYPE.test(essence(type)) || FEED_NAME.test(key);
 
 /**
  * What an object is read as; undefined when there is nothing in it to read. The name counts beside the type, since
@@ -28,8 +32,18 @@ export function readingKind({ key, headers, size }: SiteObject): ReadingKind | u
   if (isStyle(type) || ending === 'css') return 'style';
   if ((isScript(type) && type !== 'application/wasm') || ending === 'js' || ending === 'mjs') return 'script';
   if (type === 'application/manifest+json' || ending === 'webmanifest') return 'manifest';
-  if (FEED_TYPE.test(type) || FEED_NAME.test(key)) return 'feed';
+  if (isFeedObject(key, type)) return 'feed';
   return undefined;
+}
+
+const DATA_TYPE = /^(?:image\/svg\+xml|(?:text|application)\/(?:xml|json)|application\/[\w.-]+\+(?:xml|json))$/;
+
+/** What an object is read as by whoever gives it another name: source maps too, and data that may name others. */
+export function renamingKind(object: SiteObject): ReadingKind | undefined {
+  const kind = readingKind(object);
+  if (kind !== undefined || object.size === 0 || object.size > MOST_READ) return kind;
+  if (extension(object.key) === 'map') return 'map';
+  return DATA_TYPE.test(essence(object.headers['Content-Type'] ?? '')) ? 'data' : undefined;
 }
 
 const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
@@ -38,6 +52,8 @@ const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
   script: readScript,
   manifest: readManifest,
   feed: readFeed,
+  map: readMap,
+  data: () => ({ kind: 'data', references: [] }),
 };
 
 /** Whatever the text is, there is a reading of it; one that nests too deeply has a fault. */

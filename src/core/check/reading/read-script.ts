@@ -35,7 +35,8 @@ export function readImports(text: string, first = 1, offset = 0): Reference[] {
   const lineOf = lineCounter(text);
   return imports.flatMap((each): Reference[] => {
     const dynamic = each.type === 'dynamic';
-    if (each.type === 'import-meta' || (dynamic && each.glob) || !each.specifier) return [];
+    if (each.type === 'import-meta') return ownAddress(text, each.start, each.end, first, offset, lineOf);
+    if ( (dynamic && each.glob) || !each.specifier) return [];
     const other =
       !dynamic && each.attributes?.some(([name, value]) => name === 'type' && value !== 'javascript');
     return [
@@ -48,6 +49,30 @@ export function readImports(text: string, first = 1, offset = 0): Reference[] {
       },
     ];
   });
+}
+
+const BEFORE = /\bnew\s+URL\s*\(\s*(["'`])([^"'`\\$\n]{1,1000})\1\s*,\s*$/;
+const BEHIND = /^\s*\.\s*url\s*[,)]/;
+/** How far before it the address of `new URL("…", import.meta.url)` may begin. */
+const MOST_BEFORE = 1100;
+
+/** `new URL("…", import.meta.url)`: an address that is relative to the module itself. */
+function ownAddress(
+  text: string,
+  from: number,
+  to: number,
+  first: number,
+  offset: number,
+  lineOf: (at: number) => number,
+): Reference[] {
+  if (!BEHIND.test(text.slice(to, to + 20))) return [];
+  const before = text.slice(Math.max(0, from - MOST_BEFORE), from);
+  const found = BEFORE.exec(before);
+  if (!found?.[2]) return [];
+  const raw = found[2];
+  const at = from - before.length + found.index + found[0].lastIndexOf(raw);
+  const span = offset < 0 ? NOWHERE : { at: offset + at, length: raw.length };
+  return [{ use: 'data', raw, line: first - 1 + lineOf(at), ...span }];
 }
 
 /** A dynamic import counts its quotes; an address with escapes in it stays unknown. */

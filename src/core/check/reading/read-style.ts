@@ -13,7 +13,7 @@ export function readStyleText(
   context: 'sheet' | 'declarations' = 'sheet',
   offset = 0,
 ): Reference[] {
-  if (!/url\(|@import|sourceMappingURL/i.test(text)) return [];
+  if (!/url\(|@import|image-set\(|sourceMappingURL/i.test(text)) return [];
   const references: Reference[] = [];
   const add = (use: Use, raw: string, node: CssNode): void =>
     void references.push({
@@ -38,7 +38,8 @@ export function readStyleText(
     } else if (node.type === 'String' && this.atrule?.name.toLowerCase() === 'import') {
       // Only the address; a string inside `supports()` is none.
       if (this.function === null) add('style', node.value, node);
-    }
+    } else if (node.type === 'String' && /^(?:-webkit-)?image-set$/i.test(this.function?.name ?? ''))
+      add('image', node.value, node);
   });
   const map = readSourceMap(text, first, offset);
   return map ? [...references, map] : references;

@@ -50,7 +50,24 @@ export interface Reference extends Span {
   readonly withoutCors?: boolean;
 }
 
-export type ReadingKind = 'page' | 'style' | 'script' | 'manifest' | 'feed';
+/** `map` is a source map; `data` is read by others, and only what it seems to name counts. */
+export type ReadingKind = 'page' | 'style' | 'script' | 'manifest' | 'feed' | 'map' | 'data';
+
+/** Digests that the bytes of a reference's target must have (Subresource Integrity). */
+export interface Integrity {
+  /** The number of the reference, from 0; -1 where an import map names the address, which stands in `of`. */
+  readonly reference: number;
+  readonly of?: Span & { readonly raw: string };
+  readonly value: string;
+  readonly at: number;
+  readonly length: number;
+}
+
+/** What an import map maps, and where to. The place is the name's. */
+export interface MappedName extends Span {
+  readonly name: string;
+  readonly address: string;
+}
 
 export interface Reading {
   readonly kind: ReadingKind;
@@ -71,6 +88,8 @@ export interface Reading {
   readonly serverCode?: { readonly what: string; readonly line: number };
   /** Whether a page maps bare names of modules. */
   readonly importMap?: boolean;
+  readonly mapped?: readonly MappedName[];
+  readonly integrity?: readonly Integrity[];
   /** Why it could not be read as what it is. */
   readonly fault?: { readonly because: string; readonly line: number };
 }

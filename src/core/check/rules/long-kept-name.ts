@@ -15,9 +15,10 @@ export const longKeptName = objectRule(
     example: 'styles/mill.css with `cache: 1 year`',
     fix: 'Put a content hash in the name, or keep it for a month at most.',
   },
-  ({ key, headers }, { now }) => {
+  ({ key, plain, headers }, { now, versionable }) => {
     const seconds = freshness(headers, now);
     if (seconds === undefined || seconds <= MONTH || isNeverStored(headers)) return undefined;
+    if (plain !== undefined || versionable?.covers(key, headers['Content-Type'] ?? '')) return undefined;
     if (hasContentHash(key) || isPage(headers['Content-Type'] ?? '')) return undefined;
     return {
       message: `kept for ${formatDuration(seconds)} under a name that carries no content hash`,

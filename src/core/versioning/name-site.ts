@@ -1,0 +1,335 @@
+/**
+ * Gives the objects of a site names with a hash of their content, innermost first, and finds every text that has to name
+ * them anew. What depends on each other in a circle is hashed as one.
+ */
+import type { Buffer } from 'node:buffer';
+import type { Readings } from '../check/reading/readings.js';
+import type { MovedSetting } from '../hosting/bucket-view.js';
+import { compareKeys } from '../site/key.js';
+import { listComponents } from './components.js';
+import { renewIntegrity, type Digest } from './integrity.js';
+import type { LinkReader } from './links.js';
+import { NamedObjects } from './named-objects.js';
+import type { NamedFile } from './names-in-text.js';
+import { renameReference, type TextEdit } from './rename-reference.js';
+import type { Versionable } from './versionable.js';
+
+/** An object under its plain name. */
+export interface PlainObject {
+  readonly key: string;
+  /** Its Content-Type; '' when it has none. */
+  readonly type: string;
+  /** Digest of its bytes without any content coding, where that is known without reading them. */
+  readonly content: string | undefined;
+  /** The row of its reading, where it is a text. */
+  readonly row: number | undefined;
+}
+
+/** What is known of the bytes of a rewritten object. */
+export interface Rewritten {
+  /** As they are published. */
+  readonly digest: string;
+  readonly size: number;
+  /** Of the bytes without any content coding. */
+  readonly content: string;
+}
+
+export interface NamingInput {
+  /** In key order. */
+  readonly objects: readonly PlainObject[];
+  readonly versionable: Versionable;
+  readonly readings: Readings;
+  /** @param isNamed whether an object gets another name, by its number */
+  readonly links: (numberOf: (key: string) => number | undefined) => LinkReader;
+  /** Names in a text that are no references. */
+  readonly names: (object: number) => readonly NamedFile[];
+  readonly moved: MovedSetting;
+  /** A text's bytes without any content coding. */
+  readonly read: (object: number) => Promise<Buffer>;
+  readonly textOf: (object: number, bytes: Buffer) => string | undefined;
+  /** Carries edits out; undefined where the result would not be the text that is meant. */
+  readonly rewrite: (object: number, bytes: Buffer, edits: readonly TextEdit[]) => Buffer | undefined;
+  /** What rewritten bytes are published as, known from last time where bytes and edits are the same. */
+  readonly publish: (
+    object: number,
+    edits: readonly TextEdit[],
+    rewritten: () => Promise<Buffer | undefined>,
+  ) => Promise<Rewritten | undefined>;
+  readonly digest: Digest;
+  readonly digestText: (text: string) => string;
+  readonly advance: (done: number) => void;
+}
+
+/** Why an object has to be found under its plain name too. */
+export interface Uncertain {
+  readonly target: number;
+  /** The text, or undefined for a moved address. */
+  readonly object: number | undefined;
+  readonly line: number;
+  /** As it is written, with an ellipsis for what only a script could tell. */
+  readonly written: string;
+  readonly how: 'name' | 'pieces' | 'place' | 'moved';
+}
+
+export interface SiteNames {
+  /** By the number of the object: its key under its versioned name. */
+  readonly versioned: ReadonlyMap<number, string>;
+  readonly edits: ReadonlyMap<number, readonly TextEdit[]>;
+  readonly rewritten: ReadonlyMap<number, Rewritten>;
+  /** Numbers of versioned objects that stand under their plain name too. */
+  readonly keptPlain: ReadonlySet<number>;
+  readonly uncertain: readonly Uncertain[];
+}
+
+export async function nameSite(input: NamingInput): Promise<SiteNames> {
+  return new SiteNaming(input).run();
+}
+
+class SiteNaming {
+  readonly #input: NamingInput;
+  /** Numbers of the objects that get other names. */
+  readonly #covered: number[];
+  readonly #numbers = new Map<string, number>();
+  readonly #links: LinkReader;
+  readonly #versioned = new Map<number, string>();
+  readonly #edits = new Map<number, readonly TextEdit[]>();
+  readonly #rewritten = new Map<number, Rewritten>();
+  readonly #uncertain: Uncertain[] = [];
+  #done = 0;
+
+  constructor(input: NamingInput) {
+    this.#input = input;
+    this.#covered = input.objects.flatMap(({ key, type }, number) =>
+      input.versionable.covers(key, type) ? [number] : [],
+    );
+    for (const number of this.#covered) this.#numbers.set(input.objects[number]?.key ?? '', number);
+    this.#links = input.links((key) => this.#numbers.get(key));
+  }
+
+  async run(): Promise<SiteNames> {
+    const { objects, versionable } = this.#input;
+    for (const [, { key, row }] of this.#texts()) if (row !== undefined) this.#links.addMapped(key, row);
+    if (this.#covered.length > 0) {
+      this.#findUncertain();
+      await this.#nameAll();
+      await this.#rewriteRest();
+    }
+    const keptPlain = new Set(this.#uncertain.map(({ target }) => target));
+    for (const number of this.#covered)
+      if (versionable.keepsPlain(objects[number]?.key ?? '')) keptPlain.add(number);
+    return {
+      versioned: this.#versioned,
+      edits: this.#edits,
+      rewritten: this.#rewritten,
+      keptPlain,
+      uncertain: this.#uncertain,
+    };
+  }
+
+  *#texts(): Generator<readonly [number: number, object: PlainObject]> {
+    for (const [number, object] of this.#input.objects.entries())
+      if (object.row !== undefined) yield [number, object];
+  }
+
+  /** Everything that may be asked for by a name that nobody can change. */
+  #findUncertain(): void {
+    const { objects, names, moved } = this.#input;
+    const keys = this.#covered.map((number) => objects[number]?.key ?? '');
+    const meant = new NamedObjects(keys);
+    for (const [object, { key, row }] of this.#texts()) {
+      for (const { reference, target, isUncertain } of this.#links.links(key, row ?? 0)) {
+        const from = objects[target]?.key ?? '';
+        const { raw, at, line } = reference;
+        // What is escaped can be written anew as a whole, so its meaning is enough to tell.
+        const { escaping: _escaping, ...plain } = reference;
+        if (isUncertain || at < 0 || !renameReference({ ...plain, written: raw }, from, from))
+          this.#uncertain.push({ target, object, line, written: raw, how: 'place' });
+      }
+      for (const named of names(object))
+        for (const at of meant.meantBy(named)) {
+          const target = this.#covered[at];
+          if (target === undefined) continue;
+          const { name, behind, line } = named;
+          const how = behind === undefined ? 'name' : 'pieces';
+          this.#uncertain.push({ target, object, line, how, written: behind === undefined ? name : `${name}…${behind}` });
+        }
+    }
+    for (const [from, to] of [...Object.entries(moved.permanently), ...Object.entries(moved.temporarily)])
+      this.#leadTo(from, to, meant);
+  }
+
+  /** A moved address leads to what it says, whatever that is called. */
+  #leadTo(from: string, to: string, meant: NamedObjects): void {
+    const isFolder = to.includes('*');
+    const [head = '', tail = ''] = to.split('*');
+    for (const at of meant.meantBy(isFolder ? { name: head, behind: tail } : { name: to })) {
+      const target = this.#covered[at];
+      if (target !== undefined)
+        this.#uncertain.push({ target, object: undefined, line: 0, written: `${from}: ${to}`, how: 'moved' });
+    }
+  }
+
+  /** Names what is covered, each after all that it refers to. */
+  async #nameAll(): Promise<void> {
+    const { objects, versionable, digestText, digest } = this.#input;
+    const place = new Map(this.#covered.map((number, at) => [number, at]));
+    const edges = this.#covered.map((number) => {
+      const { key = '', row } = objects[number] ?? {};
+      if (row === undefined) return [];
+      const targets = new Set<number>();
+      for (const { target, isUncertain } of this.#links.links(key, row)) {
+        const at = place.get(target);
+        if (!isUncertain && at !== undefined) targets.add(at);
+      }
+      return [...targets];
+    });
+    for (const component of listComponents(edges)) {
+      const members = component.flatMap((at) => this.#covered[at] ?? []);
+      const [only = -1] = members;
+      const isCircle = members.length > 1 || edges[component[0] ?? -1]?.includes(component[0] ?? -1) === true;
+      const name = (number: number, content: string): void => {
+        const key = objects[number]?.key ?? '';
+        this.#versioned.set(number, versionable.form.versioned(key, content));
+      };
+      if (!isCircle) {
+        await this.#rewrite(only);
+        name(only, this.#rewritten.get(only)?.content ?? (await this.#contentOf(only)));
+        continue;
+      }
+      const parts: string[] = [];
+      for (const number of [...members].sort((a, b) => this.#compare(a, b))) {
+        const bytes = await this.#input.read(number);
+        // References within the circle stay as they are in what is hashed.
+        const outside = this.#input.rewrite(number, bytes, await this.#listEdits(number, bytes)) ?? bytes;
+        parts.push(`${objects[number]?.key ?? ''}\0${digest('sha256', outside, 'hex')}\n`);
+      }
+      const whole = digestText(parts.join(''));
+      for (const number of members) name(number, digestText(`${whole}\0${objects[number]?.key ?? ''}`));
+      for (const number of members) await this.#rewrite(number);
+    }
+  }
+
+  #compare(a: number, b: number): number {
+    const { objects } = this.#input;
+    return compareKeys(objects[a]?.key ?? '', objects[b]?.key ?? '');
+  }
+
+  async #contentOf(number: number): Promise<string> {
+    const known = this.#input.objects[number]?.content;
+    return known ?? this.#input.digest('sha256', await this.#input.read(number), 'hex');
+  }
+
+  /** The texts that keep their names; those that demand what others are made of come last. */
+  async #rewriteRest(): Promise<void> {
+    const { readings } = this.#input;
+    const last: number[] = [];
+    for (const [number, { row = 0 }] of this.#texts()) {
+      if (this.#versioned.has(number)) continue;
+      if (readings.facts(row).integrity) last.push(number);
+      else await this.#rewrite(number);
+    }
+    for (const number of last) await this.#rewrite(number);
+  }
+
+  async #rewrite(number: number): Promise<void> {
+    const { row } = this.#input.objects[number] ?? {};
+    this.#input.advance(++this.#done);
+    if (row === undefined) return;
+    let bytes: Buffer | undefined;
+    const read = async (): Promise<Buffer> => (bytes ??= await this.#input.read(number));
+    const edits = [
+      ...(await this.#listEdits(number, read)),
+      ...(await this.#integrityEdits(number)),
+    ].sort((a, b) => a.at - b.at);
+    if (edits.length === 0) return;
+    const rewritten = await this.#input.publish(number, edits, async () =>
+      this.#input.rewrite(number, await read(), edits),
+    );
+    if (!rewritten) return this.#leaveAlone(number);
+    this.#edits.set(number, edits);
+    this.#rewritten.set(number, rewritten);
+  }
+
+  /** A text that cannot be rewritten: what it refers to has to stay where it is. */
+  #leaveAlone(object: number): void {
+    const { key = '', row = 0 } = this.#input.objects[object] ?? {};
+    for (const { reference, target } of this.#links.links(key, row))
+      this.#uncertain.push({ target, object, line: reference.line, written: reference.raw, how: 'place' });
+  }
+
+  /** What changes in a text by the names that are known so far. */
+  async #listEdits(number: number, given: Buffer | (() => Promise<Buffer>)): Promise<TextEdit[]> {
+    const { objects, textOf } = this.#input;
+    const { key = '', row = 0 } = objects[number] ?? {};
+    const edits = new Map<number, TextEdit>();
+    let text: string | undefined;
+    const rename = async (
+      target: number,
+      reference: Parameters<typeof renameReference>[0] & { readonly length: number },
+    ): Promise<void> => {
+      const to = this.#versioned.get(target);
+      if (to === undefined || reference.at < 0) return;
+      const { at, length, raw, escaping } = reference;
+      // Only what is escaped is written otherwise than it reads.
+      if (escaping !== undefined) text ??= textOf(number, typeof given === 'function' ? await given() : given);
+      const written = escaping === undefined ? raw : (text ?? '').slice(at, at + length);
+      const edit = renameReference({ ...reference, written }, objects[target]?.key ?? '', to);
+      if (edit) edits.set(edit.at, edit);
+    };
+    for (const { reference, target, isUncertain } of this.#links.links(key, row))
+      if (!isUncertain) await rename(target, { ...reference, written: reference.raw });
+    for (const mapped of this.#links.mapped(row)) await this.#renameMapped(key, row, mapped.name, mapped, rename);
+    for (const { of } of this.#input.readings.facts(row).integrity ?? [])
+      if (of) await this.#renameMapped(key, row, of.raw, of, rename);
+    return [...edits.values()];
+  }
+
+  /** An address that an import map speaks of by its name. */
+  async #renameMapped(
+    key: string,
+    row: number,
+    raw: string,
+    place: { readonly at: number; readonly length: number; readonly escaping?: 'html' | 'css' | 'json' | 'xml' },
+    rename: (
+      target: number,
+      reference: Parameters<typeof renameReference>[0] & { readonly length: number },
+    ) => Promise<void>,
+  ): Promise<void> {
+    if (!/^(?:\.{0,2}\/|https?:)/i.test(raw) || raw.endsWith('/')) return;
+    const target = this.#numbers.get(this.#links.keyAt(key, row, raw) ?? '');
+    const { at, length, escaping } = place;
+    if (target !== undefined)
+      await rename(target, { at, length, raw, written: raw, ...(escaping === undefined ? {} : { escaping }) });
+  }
+
+  /** Digests that a page demands of what has other bytes now. */
+  async #integrityEdits(number: number): Promise<TextEdit[]> {
+    const { objects, readings, digest, read, rewrite } = this.#input;
+    const { key = '', row = 0 } = objects[number] ?? {};
+    const edits: TextEdit[] = [];
+    for (const { reference, of, value, at, length } of readings.facts(row).integrity ?? []) {
+      const raw = of ? of.raw : readings.string(readings.rawNumber(readings.range(row)[0] + reference));
+      const target = this.#numberAt(this.#links.keyAt(key, row, raw));
+      const changes = target === undefined ? undefined : this.#edits.get(target);
+      if (target === undefined || !changes || at < 0) continue;
+      const was = await read(target);
+      const becomes = rewrite(target, was, changes);
+      const text = becomes && renewIntegrity(value, was, becomes, digest);
+      if (text !== undefined && text !== value) edits.push({ at, length, text });
+    }
+    return edits;
+  }
+
+  /** The number of any object. */
+  #numberAt(key: string | undefined): number | undefined {
+    if (key === undefined) return undefined;
+    const { objects } = this.#input;
+    let [low, high] = [0, objects.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (compareKeys(objects[middle]?.key ?? '', key) < 0) low = middle + 1;
+      else high = middle;
+    }
+    return objects[low]?.key === key ? low : undefined;
+  }
+}

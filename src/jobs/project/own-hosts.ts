@@ -1,0 +1,8 @@
+import type { Project } from './open-project.js';
+
+/** Every host under which the config says that this site is or will be reached. */
+export const ownHosts = ({ config }: Pick<Project, 'config'>): string[] =>
+  config.destinations.flatMap(({ address, settings }) => [
+    ...settings.domains,
+    ...(address === undefined ? [] : [new URL(address).host]),
+  ]);
