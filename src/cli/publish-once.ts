@@ -2,6 +2,7 @@
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import { listStale } from '../core/release/stale.js';
+import { listWaiting } from '../core/release/waiting.js';
 import { quoteWord } from '../core/words/command-line.js';
 import { bucketMissing } from '../core/release/bucket-name.js';
 import type { Level } from '../core/findings/finding.js';
@@ -30,6 +31,7 @@ import {
   formatUnchanged,
   formatWidened,
 } from '../report/text/publish-text.js';
+import { formatWaiting } from '../report/text/waiting-text.js';
 import { showWidened } from './show-widened.js';
 import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
@@ -122,6 +124,7 @@ async function publishPrepared(
     formatComparison(comparison, destination, store?.guarantees, extentOf(options), paint),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
+    formatWaiting(listWaiting(comparison), options.inFull, paint),
     formatStale(comparison.entries, comparison.bucket?.access, mixes, Date.now(), paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint, options.inFull),

@@ -79,8 +79,7 @@ function toVersioned(raw: RawConfig): VersionedSetting {
   const places = [raw, ...Object.values(raw.destinations)];
   return {
     patterns: many(raw.versioned),
-    keepPlain:
-      raw.keepPlain === true ? ['**'] : raw.keepPlain === false ? [] : many(raw.keepPlain),
+    keepPlain: raw.keepPlain === true ? ['**'] : raw.keepPlain === false ? [] : many(raw.keepPlain),
     form: raw.versionedName ?? DEFAULT_FORM,
     documents: [
       ...new Set(

@@ -12,7 +12,8 @@ interface RawDocuments {
 
 /** The names of the documents at the top of the config. */
 function documentNames({ parent, options }: Context): string[] {
-  const { documents } = ((options as { from?: readonly { value: unknown }[] }).from?.at(-1)?.value ?? parent) as {
+  const { documents } = ((options as { from?: readonly { value: unknown }[] }).from?.at(-1)?.value ??
+    parent) as {
     readonly documents?: RawDocuments | null;
   };
   return [documents?.index ?? 'index.html', documents?.error].filter((name) => typeof name === 'string');
@@ -67,7 +68,11 @@ export const versioning = () => ({
     .test('time', (value: unknown, context) => {
       if (value === undefined || value === 0 || value === 'computed') return true;
       if (typeof value !== 'string')
-        return fail(context, 'takes computed, a duration or 0', typeof value === 'number' ? `${value} days` : 'computed');
+        return fail(
+          context,
+          'takes computed, a duration or 0',
+          typeof value === 'number' ? `${value} days` : 'computed',
+        );
       const parsed = parseDuration(value);
       return 'seconds' in parsed ? true : fail(context, parsed.fault, parsed.becomes ?? 'computed');
     })

@@ -13,6 +13,7 @@ export const STEP_NAMES = [
   'verify',
   'visit',
   'browse',
+  'export',
 ] as const;
 export type StepName = (typeof STEP_NAMES)[number];
 

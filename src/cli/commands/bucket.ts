@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { folderMeant } from '../../core/assign/pattern.js';
 import { buildTree } from '../../core/site/tree.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -7,6 +8,8 @@ import { showBucket } from '../../jobs/bucket/show-bucket.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { emulatedAddress, openProject, type Project } from '../../jobs/project/open-project.js';
 import { needBucket, openStoreIfThere, withStore, withStoreThere } from '../../jobs/project/open-store.js';
+import { byUntil, waitingOf } from '../../core/release/waiting.js';
+import { waitingJson } from '../../report/json/waiting-json.js';
 import { bucketJson, treeJson } from '../../report/json/bucket-json.js';
 import {
   formatBucket,
@@ -14,6 +17,7 @@ import {
   formatBucketRemoved,
   formatBuckets,
   formatEmptied,
+  formatExported,
   formatNothingToRemove,
   formatRemovals,
 } from '../../report/text/bucket-text.js';
@@ -22,14 +26,16 @@ import type { Store } from '../../stores/port.js';
 import { createCommandLine, type CommandLine } from '../../core/words/command-line.js';
 import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
+import { readReleaseNumber } from '../read-release-number.js';
 import type { Terminal } from '../terminal.js';
 
 interface Args {
-  readonly action: 'list' | 'create' | 'show' | 'empty' | 'remove';
+  readonly action: 'list' | 'create' | 'show' | 'export' | 'empty' | 'remove';
   readonly name: string | undefined;
   readonly to: string | undefined;
   readonly matching: string | undefined;
   readonly sure: string | undefined;
+  readonly release: string | undefined;
   readonly tree: boolean;
   readonly verify: boolean;
   readonly 'with-contents': boolean;
@@ -39,11 +45,12 @@ interface Args {
 export default defineCommand<Args>({
   positionals: '<action> [name]',
   describe:
-    'The buckets of the store: list, create, show, empty, remove. Without a name it is the bucket of the destination.',
+    'The buckets of the store: list, create, show, export, empty, remove. Without a name it is the bucket of the destination; export takes a folder instead.',
   examples: [
     ['fenestra bucket list', 'all of them'],
     ['fenestra bucket show --tree', 'what is in one, folder by folder'],
     ['fenestra bucket show --verify', 'prove that every stored byte is as it was published'],
+    ['fenestra bucket export copy --release 3', 'write release 3 as files, with a list of its headers'],
     ["fenestra bucket empty wendle-mill --matching 'posters/**'", 'take a part of it out'],
     ['fenestra bucket remove wendle-mill --with-contents', 'take it down; asks for the name'],
   ],
@@ -53,17 +60,22 @@ export default defineCommand<Args>({
         toOption(
           yargs
             .positional('action', {
-              choices: ['list', 'create', 'show', 'empty', 'remove'] as const,
+              choices: ['list', 'create', 'show', 'export', 'empty', 'remove'] as const,
               demandOption: true,
               describe: 'what to do',
             })
-            .positional('name', { type: 'string', describe: 'the bucket' }),
+            .positional('name', { type: 'string', describe: 'the bucket; with export: the folder to write' }),
           'the destination whose store and bucket are meant, when it is not the first',
         ),
         'with empty: only keys that match a pattern',
       ),
       "the bucket's name, to empty or remove it without being asked",
     )
+      .option('release', {
+        type: 'string',
+        describe: 'with export: an earlier release',
+        requiresArg: true,
+      })
       .option('tree', {
         type: 'boolean',
         default: false,
@@ -94,6 +106,8 @@ export default defineCommand<Args>({
         return withStore(project, async (store) => create(store, name, terminal));
       case 'show':
         return withStoreThere(project, async (store) => show(store, name, args, terminal));
+      case 'export':
+        return withStoreThere(project, async (store) => exportFiles(store, project, args, terminal));
       case 'empty':
         return withStoreThere(project, async (store) => empty(store, name, args, project, terminal));
       case 'remove':
@@ -117,6 +131,27 @@ async function list(project: Project, terminal: Terminal): Promise<number> {
   }
 }
 
+/** @throws FenestraError USAGE, EXPORT_REFUSED, EXPORT_FAILED, RELEASE_UNKNOWN */
+async function exportFiles(store: Store, project: Project, args: Args, terminal: Terminal): Promise<number> {
+  if (args.name === undefined)
+    throw new FenestraError('USAGE', {
+      what: 'export needs the folder to write.',
+      fix: 'Such as: `fenestra bucket export copy`.',
+    });
+  const { bucket } = project.destination;
+  const release = args.release === undefined ? undefined : readReleaseNumber(args.release);
+  const { exportRelease } = await import('../../jobs/bucket/export-bucket.js');
+  const snapshot = await store.open(bucket, release);
+  try {
+    const exported = await exportRelease(snapshot, resolve(args.name), terminal.progress);
+    terminal.print(formatExported(bucket, exported, args.name, terminal.paint));
+    terminal.printJson({ bucket, folder: resolve(args.name), ...exported });
+    return 0;
+  } finally {
+    await snapshot.close();
+  }
+}
+
 async function create(store: Store, name: string, { paint, print, printJson }: Terminal): Promise<number> {
   await store.create(name, Date.now());
   const address = emulatedAddress(name);
@@ -132,7 +167,8 @@ async function show(store: Store, name: string, args: Args, terminal: Terminal):
   if (verified) terminal.print(`\n${formatVerified(verified, terminal.paint)}`);
   terminal.printJson({
     ...bucketJson(state, address),
-    ...(args.tree ? { tree: treeJson(buildTree(objects)) } : {}),
+    waiting: waitingOf(objects).sort(byUntil).map(waitingJson),
+    ...(args.tree ? { tree: treeJson(buildTree(objects.filter(({ waits }) => !waits))) } : {}),
     ...(verified
       ? { verified: verified.objects, earlierReleases: verified.earlier, damaged: verified.damaged }
       : {}),

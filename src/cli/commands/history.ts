@@ -4,6 +4,7 @@ import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
 import { formatHeld, formatHistory, formatRelease } from '../../report/text/history-text.js';
+import { formatWaiting } from '../../report/text/waiting-text.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../read-release-number.js';
@@ -35,6 +36,8 @@ export default defineCommand<Args>({
         terminal.print(
           formatHistory(bucket, history.release, history.releases, history.kept, terminal.paint),
         );
+        const waits = formatWaiting(history.waiting, args['in-full'], terminal.paint);
+        if (waits !== '') terminal.print(`\n${waits}`);
         terminal.printJson(historyJson(history));
         return;
       }

@@ -3,6 +3,8 @@ import { withStoreThere } from '../../jobs/project/open-store.js';
 import { changesNothing } from '../../jobs/publish/comparison.js';
 import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
 import { publishJson } from '../../report/json/publish-json.js';
+import { listWaiting } from '../../core/release/waiting.js';
+import { formatWaiting } from '../../report/text/waiting-text.js';
 import { formatDryRun } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
@@ -62,6 +64,8 @@ export default defineCommand<Args>({
         return;
       }
       terminal.print(formatRestoring(bucket, { from: head, to: release }, comparison, paint));
+      const waits = formatWaiting(listWaiting(comparison), false, paint);
+      if (waits !== '') terminal.print(`\n${waits}`);
       if (args['dry-run']) {
         terminal.print(`\n${formatDryRun(undefined, undefined, paint)}`);
         terminal.printJson(report(null));

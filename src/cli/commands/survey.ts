@@ -5,9 +5,10 @@ import { groupObjects } from '../../core/site/groups.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { explainObject, findObject, needSelection, selectObjects } from '../../jobs/survey/select-objects.js';
-import { surveyProject } from '../../jobs/survey/survey-project.js';
+import { surveyPlain, surveyProject } from '../../jobs/survey/survey-project.js';
 import { surveyJson } from '../../report/json/survey-json.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
+import { formatReferences } from '../../report/text/references-text.js';
 import { formatSurvey } from '../../report/text/survey-text.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, matchingOption, toOption } from '../options.js';
@@ -20,6 +21,7 @@ interface Args {
   readonly findings: boolean;
   readonly 'in-full': boolean;
   readonly explain: string | undefined;
+  readonly references: string | undefined;
   readonly 'fail-on': Level | undefined;
 }
 
@@ -30,6 +32,7 @@ export default defineCommand<Args>({
     ['fenestra survey', 'the whole site'],
     ["fenestra survey --matching 'posters/**'", 'some of it'],
     ['fenestra survey --explain index.html', 'every rule that had a say in one object'],
+    ['fenestra survey --references assets/mill.css', 'who refers to it, and how that is rewritten'],
   ],
   options: (yargs) =>
     inFullOption(
@@ -52,7 +55,12 @@ export default defineCommand<Args>({
         describe: 'end with exit code 1 where a finding is at this level or above',
         requiresArg: true,
       })
-      .option('explain', { type: 'string', describe: 'the cascade for one key', requiresArg: true }),
+      .option('explain', { type: 'string', describe: 'the cascade for one key', requiresArg: true })
+      .option('references', {
+        type: 'string',
+        describe: 'who refers to one key, and how each reference is written when it is published',
+        requiresArg: true,
+      }),
   async run(args, terminal) {
     const selection = { matching: readMatching(args.matching), type: args.type, rule: args.rule };
     const project = await openProject(args);
@@ -64,6 +72,15 @@ export default defineCommand<Args>({
       const { key, headers, public: open } = object;
       terminal.print(formatExplanation(object, candidates, terminal.paint));
       terminal.printJson({ key, headers, public: open, cascade: candidates });
+      return undefined;
+    }
+    if (args.references !== undefined) {
+      const { listReferences } = await import('../../jobs/versioning/list-references.js');
+      const plain = await surveyPlain(project, terminal.progress);
+      const wanted = findObject(survey, args.references);
+      const list = listReferences(project, plain, survey, wanted, terminal.progress);
+      terminal.print(formatReferences(list, args['in-full'], terminal.paint));
+      terminal.printJson(list);
       return undefined;
     }
     const { objects, findings } = selectObjects(survey, selection);

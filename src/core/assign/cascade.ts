@@ -69,7 +69,7 @@ export interface Cascade {
    */
   decide(key: string, textual?: boolean, plain?: boolean): Decision;
   /** Every rule and default that took part, in order, with what became of it. */
-  explain(key: string, textual?: boolean): Candidate[];
+  explain(key: string, textual?: boolean, plain?: boolean): Candidate[];
   /** The numbers of the rules that match a key, whether they decide anything or not. */
   matching(key: string): number[];
 }
@@ -110,8 +110,8 @@ export function createCascade({ rules, otherwise, versioned }: Assignments): Cas
     return decision;
   };
 
-  const explain = (key: string, textual = false): Candidate[] => {
-    const bids = bidsOf(key, textual, false);
+  const explain = (key: string, textual = false, plain = false): Candidate[] => {
+    const bids = bidsOf(key, textual, plain);
     return PROPERTIES.flatMap((property) => {
       const list = bids.get(property) ?? [];
       const won = winner(list);

@@ -220,6 +220,16 @@ export const CATALOGUE = {
     '--baseline {file} cannot be used: {reason}.',
     'Name a file that --save-baseline wrote.',
   ),
+  EXPORT_REFUSED: entry(
+    EXIT.refused,
+    '{folder} cannot take the release: {reason}.',
+    'Name a folder that is empty or not there yet; nothing was written.',
+  ),
+  EXPORT_FAILED: entry(
+    EXIT.store,
+    '{folder} could not be written: {reason}.',
+    'Make room or give yourself access, remove what was written, and run the command again.',
+  ),
   FILE_UNWRITABLE: entry(
     EXIT.usage,
     '{option} {file} cannot be written: {reason}.',

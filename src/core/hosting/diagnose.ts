@@ -14,6 +14,8 @@ export interface Surroundings {
   inSite?(key: string): boolean;
   /** The release in which the key was removed. */
   readonly removedIn?: number | undefined;
+  /** The key under which the object is published, where it is a versioned name of this one. */
+  readonly versionedAs?: string | undefined;
   /** The key that has its bytes since. */
   readonly renamedTo?: string | undefined;
 }
@@ -34,6 +36,8 @@ export type Fix =
   | { readonly code: 'decompress-file'; readonly key: string; readonly because: string }
   | { readonly code: 'near-key'; readonly key: string }
   | { readonly code: 'was-removed'; readonly release: number }
+  /** It is published under its versioned name alone. */
+  | { readonly code: 'ask-for-version'; readonly key: string; readonly versioned: string }
   /** Its bytes have another key since. */
   | {
       readonly code: 'was-renamed';
@@ -100,6 +104,8 @@ function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): F
 }
 
 function fixMissing(key: string, answer: Answer, around: Surroundings): Fix {
+  if (around.versionedAs !== undefined)
+    return { code: 'ask-for-version', key, versioned: around.versionedAs };
   if (around.inSite?.(key)) return { code: 'publish-key', key };
   const near = new KeyIndex(around.keys?.() ?? []).near(key);
   const spelling = near?.because === 'it is spelt almost so';

@@ -1,6 +1,6 @@
 /** The one resolver: a request and a bucket's release to the answer. Pure; nothing else decides an answer. */
 import { createReadPolicy, type ReadPolicy, type ReadableSetting } from '../access/read-policy.js';
-import { keyToPath } from '../site/key.js';
+import { fileName, keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
 import type { BucketSettings, BucketView } from './bucket-view.js';
@@ -84,8 +84,11 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   const served =
     folder && (key === '' || quirks.indexDocuments === 'every-folder') ? key + settings.documents.index : key;
   const policy = policyOf(settings.readable);
-  // Patterns match plain names, which an object knows of itself.
-  const named = settings.versioned ? (bucket.find(served)?.plain ?? served) : served;
+  // Patterns match plain names, which an object knows of itself. Of no other key is it looked whether it is there.
+  const named =
+    settings.versioned && MAY_BE_VERSIONED.test(fileName(served))
+      ? (bucket.find(served)?.plain ?? served)
+      : served;
   if (trace) {
     const { readable, because } = policy.explain(named);
     trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${named})`);
@@ -117,12 +120,17 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   return resolveMissing(request, bucket, served, quirks, policy, trace);
 }
 
+/** Whether a name may have a hash in it. */
+const MAY_BE_VERSIONED = /[0-9a-f]{8}/;
+
 const describeObject = ({ size, plain, waits, neededUntil = 0 }: StoredObject): string =>
   [
     `published, ${size} bytes`,
     ...(plain === undefined ? [] : [`the versioned name of ${plain}`]),
     ...(waits
-      ? [`no page of the release names it any more, and it is removed after ${new Date(neededUntil).toISOString().slice(0, 16).replace('T', ' ')} UTC`]
+      ? [
+          `no page of the release names it any more, and it is removed after ${new Date(neededUntil).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
+        ]
       : []),
   ].join('; ');
 

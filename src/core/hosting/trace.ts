@@ -30,7 +30,7 @@ export function traceRequest(
   request: WebRequest,
   view: BucketView,
   host: string,
-  decide?: (key: string, type: string) => Decision,
+  decide?: (object: { readonly key: string; readonly plain?: string }, type: string) => Decision,
 ): Trace {
   const steps: Step[] = [];
   const recorder: Recorder = {
@@ -41,9 +41,10 @@ export function traceRequest(
   const target = steps.findIndex(({ step }) => step === 'target');
   if (target >= 0 && target < steps.length - 1)
     steps.splice(target + 1, 0, { step: 'host', outcome: view.name, because: host });
-  const key = answer.body.kind === 'object' ? answer.body.object.key : answer.key;
+  const { key } = answer;
+  const object = answer.body.kind === 'object' ? answer.body.object : key === undefined ? undefined : { key };
   const decision =
-    key === undefined ? undefined : decide?.(key, headerOf(answer.headers, 'Content-Type') ?? '');
+    object === undefined ? undefined : decide?.(object, headerOf(answer.headers, 'Content-Type') ?? '');
   const headers = Object.entries(headersToRecord(answer.headers)).map(([name, value]) => ({
     name,
     value,

@@ -2,7 +2,13 @@
 import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
-import { plainKey, siteObject, type ObjectHeaders, type SiteObject, type StoredObject } from '../site/site-object.js';
+import {
+  plainKey,
+  siteObject,
+  type ObjectHeaders,
+  type SiteObject,
+  type StoredObject,
+} from '../site/site-object.js';
 
 /** What happens to an object. What stays as it is is only counted, as `keep`. */
 export type ChangeKind = 'add' | 'replace' | 'relabel' | 'remove';
@@ -22,7 +28,7 @@ export interface Change {
   /** For an `add` of bytes that another key, removed by the same list, had: that key. */
   readonly movedFrom?: string;
   /** The key under its plain name, where its own is versioned. */
-  readonly plain?: string;
+  readonly plainKey?: string;
   /** Whether the object was waiting to be removed: it is due, or a release has it again. */
   readonly waited?: true;
 }
@@ -42,8 +48,11 @@ export const showChange = (change: Change): Change => {
 };
 
 /** The object that a change puts; undefined where it removes one. */
-export const objectToPut = ({ key, becomes }: Change): SiteObject | undefined =>
-  becomes && ('key' in becomes ? (becomes as SiteObject) : { key, ...becomes });
+export const objectToPut = ({ key, plainKey: plain, becomes }: Change): SiteObject | undefined =>
+  becomes &&
+  ('key' in becomes
+    ? (becomes as SiteObject)
+    : { key, ...becomes, ...(plain === undefined ? {} : { plain }) });
 
 /** What publishing would do to the objects of a bucket. */
 export interface ObjectComparison {
@@ -95,7 +104,7 @@ export async function compareObjects(
         note({
           key,
           change: 'remove',
-          ...(plain === undefined ? {} : { plain }),
+          ...(plain === undefined ? {} : { plainKey: plain }),
           was: state(object),
           ...(waits ? { waited: true } : {}),
         });
@@ -134,7 +143,7 @@ const iterate = <T>(items: Ordered<T>): Iterator<T> | AsyncIterator<T> =>
 /** Undefined where nothing would change. */
 function compareOne(object: SiteObject, stored: StoredObject | undefined): Change | undefined {
   const becomes = siteObject(object);
-  const named = object.plain === undefined ? {} : { plain: object.plain };
+  const named = object.plain === undefined ? {} : { plainKey: object.plain };
   const { key } = object;
   if (!stored) return { key, change: 'add', ...named, becomes };
   if (stored.waits) return { key, change: 'add', ...named, becomes, waited: true };

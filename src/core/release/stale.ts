@@ -18,8 +18,14 @@ export const keptBy = (headers: ObjectHeaders): string =>
 /** Lists the changed or removed objects that a cache may go on using without asking, the longest first. */
 export function listStale(changes: readonly Change[], now: number): Stale[] {
   const stale: Stale[] = [];
-  for (const { key, change, was } of changes) {
-    if (!was || (change !== 'replace' && change !== 'remove' && change !== 'relabel')) continue;
+  for (const { key, plainKey, change, was } of changes) {
+    // A versioned name is asked for by those alone who name it, and means the same bytes for ever.
+    if (
+      !was ||
+      plainKey !== undefined ||
+      (change !== 'replace' && change !== 'remove' && change !== 'relabel')
+    )
+      continue;
     const seconds = freshness(was.headers, now) ?? 0;
     if (seconds > 0)
       stale.push({

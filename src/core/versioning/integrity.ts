@@ -1,7 +1,11 @@
 /** Integrity metadata (Subresource Integrity, section 3): digests that a reference demands of its target. */
 import type { Buffer } from 'node:buffer';
 
-export type Digest = (algorithm: 'sha256' | 'sha384' | 'sha512', bytes: Buffer, form: 'hex' | 'base64') => string;
+export type Digest = (
+  algorithm: 'sha256' | 'sha384' | 'sha512',
+  bytes: Buffer,
+  form: 'hex' | 'base64',
+) => string;
 
 const TOKEN = /\b(sha256|sha384|sha512)-([A-Za-z0-9+/_-]+={0,2})/g;
 

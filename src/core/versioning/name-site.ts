@@ -151,7 +151,13 @@ class SiteNaming {
           if (target === undefined) continue;
           const { name, behind, line } = named;
           const how = behind === undefined ? 'name' : 'pieces';
-          this.#uncertain.push({ target, object, line, how, written: behind === undefined ? name : `${name}…${behind}` });
+          this.#uncertain.push({
+            target,
+            object,
+            line,
+            how,
+            written: behind === undefined ? name : `${name}…${behind}`,
+          });
         }
     }
     for (const [from, to] of [...Object.entries(moved.permanently), ...Object.entries(moved.temporarily)])
@@ -237,10 +243,9 @@ class SiteNaming {
     if (row === undefined) return;
     let bytes: Buffer | undefined;
     const read = async (): Promise<Buffer> => (bytes ??= await this.#input.read(number));
-    const edits = [
-      ...(await this.#listEdits(number, read)),
-      ...(await this.#integrityEdits(number)),
-    ].sort((a, b) => a.at - b.at);
+    const edits = [...(await this.#listEdits(number, read)), ...(await this.#integrityEdits(number))].sort(
+      (a, b) => a.at - b.at,
+    );
     if (edits.length === 0) return;
     const rewritten = await this.#input.publish(number, edits, async () =>
       this.#input.rewrite(number, await read(), edits),
@@ -271,14 +276,16 @@ class SiteNaming {
       if (to === undefined || reference.at < 0) return;
       const { at, length, raw, escaping } = reference;
       // Only what is escaped is written otherwise than it reads.
-      if (escaping !== undefined) text ??= textOf(number, typeof given === 'function' ? await given() : given);
+      if (escaping !== undefined)
+        text ??= textOf(number, typeof given === 'function' ? await given() : given);
       const written = escaping === undefined ? raw : (text ?? '').slice(at, at + length);
       const edit = renameReference({ ...reference, written }, objects[target]?.key ?? '', to);
       if (edit) edits.set(edit.at, edit);
     };
     for (const { reference, target, isUncertain } of this.#links.links(key, row))
       if (!isUncertain) await rename(target, { ...reference, written: reference.raw });
-    for (const mapped of this.#links.mapped(row)) await this.#renameMapped(key, row, mapped.name, mapped, rename);
+    for (const mapped of this.#links.mapped(row))
+      await this.#renameMapped(key, row, mapped.name, mapped, rename);
     for (const { of } of this.#input.readings.facts(row).integrity ?? [])
       if (of) await this.#renameMapped(key, row, of.raw, of, rename);
     return [...edits.values()];
@@ -289,7 +296,11 @@ class SiteNaming {
     key: string,
     row: number,
     raw: string,
-    place: { readonly at: number; readonly length: number; readonly escaping?: 'html' | 'css' | 'json' | 'xml' },
+    place: {
+      readonly at: number;
+      readonly length: number;
+      readonly escaping?: 'html' | 'css' | 'json' | 'xml';
+    },
     rename: (
       target: number,
       reference: Parameters<typeof renameReference>[0] & { readonly length: number },
@@ -299,7 +310,13 @@ class SiteNaming {
     const target = this.#numbers.get(this.#links.keyAt(key, row, raw) ?? '');
     const { at, length, escaping } = place;
     if (target !== undefined)
-      await rename(target, { at, length, raw, written: raw, ...(escaping === undefined ? {} : { escaping }) });
+      await rename(target, {
+        at,
+        length,
+        raw,
+        written: raw,
+        ...(escaping === undefined ? {} : { escaping }),
+      });
   }
 
   /** Digests that a page demands of what has other bytes now. */

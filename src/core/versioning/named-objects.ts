@@ -45,7 +45,8 @@ export class NamedObjects {
 function pathOf(written: string): string {
   const path = written
     .replace(/^[a-z][a-z0-9+.-]*:\/\/[^/]*/i, '')
-    .replace(/[?#].*$/s, '')
+    .split(/[?#]/, 1)
+    .join('')
     .replace(/^(?:\.{0,2}\/)+/, '');
   const deep = path.lastIndexOf('/../');
   const rest = deep < 0 ? path : path.slice(deep + 4);

@@ -33,7 +33,8 @@ export function createNameFinder(
   extensions: readonly string[],
 ): (kind: ReadingKind, text: string, reading: Reading) => NamedFile[] {
   const escaped = extensions.map((each) => each.replace(/[^a-z0-9]/g, '\\$&'));
-  const ending = escaped.length === 0 ? undefined : new RegExp(`\\.(?:${escaped.join('|')})(?![A-Za-z0-9_])`, 'gi');
+  const ending =
+    escaped.length === 0 ? undefined : new RegExp(`\\.(?:${escaped.join('|')})(?![A-Za-z0-9_])`, 'gi');
   return (kind, text, reading) =>
     // A source map holds whole sources, which nobody loads by it.
     ending === undefined || kind === 'map' ? [] : new NameFinder(kind, text, reading, ending).list();
@@ -72,7 +73,9 @@ class NameFinder {
       const before = text.charAt(at - 1);
       if (region === 'script') this.#inScript(name, at, end);
       // Prose and comments name files that nobody loads.
-      else if (region === 'style' ? /["'(]/.test(before) : region !== 'prose' && /["'`>;=(,\s]/.test(before)) {
+      else if (
+        region === 'style' ? /["'(]/.test(before) : region !== 'prose' && /["'`>;=(,\s]/.test(before)
+      ) {
         if (region === 'tag' && SAYS.test(text.slice(Math.max(0, at - 300), at))) continue;
         this.#add(name, at);
       }
@@ -140,7 +143,11 @@ class Regions {
   readonly #text: string;
   readonly #tags = /<!--|<(script|style)\b|<[A-Za-z]/gi;
   /** Regions that follow each other, as far as they are known. */
-  #known: { readonly from: number; readonly to: number; readonly kind: 'prose' | 'tag' | 'script' | 'style' }[] = [];
+  #known: {
+    readonly from: number;
+    readonly to: number;
+    readonly kind: 'prose' | 'tag' | 'script' | 'style';
+  }[] = [];
   #next = 0;
 
   constructor(text: string) {

@@ -18,9 +18,13 @@ export function versionedNameFault(
     if (times > 1) return { fault: `"${form}" has ${part} more than once`, becomes };
   }
   const rest = form.replace(/\{(?:stem|hash|extension)\}/g, '');
-  if (/[{}]/.test(rest)) return { fault: `"${form}" has braces around something else than stem, hash and extension`, becomes };
+  if (/[{}]/.test(rest))
+    return { fault: `"${form}" has braces around something else than stem, hash and extension`, becomes };
   if (rest.includes('/'))
-    return { fault: `"${form}" would move the object to another folder, where what it refers to is not`, becomes };
+    return {
+      fault: `"${form}" would move the object to another folder, where what it refers to is not`,
+      becomes,
+    };
   if (!/^[\w.~-]*$/.test(rest))
     return { fault: `"${form}" has signs that an address would have to escape`, becomes };
   if (!form.endsWith('{extension}'))

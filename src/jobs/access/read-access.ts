@@ -1,6 +1,7 @@
 /** Who can read what of a bucket, and opening and closing it. */
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
+import { plainKey } from '../../core/site/site-object.js';
 import { looksSecret } from '../../core/site/names.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import type { Questions } from '../questions.js';
@@ -23,14 +24,15 @@ export async function readReaders(store: Store, name: string): Promise<Readers> 
     const barred: { key: string; because: string }[] = [];
     const risky: string[] = [];
     let [count, bytes, objects] = [0, 0, 0];
-    for await (const { key, size } of snapshot.objects()) {
+    for await (const object of snapshot.objects()) {
+      const { key, size } = object;
       objects++;
-      const verdict = policy.explain(key);
+      const verdict = policy.explain(plainKey(object));
       if (!verdict.readable) barred.push({ key, because: verdict.because });
       else {
         count++;
         bytes += size;
-        if (looksSecret(key)) risky.push(key);
+        if (looksSecret(plainKey(object))) risky.push(key);
       }
     }
     return { bucket, objects, readable: { count, bytes }, barred, risky };

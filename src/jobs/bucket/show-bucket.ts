@@ -7,6 +7,7 @@ import { verifyBucket, type Verified } from './verify-bucket.js';
 export interface BucketDetails {
   /** With its counts, which a listing has told where the store itself could not. */
   readonly state: BucketState & { readonly objects: number; readonly bytes: number };
+  /** With what waits to be removed. */
   readonly objects: readonly StoredObject[];
   readonly verified?: Verified;
 }
@@ -22,8 +23,9 @@ export async function showBucket(
   try {
     const objects: StoredObject[] = [];
     for await (const object of snapshot.objects()) objects.push(object);
-    const bytes = objects.reduce((sum, { size }) => sum + size, 0);
-    const state = { ...snapshot.state, objects: objects.length, bytes };
+    const own = objects.filter(({ waits }) => !waits);
+    const bytes = own.reduce((sum, { size }) => sum + size, 0);
+    const state = { ...snapshot.state, objects: own.length, bytes };
     return verify
       ? { state, objects, verified: await verifyBucket(store, snapshot, objects, progress) }
       : { state, objects };

@@ -43,7 +43,11 @@ export function readSite({ config }: Project, objects: readonly SurveyObject[]):
   const { pieces } = createSiteReader(({ key }) => {
     const object = known.get(key);
     if (!object) throw new FenestraError('FILE_CHANGING', { path: key });
-    return { path: join(config.site, object.path), encoding: object.decision.encoding, rewrite: object.rewrite };
+    return {
+      path: join(config.site, object.path),
+      encoding: object.decision.encoding,
+      rewrite: object.rewrite,
+    };
   });
   return async function* (object, part) {
     if (object.size > 0) yield* pieces(object, part ?? { start: 0, end: object.size - 1 });

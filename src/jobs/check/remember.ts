@@ -17,7 +17,8 @@ const BUILT_AS = BUILD ?? 'unbundled';
 /** Findings that are kept: of a few destinations, and of some releases back. */
 const MOST_KEPT = 6;
 
-const pathOf = ({ config }: Pick<Project, 'config'>, name: string): string => join(surveyMemory(config.folder), name);
+const pathOf = ({ config }: Pick<Project, 'config'>, name: string): string =>
+  join(surveyMemory(config.folder), name);
 
 /** Names a text and how it is read among all readings. */
 export function readingId({ digest, headers }: SiteObject, kind: ReadingKind): string {

@@ -5,6 +5,8 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import { byUntil, waitingOf, type Waiting } from '../../core/release/waiting.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import { releaseUnknown, type ReleaseRecord } from '../../core/release/release.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from './compare-releases.js';
@@ -19,13 +21,27 @@ export interface History {
   readonly releases: readonly ReleaseRecord[];
   /** Whether the store keeps earlier releases at all. */
   readonly kept: boolean;
+  /** What waits to be removed, the first due first. */
+  readonly waiting: readonly Waiting[];
 }
 
 /** @throws FenestraError BUCKET_MISSING */
 export async function readHistory(store: Store, bucket: string): Promise<History> {
-  const { release } = await needBucket(store, bucket);
+  const { release, waiting } = await needBucket(store, bucket);
   const kept = store.guarantees.history;
-  return { bucket, release, kept, releases: kept ? ((await store.releases?.(bucket)) ?? []) : [] };
+  const releases = kept ? ((await store.releases?.(bucket)) ?? []) : [];
+  return { bucket, release, kept, releases, waiting: waiting ? await listAllWaiting(store, bucket) : [] };
+}
+
+async function listAllWaiting(store: Store, bucket: string): Promise<Waiting[]> {
+  const snapshot = await store.open(bucket);
+  try {
+    const objects: StoredObject[] = [];
+    for await (const object of snapshot.objects()) if (object.waits) objects.push(object);
+    return waitingOf(objects).sort(byUntil);
+  } finally {
+    await snapshot.close();
+  }
 }
 
 export interface ReleaseChanges {

@@ -103,7 +103,11 @@ function hostEdition(
     const { project, objects } = now();
     const survey = objects.get(object.key)?.survey;
     if (!survey) throw new FenestraError('FILE_CHANGING', { path: object.key });
-    return { path: join(project.config.site, survey.path), encoding: survey.decision.encoding, rewrite: survey.rewrite };
+    return {
+      path: join(project.config.site, survey.path),
+      encoding: survey.decision.encoding,
+      rewrite: survey.rewrite,
+    };
   });
   return {
     refresh: () => undefined,

@@ -30,9 +30,7 @@ export interface ObjectSource {
 }
 
 /** @param sourceOf throws where there is none */
-export function createSiteReader(
-  sourceOf: (object: SiteObject) => ObjectSource,
-): SiteReader {
+export function createSiteReader(sourceOf: (object: SiteObject) => ObjectSource): SiteReader {
   const sums = new LRUCache<string, Buffer>({ max: MOST_SUMMED });
   return {
     // Headers tell of the bytes that were surveyed, so only those are sent with them.

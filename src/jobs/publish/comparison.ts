@@ -43,7 +43,8 @@ export interface ComparisonInput {
   /** Limits it to some plain keys, and leaves the settings alone. */
   readonly covers?: ((key: string) => boolean) | undefined;
   /** Decides what is removed later; without it nothing is. */
-  readonly postpone?: ((snapshot: Snapshot, entries: readonly Change[], now: number) => Promise<Postponed>) | undefined;
+  readonly postpone?:
+    ((snapshot: Snapshot, entries: readonly Change[], now: number) => Promise<Postponed>) | undefined;
 }
 
 /** Compares the site with a bucket. */
@@ -110,7 +111,11 @@ export function compareWithSame(
   wanted: BucketSettings,
   bucket: BucketState | undefined,
 ): Comparison | undefined {
-  if (bucket?.identity !== site.identity || hasDue(bucket, Date.now()) || compareSettings(bucket.settings, wanted).length > 0)
+  if (
+    bucket?.identity !== site.identity ||
+    hasDue(bucket, Date.now()) ||
+    compareSettings(bucket.settings, wanted).length > 0
+  )
     return undefined;
   return keepObjects(site, bucket, [], wanted, NO_DAMAGE);
 }

@@ -1,11 +1,10 @@
 /** How the text of one object would change. */
 import { isUtf8 } from 'node:buffer';
-import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
-import type { ChangeKind, ObjectState } from '../../core/release/change-list.js';
+import type { Change, ChangeKind, ObjectState } from '../../core/release/change-list.js';
 import { decodeBytes } from '../../disk/encode.js';
-import { readPublished } from '../../disk/read-file.js';
+import { openObject } from '../../disk/rewrite.js';
 import type { Store } from '../../stores/port.js';
 import { readWhole } from '../host/host-release.js';
 import type { Prepared } from './prepared.js';
@@ -30,13 +29,14 @@ export async function diffBody(
   { comparison: { entries }, project: { config, destination }, site, store }: Prepared,
 ): Promise<BodyDiff> {
   const key = wanted.replace(/^\//, '').normalize('NFC');
-  const change = entries.find((each) => each.key === key);
-  const object = site.objects.find((each) => each.key === key);
+  const object =
+    site.objects.find((each) => each.key === key) ?? site.objects.find(({ plain }) => plain === key);
+  const change = entries.find((each) => each.key === key) ?? joinVersions(key, entries);
   if (!change) {
     if (object) return { key, outcome: 'unchanged' };
     const near = nearestWord(
       key,
-      entries.map((each) => each.key),
+      entries.map((each) => each.plainKey ?? each.key),
     );
     throw new FenestraError('KEY_UNKNOWN', { key, nearest: near === undefined ? '' : `; there is ${near}` });
   }
@@ -44,16 +44,19 @@ export async function diffBody(
   if (was?.digest === becomes?.digest) return { key, outcome: 'same-bytes', change: change.change };
   const sizes = { was: was?.size ?? 0, becomes: becomes?.size ?? 0 };
   if (Math.max(sizes.was, sizes.becomes) > MOST_BYTES) return { key, outcome: 'incomparable', ...sizes };
-  const before = textOf(was, was && store ? await readStored(store, destination.bucket, key) : NOTHING);
+  const before = textOf(
+    was,
+    was && store ? await readStored(store, destination.bucket, change.key) : NOTHING,
+  );
   const after = textOf(
     becomes,
-    object && becomes ? readPublished(join(config.site, object.path), object.decision.encoding) : NOTHING,
+    object && becomes ? (await openObject(object, config.site, site.takenAt).read()).bytes : NOTHING,
   );
   if (before === undefined || after === undefined) return { key, outcome: 'incomparable', ...sizes };
   const { createTwoFilesPatch } = await import('diff');
   const patch = createTwoFilesPatch(
-    `${key} as published`,
-    `${key} in the site`,
+    `${change.key} as published`,
+    `${object?.key ?? key} in the site`,
     before,
     after,
     undefined,
@@ -62,6 +65,20 @@ export async function diffBody(
   );
   if (patch === undefined) return { key, outcome: 'all-other', ...sizes };
   return { key, outcome: 'lines', lines: patch.split('\n').slice(1) };
+}
+
+/** The versions of a plain name as one change: what is taken out, and what comes in its place. */
+function joinVersions(plain: string, entries: readonly Change[]): Change | undefined {
+  const versions = entries.filter(({ plainKey }) => plainKey === plain);
+  const was = versions.find(({ change }) => change === 'remove');
+  const becomes = versions.find(({ change }) => change !== 'remove');
+  if (!was || !becomes) return becomes ?? was;
+  return {
+    key: was.key,
+    change: 'replace',
+    ...(was.was ? { was: was.was } : {}),
+    ...(becomes.becomes ? { becomes: becomes.becomes } : {}),
+  };
 }
 
 /** The text that readers see, whatever it is compressed with; undefined when it is none. */

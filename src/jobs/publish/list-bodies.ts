@@ -15,7 +15,6 @@ export function* listBodies(
   for (const { key } of damage.heals) sent.add(key);
   if (sent.size === 0) return;
   for (const object of objects) {
-    if (sent.has(object.key))
-      yield { object, ...openObject(object, folder, takenAt) };
+    if (sent.has(object.key)) yield { object, ...openObject(object, folder, takenAt) };
   }
 }

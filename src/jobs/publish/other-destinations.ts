@@ -38,7 +38,7 @@ export async function compareOtherDestinations(
 async function countDifferences(site: SurveyedSite, store: Store, bucket: string): Promise<number> {
   const snapshot = await store.open(bucket);
   try {
-    return (await compareObjects(site.objects, snapshot.objects())).entries.length;
+    return (await compareObjects(site.objects, snapshot.objects(), undefined, -Infinity)).entries.length;
   } finally {
     await snapshot.close();
   }

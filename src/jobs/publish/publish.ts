@@ -45,11 +45,7 @@ export async function preparePublish(
       postpone: postponing(project),
     });
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
-      needMatch(
-        matching,
-        site.objects.map(plainKey),
-        'the site or the bucket',
-      );
+      needMatch(matching, site.objects.map(plainKey), 'the site or the bucket');
     return { project, site, comparison, store, close: async () => store?.close() };
   } catch (error) {
     await store?.close();
@@ -89,7 +85,7 @@ export async function carryOut(
   const { bucket } = project.destination;
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
-  const keys = (): string[] => site.objects.map(({ key }) => key);
+  const keys = (): string[] => site.objects.map(plainKey);
   const agreement = decideQuestions(
     comparison,
     keys,

@@ -3,6 +3,7 @@ import type { Candidate } from '../../core/assign/cascade.js';
 import { essence, isMediaRange, isText, matchesRange } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding } from '../../core/findings/finding.js';
+import { plainKey } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -40,19 +41,15 @@ export function needSelection({ type, rule }: Selection, rules: number): void {
 export function selectObjects(survey: SurveyedSite, { matching, type, rule }: Selection): Selected {
   if (!matching && type === undefined && rule === undefined)
     return { objects: undefined, findings: survey.findings };
-  if (matching)
-    needMatch(
-      matching,
-      survey.objects.map(({ key }) => key),
-      'the site',
-    );
+  if (matching) needMatch(matching, survey.objects.map(plainKey), 'the site');
   const objects = survey.objects.filter(
-    ({ key, headers, decision }) =>
-      (matching?.covers(key) ?? true) &&
-      (type === undefined || matchesRange(type, headers['Content-Type'] ?? '')) &&
-      (rule === undefined || Object.values(decision.decidedBy).some((decider) => decider.rule === rule)),
+    (object) =>
+      (matching?.covers(plainKey(object)) ?? true) &&
+      (type === undefined || matchesRange(type, object.headers['Content-Type'] ?? '')) &&
+      (rule === undefined ||
+        Object.values(object.decision.decidedBy).some((decider) => decider.rule === rule)),
   );
-  const shown = new Set(objects.map(({ key }) => key));
+  const shown = new Set(objects.map(plainKey));
   return {
     objects,
     findings: survey.findings.filter(({ key }) => key !== undefined && shown.has(key)),
@@ -60,17 +57,18 @@ export function selectObjects(survey: SurveyedSite, { matching, type, rule }: Se
 }
 
 /** Every rule and default that had a say in an object. */
-export const explainObject = ({ cascade }: SurveyedSite, { key, headers }: SurveyObject): Candidate[] =>
-  cascade.explain(key, isText(essence(headers['Content-Type'] ?? '')));
+export const explainObject = ({ cascade }: SurveyedSite, object: SurveyObject): Candidate[] =>
+  cascade.explain(
+    plainKey(object),
+    isText(essence(object.headers['Content-Type'] ?? '')),
+    object.plain === undefined,
+  );
 
 /** @param wanted a key, with or without a leading slash @throws FenestraError KEY_UNKNOWN */
 export function findObject({ objects }: SurveyedSite, wanted: string): SurveyObject {
   const key = wanted.replace(/^\//, '').normalize('NFC');
-  const object = objects.find((each) => each.key === key);
+  const object = objects.find((each) => each.key === key) ?? objects.find(({ plain }) => plain === key);
   if (object) return object;
-  const near = nearestWord(
-    key,
-    objects.map((each) => each.key),
-  );
+  const near = nearestWord(key, objects.map(plainKey));
   throw new FenestraError('KEY_UNKNOWN', { key, nearest: near === undefined ? '' : `; there is ${near}` });
 }

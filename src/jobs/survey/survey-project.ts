@@ -7,17 +7,24 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { surveyMemory } from './survey-memory.js';
 
-/** @throws FenestraError SITE_…, FILE_… */
-export async function surveyProject(project: Project,
-  progress: Progress,
-): Promise<SurveyedSite> {
+/** The site under the names that it is published with. @throws FenestraError SITE_…, FILE_… */
+export async function surveyProject(project: Project, progress: Progress): Promise<SurveyedSite> {
+  const survey = await surveyPlain(project, progress);
+  const { versioned } = project.config.assignments;
+  if (!versioned) return survey;
+  const { versionSite } = await import('../versioning/version-site.js');
+  return versionSite(project, survey, versioned, progress);
+}
+
+/** The site under the names that its files have. @throws FenestraError SITE_…, FILE_… */
+export async function surveyPlain(project: Project, progress: Progress): Promise<SurveyedSite> {
   const { config, destination } = project;
   progress.step('survey');
   let counted = false;
   const { assignments, allow } = config;
   const buckets = config.destinations.map(({ bucket }) => bucket);
   const { settings } = destination;
-  const survey = await surveySite(
+  return surveySite(
     {
       site: config.site,
       links: config.links,
@@ -50,8 +57,4 @@ export async function surveyProject(project: Project,
       progress.advance(0, done);
     },
   );
-  const { versioned } = assignments;
-  if (!versioned) return survey;
-  const { versionSite } = await import('../versioning/version-site.js');
-  return versionSite(project, survey, versioned, progress);
 }

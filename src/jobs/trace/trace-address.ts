@@ -6,6 +6,7 @@ import type { Answer, WebRequest } from '../../core/hosting/answer.js';
 import { decideFix, type Fix } from '../../core/hosting/diagnose.js';
 import { resolveHost } from '../../core/hosting/host.js';
 import { traceRequest, type Trace } from '../../core/hosting/trace.js';
+import { plainKey } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import type { Project } from '../project/open-project.js';
 import { withView } from './found-view.js';
@@ -31,7 +32,9 @@ export async function traceAddress(
   try {
     const { decide } = createCascade(project.config.assignments);
     const trace = await withView({ state: snapshot.state, find: (key) => snapshot.find(key) }, (view) =>
-      traceRequest(request, view, because, (key, type) => decide(key, isText(essence(type)))),
+      traceRequest(request, view, because, (object, type) =>
+        decide(plainKey(object), isText(essence(type)), object.plain === undefined),
+      ),
     );
     const fix = await findFix(trace.answer, project, store, snapshot);
     return { ...trace, bucket, ...(fix ? { fix } : {}) };
@@ -82,13 +85,18 @@ async function findFix(
   const { name: bucket, settings } = snapshot.state;
   if (!LOOKED_AROUND.has(answer.reason)) return decideFix(answer, { bucket, settings });
   const keys: string[] = [];
-  for await (const { key } of snapshot.objects()) keys.push(key);
+  let versionedAs: string | undefined;
+  for await (const { key, plain, waits } of snapshot.objects()) {
+    keys.push(key);
+    if (plain !== undefined && plain === answer.key && !waits) versionedAs = key;
+  }
   const site = readSiteKeys(project);
   const removed = answer.key === undefined ? undefined : await findRemoval(store, bucket, answer.key);
   return decideFix(answer, {
     bucket,
     settings,
     keys: () => keys,
+    versionedAs,
     inSite: (key) => bucket === project.destination.bucket && site().has(key),
     removedIn: removed?.release,
     renamedTo: removed && (await findBytes(snapshot, removed.digest)),

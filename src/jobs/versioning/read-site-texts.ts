@@ -43,9 +43,7 @@ export function readSiteTexts(
   readings: Readings,
   progress: Progress,
 ): SiteTexts {
-  const extensions = [
-    ...new Set(objects.filter(isCovered).map(({ key }) => extension(key))),
-  ]
+  const extensions = [...new Set(objects.filter(isCovered).map(({ key }) => extension(key)))]
     .filter((each) => each !== '')
     .sort();
   const findNames = createNameFinder(extensions);

@@ -92,10 +92,7 @@ export interface RememberedNames {
 }
 
 const pathOf = ({ config, destination }: Project): string =>
-  join(
-    surveyMemory(config.folder),
-    `names-${crypto.hash('sha256', destination.name, 'hex').slice(0, 12)}`,
-  );
+  join(surveyMemory(config.folder), `names-${crypto.hash('sha256', destination.name, 'hex').slice(0, 12)}`);
 
 const builtAs = BUILD ?? 'unbundled';
 

@@ -17,7 +17,7 @@ export const treeJson = ({ objects, bytes, folders, files }: FolderTree): TreeJs
   files,
 });
 
-export interface BucketJson extends Omit<BucketState, 'name' | 'created' | 'identity'> {
+export interface BucketJson extends Omit<BucketState, 'name' | 'created' | 'identity' | 'waiting'> {
   readonly bucket: string;
   readonly address: string;
   /** ISO 8601. */

@@ -5,6 +5,8 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import type { Waiting } from '../../core/release/waiting.js';
+import { waitingJson, type WaitingJson } from './waiting-json.js';
 import type { Stale } from '../../core/release/stale.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 
@@ -19,6 +21,8 @@ export interface HistoryJson {
   readonly releases: readonly ReleaseJson[];
   /** Whether the store keeps earlier releases at all. */
   readonly kept: boolean;
+  /** What waits to be removed, the first due first. */
+  readonly waiting: readonly WaitingJson[];
 }
 
 const releaseJson = (record: ReleaseRecord): ReleaseJson => ({
@@ -31,7 +35,12 @@ export const historyJson = (history: {
   readonly release: number;
   readonly kept: boolean;
   readonly releases: readonly ReleaseRecord[];
-}): HistoryJson => ({ ...history, releases: history.releases.map(releaseJson) });
+  readonly waiting: readonly Waiting[];
+}): HistoryJson => ({
+  ...history,
+  releases: history.releases.map(releaseJson),
+  waiting: history.waiting.map(waitingJson),
+});
 
 export interface ReleaseChangesJson extends Omit<ReleaseJson, 'settings'> {
   readonly bucket: string;

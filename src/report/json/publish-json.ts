@@ -6,7 +6,10 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import { listStale } from '../../core/release/stale.js';
+import { listWaiting } from '../../core/release/waiting.js';
+import { waitingJson, type WaitingJson } from './waiting-json.js';
 
 export interface PublishJson {
   readonly bucket: string;
@@ -34,6 +37,8 @@ export interface PublishJson {
     /** What it may meet and was not made for: new pages and modules that load it, or what it loads and is removed. */
     readonly mixesWith: readonly string[];
   }[];
+  /** What waits to be removed once this is published, because a page that somebody holds may ask for it, the first due first. */
+  readonly waiting: readonly WaitingJson[];
   /** Keys that the store could not keep from the public, so that they were not sent. */
   readonly withheld: readonly string[];
   /** Keys whose stored bytes were damaged and are sent again. */
@@ -48,6 +53,10 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  readonly postponed: {
+    readonly removals: ReadonlyMap<string, { readonly until: number; readonly because: string }>;
+  };
+  readonly waiting?: readonly StoredObject[];
   readonly damage: {
     readonly heals: readonly { readonly key: string }[];
     readonly lost: readonly { readonly key: string; readonly release: number }[];
@@ -56,7 +65,7 @@ interface Compared {
 
 /** @param now milliseconds since the epoch */
 export const publishJson = (
-  { entries, settings, totals, toSend, withheld, damage }: Compared,
+  compared: Compared,
   about: {
     readonly bucket: string;
     readonly address: string;
@@ -69,6 +78,7 @@ export const publishJson = (
   },
   now: number,
 ): PublishJson => {
+  const { entries, settings, totals, toSend, withheld, damage } = compared;
   const { bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     bucket,
@@ -86,6 +96,7 @@ export const publishJson = (
       until: new Date(stale.until).toISOString(),
       mixesWith: mixes?.get(stale.key) ?? [],
     })),
+    waiting: listWaiting(compared).map(waitingJson),
     withheld,
     healed: damage.heals.map(({ key }) => key),
     lost: damage.lost,

@@ -3,12 +3,14 @@ import { essence, isText } from '../../core/assign/media-type.js';
 import type { Property } from '../../core/assign/properties.js';
 import type { Candidate } from '../../core/assign/cascade.js';
 import type { Finding } from '../../core/findings/finding.js';
-import type { ObjectHeaders } from '../../core/site/site-object.js';
+import { plainKey, type ObjectHeaders } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 
 export interface SurveyedObjectJson {
   readonly key: string;
+  /** The key under its plain name, which patterns match, where `key` is a versioned one. */
+  readonly plainKey?: string;
   /** Bytes, as they are published. */
   readonly size: number;
   /** SHA-256, hexadecimal. */
@@ -54,7 +56,11 @@ export const surveyJson = (
   objects: objects.map((object) =>
     objectJson(
       object,
-      survey.cascade.explain(object.key, isText(essence(object.headers['Content-Type'] ?? ''))),
+      survey.cascade.explain(
+        plainKey(object),
+        isText(essence(object.headers['Content-Type'] ?? '')),
+        object.plain === undefined,
+      ),
     ),
   ),
   totals: {
@@ -68,11 +74,12 @@ export const surveyJson = (
 });
 
 function objectJson(
-  { key, size, digest, headers, decision, public: open, facts }: SurveyObject,
+  { key, plain, size, digest, headers, decision, public: open, facts }: SurveyObject,
   candidates: readonly Candidate[],
 ): SurveyedObjectJson {
   return {
     key,
+    ...(plain === undefined ? {} : { plainKey: plain }),
     size,
     digest,
     contentType: headers['Content-Type'] ?? null,

@@ -4,6 +4,9 @@ import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
 import { buildTree, type FolderTree } from '../../core/site/tree.js';
 import type { StoredObject } from '../../core/site/site-object.js';
+import { byUntil, waitingOf } from '../../core/release/waiting.js';
+import { bothNames } from './both-names.js';
+import { formatWaiting } from './waiting-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
 export interface BucketRow {
@@ -42,12 +45,14 @@ export function formatBuckets(
 
 export function formatBucket(
   state: BucketRow,
-  objects: readonly StoredObject[],
+  all: readonly StoredObject[],
   address: string,
   tree: boolean,
   paint: Paint,
 ): string {
   const { settings } = state;
+  const waiting = all.filter(({ waits }) => waits);
+  const objects = all.filter(({ waits }) => !waits);
   const moved =
     Object.keys(settings.moved.permanently).length + Object.keys(settings.moved.temporarily).length;
   const facts = [
@@ -55,6 +60,14 @@ export function formatBucket(
     ['address', visible([address, ...settings.domains].join(', '))],
     ['release', String(state.release)],
     ['holds', `${countOf(state.objects ?? objects.length, 'object')}, ${formatBytes(state.bytes ?? 0)}`],
+    ...(waiting.length === 0
+      ? []
+      : [
+          [
+            'waiting',
+            `${countOf(waiting.length, 'object')} to be removed later, ${formatBytes(waiting.reduce((sum, { size }) => sum + size, 0))}`,
+          ],
+        ]),
     ['index document', visible(settings.documents.index)],
     [
       'error document',
@@ -76,8 +89,8 @@ export function formatBucket(
     const biggest = [...objects].sort((a, b) => b.size - a.size).slice(0, 5);
     parts.push(
       `${paint.strong('Biggest')}\n${columns(
-        biggest.map(({ key, size, headers }) => [
-          paint.place(visible(key)),
+        biggest.map(({ key, plain, size, headers }) => [
+          paint.place(bothNames({ key, plain })),
           formatBytes(size),
           paint.soft(visible(headers['Content-Type'] ?? 'no type')),
         ]),
@@ -85,6 +98,7 @@ export function formatBucket(
       )}`,
     );
   }
+  if (waiting.length > 0) parts.push(formatWaiting(waitingOf(waiting).sort(byUntil), tree, paint));
   return parts.join('\n\n');
 }
 
@@ -146,6 +160,14 @@ export function formatBucketRemoved(
   ];
   return `${paint.warn('Removed')} ${paint.strong(name)}: ${parts.join(', ')}.`;
 }
+
+export const formatExported = (
+  bucket: string,
+  { release, objects, bytes }: { readonly release: number; readonly objects: number; readonly bytes: number },
+  folder: string,
+  paint: Paint,
+): string =>
+  `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'object')}, ${formatBytes(bytes)}, and what each is sent with in headers.jsonl.`;
 
 const MOST_FILES = 12;
 

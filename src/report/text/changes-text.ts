@@ -2,6 +2,7 @@
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import type { Change, ChangeKind, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import { bothNames } from './both-names.js';
 import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 40;
@@ -21,6 +22,7 @@ export function formatTotals(totals: ChangeTotals, toSend: number): string {
   const parts = (['add', 'replace', 'relabel', 'remove'] as const)
     .filter((kind) => totals[kind] > 0)
     .map((kind) => `${formatCount(totals[kind])} to ${kind}`);
+  if ((totals.due ?? 0) > 0) parts.push(`${formatCount(totals.due ?? 0)} whose time is over`);
   if (totals.keep > 0) parts.push(`${formatCount(totals.keep)} to keep`);
   const send = toSend > 0 ? `${formatBytes(toSend)} to send` : 'nothing to send';
   return `${parts.join(', ')}${totals.bytes > 0 ? ` (${send})` : ''}`;
@@ -54,13 +56,14 @@ function row(change: Change, paint: Paint): string[] {
   const size = becomes?.size ?? was?.size ?? 0;
   return [
     paintChange(paint, change.change),
-    paint.place(visible(key)),
+    paint.place(bothNames({ key, plain: change.plainKey })),
     formatBytes(size),
     paint.soft(visible(detail(change))),
   ];
 }
 
-function detail({ change, was, becomes, movedFrom }: Change): string {
+function detail({ change, was, becomes, movedFrom, waited }: Change): string {
+  if (waited) return change === 'remove' ? 'nobody can ask for it any more' : 'it was waiting to be removed';
   if (movedFrom !== undefined) return `the bytes of ${movedFrom}`;
   if (change === 'replace' && was && becomes)
     return was.size === becomes.size ? 'same size, other bytes' : `${formatBytes(was.size)} before`;
@@ -85,7 +88,7 @@ function headerChanges(
 function formatInFull(change: Change, paint: Paint): string {
   const { key, movedFrom } = change;
   const lines = [
-    `  ${paintChange(paint, change.change)} ${paint.place(visible(key))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
+    `  ${paintChange(paint, change.change)} ${paint.place(bothNames({ key, plain: change.plainKey }))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
   ];
   for (const { name, before, after } of listProperties(change))
     lines.push(visible(`      ${name}  ${before} → ${after}`));

@@ -30,6 +30,8 @@ export function describeFix(fix: Fix, command: CommandLine = plainCommand): stri
       return `${fix.because}: ask for /${fix.key}`;
     case 'near-key':
       return `did you mean /${fix.key}?`;
+    case 'ask-for-version':
+      return `it is published under its versioned name alone, as /${fix.versioned}: link to that by letting ${command('publish')} rewrite the reference, or add "${fix.key}" to keepPlain for addresses that others link to`;
     case 'was-removed':
       return `it was published until release ${fix.release - 1} and was removed in release ${fix.release}: put the file back and ${command('publish')}`;
     case 'was-renamed':

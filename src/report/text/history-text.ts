@@ -7,12 +7,13 @@ import { formatChanges } from './changes-text.js';
 import { formatWhen } from './when.js';
 import { columns, visible, type Paint } from './paint.js';
 
-export const formatCounts = ({ add, replace, relabel, remove }: ChangeTotals): string =>
+export const formatCounts = ({ add, replace, relabel, remove, due = 0 }: ChangeTotals): string =>
   [
     add > 0 ? `${add} added` : '',
     replace > 0 ? `${replace} replaced` : '',
     relabel > 0 ? `${relabel} relabelled` : '',
     remove > 0 ? `${remove} removed` : '',
+    due > 0 ? `${due} swept` : '',
   ]
     .filter(Boolean)
     .join(', ') || 'settings alone';

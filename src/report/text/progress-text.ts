@@ -14,6 +14,7 @@ export const STEP_WORDS: Readonly<Record<string, string>> = {
   verify: 'Verifying',
   visit: 'Loading pages',
   browse: 'Browsing',
+  export: 'Writing files',
 };
 
 interface Amount {

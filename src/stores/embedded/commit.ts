@@ -91,7 +91,9 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     settings,
     objects,
     bytes,
-    ...(waiting.objects > 0 ? { waiting: { objects: waiting.objects, bytes: waiting.bytes, next: next ?? at } } : {}),
+    ...(waiting.objects > 0
+      ? { waiting: { objects: waiting.objects, bytes: waiting.bytes, next: next ?? at } }
+      : {}),
   });
   return record;
 }

@@ -2,7 +2,15 @@
 import { hashOf } from '../fragments.js';
 import { readImports, secureFeatures } from './read-script.js';
 import { readStyleText } from './read-style.js';
-import { NOWHERE, type Integrity, type MappedName, type Reading, type Reference, type Span, type Use } from './reading.js';
+import {
+  NOWHERE,
+  type Integrity,
+  type MappedName,
+  type Reading,
+  type Reference,
+  type Span,
+  type Use,
+} from './reading.js';
 import { readImportMap } from './read-import-map.js';
 import { placeWritten } from './written.js';
 import { JAVASCRIPT, PLAIN, PRELOADED, SHOWS } from './page-elements.js';
@@ -222,8 +230,7 @@ export class PageReader {
     if (type === 'importmap') {
       this.#importMap = true;
       if (src === undefined) this.importMap(element);
-    }
-    else if (type !== 'speculationrules') this.add('data', element, 'src');
+    } else if (type !== 'speculationrules') this.add('data', element, 'src');
   }
 
   private importMap(element: PageElement): void {

@@ -127,7 +127,12 @@ export function readFeed(text: string): Reading {
   const add = (raw: string, from: number, behind = 0): void => {
     const address = raw.trim();
     if (address !== '')
-      references.push({ use: 'identity', raw: address, line: parser.line, ...placeOf(address, from, behind) });
+      references.push({
+        use: 'identity',
+        raw: address,
+        line: parser.line,
+        ...placeOf(address, from, behind),
+      });
   };
   /** The last place of an address before where the parser is; one that is written with entities stays unknown. */
   const placeOf = (raw: string, from: number, behind: number): Span => {

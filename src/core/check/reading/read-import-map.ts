@@ -26,7 +26,8 @@ export function readImportMap(text: string, first: number, offset: number): Impo
   for (const { path, isName, value, ...span } of listJsonStrings(text)) {
     const place: Span = offset < 0 ? NOWHERE : { ...span, at: offset + span.at };
     const [section] = path;
-    const isMapping = (section === 'imports' && path.length === 2) || (section === 'scopes' && path.length === 3);
+    const isMapping =
+      (section === 'imports' && path.length === 2) || (section === 'scopes' && path.length === 3);
     if (isName) name = { name: value, address: '', ...place };
     else if (isMapping && name) {
       mapped.push({ ...name, address: value });

@@ -36,7 +36,8 @@ export function readingKind({ key, headers, size }: SiteObject): ReadingKind | u
   return undefined;
 }
 
-const DATA_TYPE = /^(?:image\/svg\+xml|(?:text|application)\/(?:xml|json)|application\/[\w.-]+\+(?:xml|json))$/;
+const DATA_TYPE =
+  /^(?:image\/svg\+xml|(?:text|application)\/(?:xml|json)|application\/[\w.-]+\+(?:xml|json))$/;
 
 /** What an object is read as by whoever gives it another name: source maps too, and data that may name others. */
 export function renamingKind(object: SiteObject): ReadingKind | undefined {

@@ -36,7 +36,7 @@ export function readImports(text: string, first = 1, offset = 0): Reference[] {
   return imports.flatMap((each): Reference[] => {
     const dynamic = each.type === 'dynamic';
     if (each.type === 'import-meta') return ownAddress(text, each.start, each.end, first, offset, lineOf);
-    if ( (dynamic && each.glob) || !each.specifier) return [];
+    if ((dynamic && each.glob) || !each.specifier) return [];
     const other =
       !dynamic && each.attributes?.some(([name, value]) => name === 'type' && value !== 'javascript');
     return [
