@@ -132,13 +132,41 @@ export function createMemoryStore(less: Partial<Guarantees> = {}, name = 'memory
         for (const object of plan.put) {
           if (object.size > 0 && !bodies.has(object.digest))
             throw new FenestraError('BODIES_SWEPT', { bucket, key: object.key });
-          objects.set(object.key, { ...object, since: at });
+          const { neededUntil = 0 } = objects.get(object.key) ?? {};
+          objects.set(object.key, { ...object, since: at, ...(neededUntil > at ? { neededUntil } : {}) });
         }
         for (const key of plan.remove) objects.delete(key);
-        const { put: _put, remove: _remove, base, bucket: _bucket, ...said } = plan;
+        for (const { key, until, waits } of plan.stay ?? []) {
+          const object = objects.get(key);
+          const neededUntil = waits ? until : Math.max(until, object?.neededUntil ?? 0);
+          if (object) objects.set(key, { ...object, neededUntil, ...(waits ? { waits } : {}) });
+        }
+        const {
+          put: _put,
+          remove: _remove,
+          stay: _stay,
+          nextDue: _due,
+          base,
+          bucket: _bucket,
+          ...said
+        } = plan;
         const record: ReleaseRecord = { ...said, release: base + 1, at };
         found.objects = objects;
-        found.state = { ...state, release: base + 1, settings: plan.settings, identity: plan.identity };
+        const waiting = [...objects.values()].filter(({ waits }) => waits);
+        found.state = {
+          ...state,
+          release: base + 1,
+          settings: plan.settings,
+          identity: plan.identity,
+          waiting:
+            waiting.length === 0
+              ? undefined
+              : {
+                  objects: waiting.length,
+                  bytes: waiting.reduce((sum, { size }) => sum + size, 0),
+                  next: Math.min(...waiting.map(({ neededUntil = 0 }) => neededUntil)),
+                },
+        };
         found.kept.set(base + 1, { record, objects });
         return record;
       },

@@ -148,7 +148,8 @@ class SiteNaming {
       for (const named of names(object))
         for (const at of meant.meantBy(named)) {
           const target = this.#covered[at];
-          if (target === undefined) continue;
+          // What data says of itself asks for nothing.
+          if (target === undefined || (target === object && !this.#isScript(row))) continue;
           const { name, behind, line } = named;
           const how = behind === undefined ? 'name' : 'pieces';
           this.#uncertain.push({
@@ -162,6 +163,10 @@ class SiteNaming {
     }
     for (const [from, to] of [...Object.entries(moved.permanently), ...Object.entries(moved.temporarily)])
       this.#leadTo(from, to, meant);
+  }
+
+  #isScript(row: number | undefined): boolean {
+    return row !== undefined && this.#input.readings.facts(row).kind === 'script';
   }
 
   /** A moved address leads to what it says, whatever that is called. */

@@ -26,7 +26,7 @@ const ENDS_NAME = /[\s"'`<>()\\,;={}|^\u0000-\u001f]/;
 const QUOTE = /["'`]/;
 /** In an attribute that is read by people, or that names an element. */
 const SAYS =
-  /\s(?:alt|title|aria-[a-z]+|placeholder|label|summary|download|id|class|name|for)\s*=\s*(?:"[^"]*|'[^']*|[^\s"'>]*)$/i;
+  /\s(?:alt|title|(?:[a-z]+:)?docname|(?:[a-z]+:)?export-filename|aria-[a-z]+|placeholder|label|summary|download|id|class|name|for)\s*=\s*(?:"[^"]*|'[^']*|[^\s"'>]*)$/i;
 
 /** @param extensions of the files that are looked for, lower case, without their dots */
 export function createNameFinder(
@@ -76,7 +76,8 @@ class NameFinder {
       else if (
         region === 'style' ? /["'(]/.test(before) : region !== 'prose' && /["'`>;=(,\s]/.test(before)
       ) {
-        if (region === 'tag' && SAYS.test(text.slice(Math.max(0, at - 300), at))) continue;
+        if ((region === 'tag' || region === 'data') && SAYS.test(text.slice(Math.max(0, at - 300), at)))
+          continue;
         this.#add(name, at);
       }
     }

@@ -71,6 +71,10 @@ export interface PublishOptions {
   /** Bodies that are not sent. */
   readonly without?: ReadonlySet<string>;
   readonly at?: number;
+  /** Keys that are removed later, and until when they stay. */
+  readonly later?: Readonly<Record<string, number>>;
+  /** Keys that stay part of the release, and until when earlier pages may ask for them. */
+  readonly needed?: Readonly<Record<string, number>>;
 }
 
 export async function planFor(store: Store, site: Site, options: PublishOptions = {}): Promise<ReleasePlan> {
@@ -78,7 +82,10 @@ export async function planFor(store: Store, site: Site, options: PublishOptions 
   const bucket = options.agreedOn ?? (await store.bucket(name));
   const snapshot = await store.open(name);
   try {
-    const { entries, totals } = await compareObjects(objectsOf(site), snapshot.objects());
+    const now = options.at ?? Date.now();
+    const { entries, totals } = await compareObjects(objectsOf(site), snapshot.objects(), undefined, now);
+    const later = Object.entries(options.later ?? {}).map(([key, until]) => [key, { until }] as const);
+    const needed = new Map(Object.entries(options.needed ?? {}));
     return {
       base: bucket?.release ?? 0,
       bucket,
@@ -86,7 +93,7 @@ export async function planFor(store: Store, site: Site, options: PublishOptions 
       note: options.note ?? '',
       totals,
       settings: options.settings ?? NEW_BUCKET_SETTINGS,
-      ...planRows(entries),
+      ...planRows(entries, new Map(later), needed),
       ...(options.identity === undefined ? {} : { identity: options.identity }),
     };
   } finally {

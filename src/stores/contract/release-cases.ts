@@ -3,6 +3,9 @@ import assert from 'node:assert/strict';
 import { NEW_BUCKET_SETTINGS } from '../../core/hosting/bucket-view.js';
 import {
   BUCKET,
+  collect,
+  listObjects,
+  withSnapshot,
   expectError,
   expectSite,
   objectOf,
@@ -138,5 +141,71 @@ export const RELEASES: Cases = {
       'PUBLISHED_MEANWHILE',
       'publishing to a bucket that was made anew under the same number',
     );
+  },
+  'goes on answering what waits to be removed, says until when, and knows it from the rest': async (
+    store,
+  ) => {
+    await store.create(BUCKET, 0);
+    await publish(store, { 'a.txt': 'one', 'b.txt': 'two', 'c.txt': 'three' });
+    await publish(store, { 'a.txt': 'one' }, { at: 2000, later: { 'b.txt': 9000, 'c.txt': 5000 } });
+    const state = await store.bucket(BUCKET);
+    assert.deepEqual(
+      state?.waiting,
+      { objects: 2, bytes: 8, next: 5000 },
+      'the state must say what waits, and when the next of it is due',
+    );
+    if (state.objects !== undefined) assert.equal(state.objects, 1, 'what waits is no object of the release');
+    await withSnapshot(store, undefined, async (snapshot) => {
+      const listed = await listObjects(snapshot);
+      assert.deepEqual(
+        listed.map(({ key, waits, neededUntil }) => [key, waits, neededUntil]),
+        [
+          ['a.txt', undefined, undefined],
+          ['b.txt', true, 9000],
+          ['c.txt', true, 5000],
+        ],
+      );
+      const [, waiting] = listed;
+      assert.ok(waiting);
+      assert.deepEqual(await snapshot.find('b.txt'), waiting);
+      assert.equal(await collect(snapshot.read(waiting)), 'two', 'its bytes must be answered as before');
+    });
+    // What is due goes, and what is not goes on waiting.
+    await publish(store, { 'a.txt': 'one' }, { at: 6000 });
+    assert.equal((await store.bucket(BUCKET))?.waiting?.objects, 1);
+    await withSnapshot(store, undefined, async (snapshot) =>
+      assert.equal(await snapshot.find('c.txt'), undefined),
+    );
+  },
+  'takes what waits back into a release without its bytes being sent': async (store) => {
+    await store.create(BUCKET, 0);
+    await publish(store, { 'a.txt': 'one', 'b.txt': 'two' });
+    await publish(store, { 'a.txt': 'one' }, { at: 2000, later: { 'b.txt': 9000 } });
+    const { digest } = objectOf('b.txt', 'two');
+    assert.equal((await store.lacks(BUCKET, [digest])).size, 0, 'what waits is not lacking');
+    await publish(store, { 'a.txt': 'one', 'b.txt': 'two' }, { at: 3000, without: new Set([digest]) });
+    assert.equal((await store.bucket(BUCKET))?.waiting, undefined);
+    await expectSite(store, { 'a.txt': 'one', 'b.txt': 'two' });
+    // Whoever asked for it before may still do so.
+    const until = await withSnapshot(store, undefined, (snapshot) => snapshot.find('b.txt'));
+    assert.equal(until?.neededUntil, 9000);
+    await publish(
+      store,
+      { 'a.txt': 'one', 'b.txt': 'two' },
+      { at: 4000, needed: { 'a.txt': 7000, 'b.txt': 8000 } },
+    );
+    const [a, b] = await withSnapshot(store, undefined, listObjects);
+    assert.deepEqual([a?.neededUntil, b?.neededUntil], [7000, 9000], 'the later of two moments counts');
+  },
+  'keeps the plain name beside a versioned one': async (store) => {
+    await store.create(BUCKET, 0);
+    const plan = await planFor(store, { 'a.4f1c2a9b.txt': 'one' });
+    const put = plan.put.map((object) => ({ ...object, plain: 'a.txt' }));
+    const publication = await store.begin(BUCKET, { ...plan, put });
+    await publication.put(sourceOf(objectOf('a.4f1c2a9b.txt', 'one'), 'one'));
+    await publication.commit(1000);
+    await publication.abandon();
+    const [object] = await withSnapshot(store, undefined, listObjects);
+    assert.equal(object?.plain, 'a.txt');
   },
 };

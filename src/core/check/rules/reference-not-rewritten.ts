@@ -41,9 +41,14 @@ export function listUncertain(names: readonly UncertainName[]): Finding[] {
   }
   return [...byKey].flatMap(([key, [first, ...others]]) => {
     if (!first) return [];
-    const places = others.flatMap(({ from, line }): Place[] =>
-      from === undefined ? [] : [{ key: from, line: line ?? 1 }],
+    const places = others.flatMap(({ from, line = 1 }): Place[] =>
+      from === undefined ? [] : [{ key: from, line }],
     );
+    const isSaid = new Set([`${first.from}:${first.line}`]);
+    const elsewhereThan = places.filter(({ key: at, line }) => {
+      const place = `${at}:${line}`;
+      return !isSaid.has(place) && isSaid.add(place);
+    });
     return [
       {
         rule: HEAD.name,
@@ -56,7 +61,7 @@ export function listUncertain(names: readonly UncertainName[]): Finding[] {
           first.how === 'moved'
             ? 'let the address lead to what keeps its name, or leave it so'
             : 'write it as new URL("…", import.meta.url) in a module or in an attribute that browsers read, or take it out of versioned',
-        ...elsewhere(places),
+        ...elsewhere(elsewhereThan),
       },
     ];
   });
