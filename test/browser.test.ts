@@ -1,19 +1,9 @@
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { chromium, type Browser } from 'playwright-core';
+import type { Browser } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { launchChromium, watchPage } from './helpers/chromium.js';
 import { DEMO, fenestraJson, makeFolder, serve, type Serving } from './helpers/program.js';
-
-const FLAGS = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-];
 
 let server: Serving;
 let browser: Browser;
@@ -26,10 +16,7 @@ beforeAll(async () => {
   await fenestraJson(home, 'access', 'open', '--sure', 'wendle-mill');
   server = await serve(home);
   site = `http://wendle-mill.localhost:${server.port}`;
-  browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [...FLAGS, `--crash-dumps-dir=${mkdtempSync(join(tmpdir(), 'chromium-'))}`],
-  });
+  browser = await launchChromium();
 });
 afterAll(async () => {
   await browser.close();
@@ -41,22 +28,7 @@ async function visit(
   path: string,
   expected = 200,
 ): Promise<{ page: Awaited<ReturnType<Browser['newPage']>>; troubles: string[] }> {
-  const page = await browser.newPage();
-  const troubles: string[] = [];
-  page.on('console', (message) => {
-    if (message.type() === 'error' && !message.text().includes('the server responded with a status of 404'))
-      troubles.push(message.text());
-  });
-  page.on('pageerror', (error) => troubles.push(error.message));
-  page.on('requestfailed', (request) => {
-    // A player gives up a request of its own accord when it seeks elsewhere.
-    if (request.resourceType() === 'media' && request.failure()?.errorText === 'net::ERR_ABORTED') return;
-    troubles.push(`${request.url()} ${request.failure()?.errorText ?? ''}`);
-  });
-  page.on('response', (response) => {
-    if (response.status() >= 400 && response.url() !== site + path)
-      troubles.push(`${response.status()} ${response.url()}`);
-  });
+  const { page, troubles } = await watchPage(browser, site + path);
   const response = await page.goto(site + path, { waitUntil: 'networkidle' });
   expect(response?.status()).toBe(expected);
   return { page, troubles };

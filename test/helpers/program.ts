@@ -62,6 +62,20 @@ export async function fenestra(cwd: string, ...words: string[]): Promise<Outcome
   return { code: exitCode ?? -1, out: stdout, err: stderr };
 }
 
+/** Runs the program as if it were later. @param seconds by how much */
+export async function fenestraLater(cwd: string, seconds: number, ...words: string[]): Promise<Outcome> {
+  const shift = `const then = Date; globalThis.Date = class extends then {
+    constructor(...given) { given.length === 0 ? super(then.now() + ${seconds * 1000}) : super(...given); }
+    static now() { return then.now() + ${seconds * 1000}; }
+  };`;
+  const { exitCode, stdout, stderr } = await execa(
+    process.execPath,
+    ['--import', `data:text/javascript,${encodeURIComponent(shift)}`, PROGRAM, ...words],
+    { cwd, reject: false, stdin: 'ignore', env: { NO_COLOR: '1', COLUMNS: '140' } },
+  );
+  return { code: exitCode ?? -1, out: stdout, err: stderr };
+}
+
 /** Runs the program, expects exit code 0, and returns its one JSON document. */
 export async function fenestraJson<T = Record<string, unknown>>(cwd: string, ...words: string[]): Promise<T> {
   const { code, out, err } = await fenestra(cwd, ...words, '--json');
