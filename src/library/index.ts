@@ -2,6 +2,7 @@
 export { FenestraError, type Details, type ErrorCode } from '../core/errors/catalogue.js';
 export type { Finding, Level } from '../core/findings/finding.js';
 export type { Access, BucketSettings, BucketView } from '../core/hosting/bucket-view.js';
+export { applyPlan, type AppliedPlan } from '../core/release/apply-plan.js';
 export type { ReleasePlan, ReleaseRecord } from '../core/release/release.js';
 export type { ObjectHeaders, SiteObject, StoredObject } from '../core/site/site-object.js';
 export type { Amount, Progress, StepName } from '../jobs/progress.js';

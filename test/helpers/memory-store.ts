@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { FenestraError } from '../../src/core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type Access } from '../../src/core/hosting/bucket-view.js';
 import { bucketMissing, bucketTaken, needBucketName } from '../../src/core/release/bucket-name.js';
+import { applyPlan } from '../../src/core/release/apply-plan.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../src/core/release/release.js';
 import { compareKeys } from '../../src/core/site/key.js';
 import type { SiteObject, StoredObject } from '../../src/core/site/site-object.js';
@@ -128,19 +129,9 @@ export function createMemoryStore(less: Partial<Guarantees> = {}, name = 'memory
           });
         if (state.access === 'open' && plan.bucket?.access !== 'open')
           throw new FenestraError('OPENED_MEANWHILE', { bucket });
-        const objects = new Map(found.objects);
-        for (const object of plan.put) {
-          if (object.size > 0 && !bodies.has(object.digest))
-            throw new FenestraError('BODIES_SWEPT', { bucket, key: object.key });
-          const { neededUntil = 0 } = objects.get(object.key) ?? {};
-          objects.set(object.key, { ...object, since: at, ...(neededUntil > at ? { neededUntil } : {}) });
-        }
-        for (const key of plan.remove) objects.delete(key);
-        for (const { key, until, waits } of plan.stay ?? []) {
-          const object = objects.get(key);
-          const neededUntil = waits ? until : Math.max(until, object?.neededUntil ?? 0);
-          if (object) objects.set(key, { ...object, neededUntil, ...(waits ? { waits } : {}) });
-        }
+        for (const { key, size, digest } of plan.put)
+          if (size > 0 && !bodies.has(digest)) throw new FenestraError('BODIES_SWEPT', { bucket, key });
+        const { objects, waiting } = applyPlan(found.objects, plan, at);
         const {
           put: _put,
           remove: _remove,
@@ -152,20 +143,12 @@ export function createMemoryStore(less: Partial<Guarantees> = {}, name = 'memory
         } = plan;
         const record: ReleaseRecord = { ...said, release: base + 1, at };
         found.objects = objects;
-        const waiting = [...objects.values()].filter(({ waits }) => waits);
         found.state = {
           ...state,
           release: base + 1,
           settings: plan.settings,
           identity: plan.identity,
-          waiting:
-            waiting.length === 0
-              ? undefined
-              : {
-                  objects: waiting.length,
-                  bytes: waiting.reduce((sum, { size }) => sum + size, 0),
-                  next: Math.min(...waiting.map(({ neededUntil = 0 }) => neededUntil)),
-                },
+          waiting,
         };
         found.kept.set(base + 1, { record, objects });
         return record;

@@ -1,4 +1,4 @@
-import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { appendFileSync, cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -101,6 +101,13 @@ export default defineCommand<Args>({
         ]);
         await run('Does all of it work', 'check', '--at', `${base}/`);
         await run('What visitors ask for, first and again', 'visit', '/', '/visit/', '/mill/film/');
+        // What changes gets another name, so that everything else can be kept for good.
+        appendFileSync(config, '\nversioned: ["styles/**", "assets/**", "pictures/**"]\n');
+        await run('Names that change with the content', 'publish', '--yes', '--sure', BUCKET);
+        const style = join(scratch, 'site', 'styles', 'mill.css');
+        appendFileSync(style, '\nh1 { letter-spacing: 0.01em; }\n');
+        await run('One style changes', 'publish', '--yes');
+        await run('Who names it, and how', 'survey', '--references', 'styles/mill.css');
         terminal.print(
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );

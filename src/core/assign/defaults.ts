@@ -44,6 +44,13 @@ export const isStyle = (type: string): boolean => essence(type) === 'text/css';
 export const isJson = (type: string): boolean => /^(?:application|text)\/json$|\+json$/.test(essence(type));
 export const isFeed = (type: string): boolean => FEED.test(essence(type));
 
+const FEED_TYPE = /^(?:application\/(?:rss|atom|rdf)\+xml)$/;
+const FEED_NAME = /(?:^|\/)(?:sitemap[\w.-]*|feed|rss|atom|index)\.xml$|\.(?:atom|rss)$/i;
+
+/** Whether an object is a feed or a sitemap, by its type or its name. */
+export const isFeedObject = (key: string, type: string): boolean =>
+  FEED_TYPE.test(essence(type)) || FEED_NAME.test(key);
+
 /** @param type the object's Content-Type; '' when it has none */
 export function cacheDefault(key: string, type: string): DefaultCache {
   if (isPage(type)) return PAGES;

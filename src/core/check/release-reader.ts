@@ -8,7 +8,8 @@ import type { StoredObject } from '../site/site-object.js';
 import { AddressReader, OWN, urlOf, type Address, type Surroundings } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from './fragments.js';
-import { readObject, readingKind } from './reading/read-object.js';
+import { readObject } from './reading/read-object.js';
+import { readingKind } from './reading/reading-kind.js';
 import { Readings } from './reading/readings.js';
 import type { Reading, ReadingKind, Use } from './reading/reading.js';
 import {

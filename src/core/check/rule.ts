@@ -5,6 +5,7 @@ import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
 import type { Finding, Level, Place } from '../findings/finding.js';
 import type { StoredObject } from '../site/site-object.js';
+import type { UncertainName } from '../versioning/uncertain-name.js';
 import type { Versionable } from '../versioning/versionable.js';
 import type { FaultyReference, Load, ReleaseContext } from './release-context.js';
 
@@ -22,6 +23,8 @@ export interface SurveyContext {
   readonly allowed: Matcher;
   /** What gets versioned names. */
   readonly versionable?: Versionable | undefined;
+  /** What names objects with versioned names and cannot be rewritten. */
+  readonly uncertain?: readonly UncertainName[];
   /** Links that were left out, with the reason. */
   readonly links: readonly { readonly path: string; readonly because: string }[];
   /** Milliseconds since the epoch. */
@@ -55,7 +58,11 @@ export interface Remark {
   readonly elsewhere?: readonly Place[];
 }
 
-const makeRule = <Context>(head: RuleHead, look: (context: Context) => Iterable<Remark>): Rule<Context> => ({
+/** A rule that looks at a part of what there is. */
+export const makeRule = <Context>(
+  head: RuleHead,
+  look: (context: Context) => Iterable<Remark>,
+): Rule<Context> => ({
   ...head,
   *inspect(context) {
     for (const remark of look(context)) yield { rule: head.name, level: head.level, ...remark };

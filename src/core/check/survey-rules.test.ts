@@ -4,6 +4,8 @@ import { createReadPolicy } from '../access/read-policy.js';
 import { parseCache } from '../caching/policy.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../hosting/bucket-view.js';
 import { NO_FACTS, type Facts } from '../site/site-object.js';
+import { createVersionable } from '../versioning/versionable.js';
+import { DEFAULT_FORM } from '../versioning/versioned-name.js';
 import { inspectSurvey, SURVEY_RULES } from './survey-rules.js';
 import type { SurveyContext } from './rule.js';
 
@@ -14,6 +16,8 @@ interface Case {
   readonly settings?: Partial<BucketSettings>;
   readonly allow?: string;
   readonly links?: SurveyContext['links'];
+  readonly uncertain?: SurveyContext['uncertain'];
+  readonly versioned?: readonly string[];
 }
 
 const cache = (value: string) => {
@@ -24,8 +28,21 @@ const cache = (value: string) => {
 const DOCUMENTS = ['index.html', 'not-found.html'];
 
 /** The findings for the first of the keys, and for the site as a whole. */
-function inspect({ keys = [], facts = {}, rules = [], settings = {}, allow, links = [] }: Case): string[] {
-  const assignments = { rules: rules.map((rule, at) => ({ number: at + 1, line: at + 20, ...rule })) };
+function inspect({
+  keys = [],
+  facts = {},
+  rules = [],
+  settings = {},
+  allow,
+  links = [],
+  uncertain = [],
+  versioned,
+}: Case): string[] {
+  const setting = versioned && { patterns: versioned, keepPlain: [], form: DEFAULT_FORM, documents: [] };
+  const assignments = {
+    rules: rules.map((rule, at) => ({ number: at + 1, line: at + 20, ...rule })),
+    ...(setting ? { versioned: setting } : {}),
+  };
   const cascade = createCascade(assignments);
   const full: BucketSettings = {
     ...NEW_BUCKET_SETTINGS,
@@ -57,6 +74,8 @@ function inspect({ keys = [], facts = {}, rules = [], settings = {}, allow, link
     buckets: ['test-mill'],
     allowed: (key) => key === allow,
     links,
+    uncertain,
+    versionable: setting && createVersionable(setting),
     now: Date.UTC(2026, 10, 1),
   }).map(({ rule, key, message, fix }) => {
     expect(fix.length).toBeGreaterThan(5);
@@ -64,7 +83,24 @@ function inspect({ keys = [], facts = {}, rules = [], settings = {}, allow, link
   });
 }
 
+const NAMED = { key: 'a/x.png', becomes: 'a/x.4f1c2a9b.png', written: 'x.png', how: 'name' } as const;
+
 const BAD: readonly [string, Case, RegExp][] = [
+  [
+    'versioned-matches-nothing',
+    { keys: ['assets/a.css'], versioned: ['assets'] },
+    /"assets" under versioned covers nothing.*versioned: \["assets\/\*\*"\]/,
+  ],
+  [
+    'reference-not-rewritten',
+    { uncertain: [{ ...NAMED, from: 'q.js', line: 3 }] },
+    /q\.js.*names a\/x\.png as "x\.png".*keeps its plain name beside a\/x\.4f1c2a9b\.png/,
+  ],
+  [
+    'reference-not-rewritten',
+    { uncertain: [{ ...NAMED, how: 'moved' }] },
+    /as the target of a moved address/,
+  ],
   [
     'type-unknown',
     { keys: ['creek.wmap'] },
@@ -216,6 +252,7 @@ describe('what each rule finds', () => {
 describe('what is no fault', () => {
   test.each<[string, Case]>([
     ['a healthy site', { keys: ['a.html', 'styles/a.css', 'app.3f9c2a7b.js', 'photo.jpg'] }],
+    ['a style that gets a versioned name', { keys: ['assets/a.css'], versioned: ['assets/**'] }],
     [
       'a year on a hashed name',
       { keys: ['app.3f9c2a7b.js'], rules: [{ to: ['*.js'], cache: cache('1 year') }] },

@@ -25,6 +25,7 @@ import { secretPublished } from './rules/secret-published.js';
 import { sourceMapPublished } from './rules/source-map-published.js';
 import { typeContradictsBytes } from './rules/type-contradicts-bytes.js';
 import { typeUnknown } from './rules/type-unknown.js';
+import { versionedMatchesNothing } from './rules/versioned-matches-nothing.js';
 
 export const SURVEY_RULES: readonly Rule[] = [
   documentMissing,
@@ -47,6 +48,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   expiresPast,
   ruleMatchesNothing,
   ruleOverridden,
+  versionedMatchesNothing,
   leftoverPublished,
   keysDifferInCase,
   linkLeftOut,

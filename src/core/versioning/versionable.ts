@@ -1,6 +1,5 @@
 /** Which objects get versioned names: what the config covers and nothing that is found by its address alone. */
-import { isFeedObject } from '../check/reading/read-object.js';
-import { isPage } from '../assign/defaults.js';
+import { isFeedObject, isPage } from '../assign/defaults.js';
 import { parsePattern, type Matcher } from '../assign/pattern.js';
 import { fileName } from '../site/key.js';
 import { createNameForm, type NameForm } from './versioned-name.js';
@@ -84,7 +83,10 @@ export function versionedFault(
   if (what === undefined) return undefined;
   const folder = /^\/?([^*?[\]{}]+\/)/.exec(pattern)?.[1];
   return {
-    fault: `"${pattern}" covers ${what}, which visitors and programs find by the address alone`,
+    fault:
+      what === pattern
+        ? `"${pattern}" is found by its address alone`
+        : `"${pattern}" covers ${what}, which visitors and programs find by the address alone`,
     becomes: folder === undefined || folder === '.well-known/' ? 'assets/**' : `${folder}*.{css,js}`,
   };
 }

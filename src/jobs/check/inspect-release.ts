@@ -127,25 +127,30 @@ function inspectAsSurveyed(
     return survey.findings.filter(({ rule }) => rule !== referenceNotRewritten.name);
   const { versioned } = config.assignments;
   const known = new Map(survey.objects.map((object) => [object.key, object]));
+  // Rules speak of plain names, and each of them once.
+  const versions = new Set(objects.flatMap(({ plain }) => plain ?? []));
+  const named = objects.filter(({ key, plain }) => plain !== undefined || !versions.has(key));
   const policy = createReadPolicy(view.settings.readable);
   const allowed = config.allow.map(parsePattern);
   return inspectSurvey({
-    objects: objects.map((object) => {
+    objects: named.map((object) => {
       const file = known.get(object.key);
+      const key = plainKey(object);
       return {
         ...object,
-        path: object.key,
+        key,
+        path: key,
         stamp: { size: object.size, mtimeMs: 0, ctimeMs: 0, inode: 0 },
         decision: survey.cascade.decide(
-          plainKey(object),
+          key,
           isText(essence(object.headers['Content-Type'] ?? '')),
           object.plain === undefined,
         ),
         facts: file && isSame(object, file) ? file.facts : NO_FACTS,
-        public: policy.isReadable(plainKey(object)),
+        public: policy.isReadable(key),
       };
     }),
-    keys: new Set(objects.map(({ key }) => key)),
+    keys: new Set(named.map(plainKey)),
     cascade: survey.cascade,
     assignments: config.assignments,
     versionable: versioned && createVersionable(versioned),

@@ -1,6 +1,7 @@
 /** What visitors may see together that was never published together, while they hold old copies. */
 import { decideTarget } from '../../core/check/decide-target.js';
-import { readObject, readingKind } from '../../core/check/reading/read-object.js';
+import { readObject } from '../../core/check/reading/read-object.js';
+import { readingKind } from '../../core/check/reading/reading-kind.js';
 import { isLoad } from '../../core/check/release-context.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { listStale } from '../../core/release/stale.js';

@@ -1,6 +1,7 @@
 /** Who refers to an object, and how each reference is rewritten when it is published. */
 import { join } from 'node:path';
-import { readObject, renamingKind } from '../../core/check/reading/read-object.js';
+import { readObject } from '../../core/check/reading/read-object.js';
+import { renamingKind } from '../../core/check/reading/reading-kind.js';
 import { Readings } from '../../core/check/reading/readings.js';
 import { plainKey } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';

@@ -1,6 +1,7 @@
 /** What the texts of the site say, read from the files that are not known yet. */
 import { join } from 'node:path';
-import { readObject, renamingKind } from '../../core/check/reading/read-object.js';
+import { readObject } from '../../core/check/reading/read-object.js';
+import { renamingKind } from '../../core/check/reading/reading-kind.js';
 import type { Readings } from '../../core/check/reading/readings.js';
 import type { Reading, ReadingKind } from '../../core/check/reading/reading.js';
 import { extension } from '../../core/site/key.js';

@@ -6,7 +6,7 @@ import * as crypto from 'node:crypto';
 import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding } from '../../core/findings/finding.js';
-import { listUncertain } from '../../core/check/rules/reference-not-rewritten.js';
+import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
 import { LinkReader } from '../../core/versioning/links.js';
 import { nameSite, type Rewritten, type SiteNames } from '../../core/versioning/name-site.js';
 import { rewriteText, type TextEdit } from '../../core/versioning/rename-reference.js';
@@ -208,15 +208,14 @@ function tableOf(
 }
 
 function describeUncertain(objects: readonly SurveyObject[], { uncertain, versioned }: SiteNames): Finding[] {
-  return listUncertain(
-    uncertain.flatMap(({ target, object, line, written, how }) => {
-      const key = objects[target]?.key;
-      const becomes = versioned.get(target);
-      if (key === undefined || becomes === undefined) return [];
-      const from = object === undefined ? undefined : objects[object]?.key;
-      return [{ key, becomes, written, how, ...(from === undefined ? {} : { from, line }) }];
-    }),
-  );
+  const named = uncertain.flatMap(({ target, object, line, written, how }) => {
+    const key = objects[target]?.key;
+    const becomes = versioned.get(target);
+    if (key === undefined || becomes === undefined) return [];
+    const from = object === undefined ? undefined : objects[object]?.key;
+    return [{ key, becomes, written, how, ...(from === undefined ? {} : { from, line }) }];
+  });
+  return [...referenceNotRewritten.inspect({ uncertain: named })];
 }
 
 /** @throws FenestraError SITE_FAULTS */

@@ -1,0 +1,36 @@
+/** What an object's text is read as. */
+import { essence } from '../../assign/media-type.js';
+import { isFeedObject, isPage, isScript, isStyle } from '../../assign/defaults.js';
+import { extension } from '../../site/key.js';
+import type { SiteObject } from '../../site/site-object.js';
+import type { ReadingKind } from './reading.js';
+
+/** Texts above this are data under another name; bytes. */
+export const MOST_READ = 32 * 2 ** 20;
+
+/**
+ * What an object is read as; undefined when there is nothing in it to read. The name counts beside the type, since
+ * a wrong type is one of the things looked for.
+ */
+export function readingKind({ key, headers, size }: SiteObject): ReadingKind | undefined {
+  if (size === 0 || size > MOST_READ) return undefined;
+  const type = essence(headers['Content-Type'] ?? '');
+  const ending = extension(key);
+  if (isPage(type)) return 'page';
+  if (isStyle(type) || ending === 'css') return 'style';
+  if ((isScript(type) && type !== 'application/wasm') || ending === 'js' || ending === 'mjs') return 'script';
+  if (type === 'application/manifest+json' || ending === 'webmanifest') return 'manifest';
+  if (isFeedObject(key, type)) return 'feed';
+  return undefined;
+}
+
+const DATA_TYPE =
+  /^(?:image\/svg\+xml|(?:text|application)\/(?:xml|json)|application\/[\w.-]+\+(?:xml|json))$/;
+
+/** What an object is read as by whoever gives it another name: source maps too, and data that may name others. */
+export function renamingKind(object: SiteObject): ReadingKind | undefined {
+  const kind = readingKind(object);
+  if (kind !== undefined || object.size === 0 || object.size > MOST_READ) return kind;
+  if (extension(object.key) === 'map') return 'map';
+  return DATA_TYPE.test(essence(object.headers['Content-Type'] ?? '')) ? 'data' : undefined;
+}
