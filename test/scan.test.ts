@@ -71,7 +71,7 @@ it('knows where each address is written, and how', () => {
   const text = `<link rel=icon href=" /a&amp;b "><img srcset="/c 1x,\n/d 2x"><p style="x:url('/e')"><script type=module>import '/f.js'</script>`;
   const [icon, ...others] = scanPage(text)?.references ?? [];
   expect(icon).toMatchObject({ raw: '/a&b', escaping: 'html' });
-  expect(text.slice(icon?.at, (icon?.at ?? 0) + (icon?.length ?? 0))).toBe(' /a&amp;b ');
+  expect(text.slice(icon?.at, (icon?.at ?? 0) + (icon?.length ?? 0))).toBe('/a&amp;b');
   expect(others.map(({ at, length }) => text.slice(at, at + length))).toEqual(['/c', '/d', '/e', '/f.js']);
   expect(others.map(({ styled }) => styled ?? false)).toEqual([false, false, true, false]);
 });
