@@ -1,34 +1,8 @@
 // Measurements of `fenestra check`: the inspection beside parse5 alone, and ten thousand objects probed.
-import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { CONFIG, fenestra, measure, median, PROGRAM, scratch } from './bench-kit.mjs';
+import { CONFIG, fenestra, measure, median, PROGRAM, scratch, json, PARSE_ALONE } from './bench-kit.mjs';
 import { startServing } from './bench-serving.mjs';
-
-const env = { ...process.env, NO_COLOR: '1' };
-delete env.NODE_EXTRA_CA_CERTS;
-
-/** Runs a Node.js program that prints JSON and may end with 1. */
-function json(cwd, ...args) {
-  const { stdout, status, stderr } = spawnSync(process.execPath, args, {
-    cwd,
-    env,
-    encoding: 'utf8',
-    maxBuffer: 1 << 28,
-  });
-  if (status > 1) throw new Error(`${args.join(' ')} ended with ${status}\n${stderr}`);
-  return JSON.parse(stdout);
-}
-
-const PARSE_ALONE = `
-import { readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { parse } from 'parse5';
-const pages = readdirSync(process.argv[2], { recursive: true }).filter((name) => name.endsWith('.html'));
-const began = performance.now();
-for (const page of pages) parse(readFileSync(join(process.argv[2], page), 'utf8'), { sourceCodeLocationInfo: true });
-console.log((performance.now() - began) / 1000);
-`;
 
 const BARE_REQUESTS = `
 import { Agent } from 'undici';

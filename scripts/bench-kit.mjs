@@ -124,3 +124,26 @@ export function manyFiles(folder, files, bytes) {
 
 export const CONFIG = (site) =>
   `site: ${site}\ndestinations:\n  rehearsal: { store: here, bucket: bench }\ndocuments: { index: index.html, error: not-found.html }\n`;
+
+/** A script that parses every page of a folder and prints how long that took in seconds. */
+export const PARSE_ALONE = `
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parse } from 'parse5';
+const pages = readdirSync(process.argv[2], { recursive: true }).filter((name) => name.endsWith('.html'));
+const began = performance.now();
+for (const page of pages) parse(readFileSync(join(process.argv[2], page), 'utf8'), { sourceCodeLocationInfo: true });
+console.log((performance.now() - began) / 1000);
+`;
+
+/** Runs a Node.js program that prints JSON and may end with 1. */
+export function json(cwd, ...args) {
+  const { stdout, status, stderr } = spawnSync(process.execPath, args, {
+    cwd,
+    env,
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  });
+  if (status > 1) throw new Error(`${args.join(' ')} ended with ${status}\n${stderr}`);
+  return JSON.parse(stdout);
+}

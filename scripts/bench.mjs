@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { checking } from './bench-check.mjs';
 import { serving } from './bench-serving.mjs';
 import { store } from './bench-store.mjs';
+import { versioning } from './bench-versioned.mjs';
 import {
   CONFIG,
   fenestra,
@@ -252,6 +253,7 @@ Object.assign(
   measurements,
   serving({ report, ratio, project }),
   checking({ report, ratio, project }),
+  versioning({ report, ratio, project }),
   store({ report, ratio }),
 );
 

@@ -3,37 +3,17 @@
  * whatever refers to it is rewritten. The folder itself stays as it is.
  */
 import * as crypto from 'node:crypto';
-import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { Finding } from '../../core/findings/finding.js';
-import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
-import { LinkReader } from '../../core/versioning/links.js';
-import { nameSite, type Rewritten, type SiteNames } from '../../core/versioning/name-site.js';
-import { rewriteText, type TextEdit } from '../../core/versioning/rename-reference.js';
-import { rewriteBytes } from '../../core/versioning/rewrite-bytes.js';
-import { createVersionable, type VersionedSetting } from '../../core/versioning/versionable.js';
+import type { VersionedSetting } from '../../core/versioning/versionable.js';
 import { groupObjects } from '../../core/site/groups.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { encodeBytes } from '../../disk/encode.js';
-import { readPlain } from '../../disk/rewrite.js';
 import { identityOf, type SurveyedSite } from '../../disk/survey-site.js';
-import { decodeText } from '../check/read-text.js';
-import { recallReadings, rememberReadings } from '../check/remember.js';
-import { viewSite } from '../host/view-site.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
 import { ownHosts } from '../project/own-hosts.js';
 import type { Progress } from '../progress.js';
-import { charsetOf, listPublished } from './published-objects.js';
-import { readSiteTexts } from './read-site-texts.js';
-import {
-  EditWriter,
-  recallNames,
-  rememberNames,
-  type NamedRow,
-  type NamedSummary,
-  type NamedTable,
-} from './remember-names.js';
+import { listPublished } from './published-objects.js';
+import { recallNames, rememberNames, type NamedSummary, type NamedTable } from './remember-names.js';
 
 /** @throws FenestraError FILE_CHANGING, FILE_UNREADABLE, SITE_FAULTS where two objects would get one key */
 export async function versionSite(
@@ -49,9 +29,11 @@ export async function versionSite(
     return published(survey, known.summary, () => (table ??= known.table()));
   }
   progress.step('name', { objects: survey.count });
-  const { names, table, findings } = await nameObjects(project, survey, setting, known?.table(), progress);
+  // What reads texts is loaded where something has changed.
+  const { nameObjects } = await import('./name-objects.js');
+  const { table, findings } = await nameObjects(project, survey, setting, known?.table(), progress);
   const objects = listPublished(survey.objects, table, survey.cascade);
-  needOwnKeys(objects, names);
+  needOwnKeys(objects);
   const summary: NamedSummary = {
     basis,
     identity: identityOf(objects),
@@ -92,135 +74,8 @@ const basisOf = (project: Project, survey: SurveyedSite, setting: VersionedSetti
   return crypto.hash('sha256', JSON.stringify(parts), 'hex');
 };
 
-async function nameObjects(
-  project: Project,
-  survey: SurveyedSite,
-  setting: VersionedSetting,
-  before: NamedTable | undefined,
-  progress: Progress,
-): Promise<{ names: SiteNames; table: NamedTable; findings: Finding[] }> {
-  const { objects } = survey;
-  const { config, destination } = project;
-  const versionable = createVersionable(setting);
-  const typeOf = ({ headers }: SurveyObject): string => headers['Content-Type'] ?? '';
-  const readings = recallReadings(project);
-  const texts = readSiteTexts(
-    objects,
-    (object) => versionable.covers(object.key, typeOf(object)),
-    config.site,
-    readings,
-    progress,
-  );
-  rememberReadings(project, readings);
-  const settings = { ...destination.settings, readable: { keys: ['**'], except: [] } };
-  const { view } = viewSite(survey, destination.bucket, settings, 0);
-  const at = (number: number): SurveyObject => {
-    const object = objects[number];
-    if (!object) throw new RangeError(`there is no object ${number}`);
-    return object;
-  };
-  const read = (number: number): Buffer => {
-    const { path, decision, digest } = at(number);
-    return readPlain(join(config.site, path), decision.encoding, digest);
-  };
-  const rewrite = (number: number, bytes: Buffer, edits: readonly TextEdit[]): Buffer | undefined => {
-    const rewritten = rewriteBytes(bytes, charsetOf(at(number)), edits);
-    const meant = rewriteText(decodeText(at(number), bytes), edits);
-    return decodeText(at(number), rewritten) === meant ? rewritten : undefined;
-  };
-  const recall = rowsByKey(before);
-  const names = await nameSite({
-    objects: objects.map((object, number) => ({
-      key: object.key,
-      type: typeOf(object),
-      content: object.decision.encoding === undefined ? object.digest : undefined,
-      row: texts.rows.get(number),
-    })),
-    versionable,
-    readings,
-    links: (numberOf) => new LinkReader({ view, hosts: ownHosts(project), readings, numberOf }),
-    names: (number) => texts.names(number),
-    moved: destination.settings.moved,
-    read: async (number) => read(number),
-    textOf: (number, bytes) => decodeText(at(number), bytes),
-    rewrite,
-    publish: async (number, edits, make) => {
-      const { key, digest, decision } = at(number);
-      const same = recall(key, digest, edits);
-      if (same) return same;
-      const bytes = await make();
-      return bytes && describe(bytes, decision.encoding);
-    },
-    digest: (algorithm, bytes, form) => crypto.hash(algorithm, bytes, form),
-    digestText: (text) => crypto.hash('sha256', text, 'hex'),
-    advance: (done) => progress.advance(0, done),
-  });
-  return { names, table: tableOf(objects, names), findings: describeUncertain(objects, names) };
-}
-
-function describe(bytes: Buffer, encoding: SurveyObject['decision']['encoding']): Rewritten {
-  const content = crypto.hash('sha256', bytes, 'hex');
-  if (encoding === undefined) return { digest: content, size: bytes.length, content };
-  const encoded = encodeBytes(bytes, encoding);
-  return { digest: crypto.hash('sha256', encoded, 'hex'), size: encoded.length, content };
-}
-
-/** What a text became last time, where it and its edits are the same. */
-function rowsByKey(
-  before: NamedTable | undefined,
-): (key: string, digest: string, edits: readonly TextEdit[]) => Rewritten | undefined {
-  const rows = new Map((before?.rows ?? []).map((row) => [row.key, row]));
-  return (key, digest, edits) => {
-    const row = rows.get(key);
-    if (!before || !row?.edits || row.digest !== digest || row.edits[1] - row.edits[0] !== edits.length)
-      return undefined;
-    let number = 0;
-    for (const { at, length, text } of before.edits.list(...row.edits)) {
-      const now = edits[number++];
-      if (now?.at !== at || now.length !== length || now.text !== text) return undefined;
-    }
-    return row.rewritten;
-  };
-}
-
-function tableOf(
-  objects: readonly SurveyObject[],
-  { versioned, edits, rewritten, keptPlain }: SiteNames,
-): NamedTable {
-  const writer = new EditWriter();
-  const rows = objects.flatMap(({ key, digest }, number): NamedRow[] => {
-    const name = versioned.get(number);
-    const changes = edits.get(number);
-    const made = rewritten.get(number);
-    if (name === undefined && !changes) return [];
-    return [
-      {
-        key,
-        digest,
-        ...(name === undefined ? {} : { versioned: name }),
-        ...(keptPlain.has(number) ? { kept: true } : {}),
-        ...(made ? { rewritten: made } : {}),
-        ...(changes ? { edits: writer.add(changes) } : {}),
-      },
-    ];
-  });
-  return { rows, edits: writer.finish() };
-}
-
-function describeUncertain(objects: readonly SurveyObject[], { uncertain, versioned }: SiteNames): Finding[] {
-  const named = uncertain.flatMap(({ target, object, line, written, how }) => {
-    const key = objects[target]?.key;
-    const becomes = versioned.get(target);
-    if (key === undefined || becomes === undefined) return [];
-    const from = object === undefined ? undefined : objects[object]?.key;
-    return [{ key, becomes, written, how, ...(from === undefined ? {} : { from, line }) }];
-  });
-  return [...referenceNotRewritten.inspect({ uncertain: named })];
-}
-
 /** @throws FenestraError SITE_FAULTS */
-function needOwnKeys(objects: readonly SurveyObject[], { versioned }: SiteNames): void {
-  if (versioned.size === 0) return;
+function needOwnKeys(objects: readonly SurveyObject[]): void {
   const faults: string[] = [];
   for (let at = 1; at < objects.length; at++) {
     const [one, two] = [objects[at - 1], objects[at]];
