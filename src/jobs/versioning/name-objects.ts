@@ -1,4 +1,5 @@
 /** Names the objects of a surveyed site: reads its texts, and rewrites those that have to name others anew. */
+import { isUtf8 } from 'node:buffer';
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
 import type { Finding } from '../../core/findings/finding.js';
@@ -58,7 +59,10 @@ export async function nameObjects(
     return readPlain(join(config.site, path), decision.encoding, digest);
   };
   const rewrite = (number: number, bytes: Buffer, edits: readonly TextEdit[]): Buffer | undefined => {
-    const rewritten = rewriteBytes(bytes, charsetOf(at(number)), edits);
+    const charset = charsetOf(at(number));
+    const rewritten = rewriteBytes(bytes, charset, edits);
+    // Where bytes are not what they say, the result has to read as it was meant.
+    if (/^utf-?8$/i.test(charset) && isUtf8(bytes)) return rewritten;
     const meant = rewriteText(decodeText(at(number), bytes), edits);
     return decodeText(at(number), rewritten) === meant ? rewritten : undefined;
   };
