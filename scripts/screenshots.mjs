@@ -165,17 +165,7 @@ try {
     { lines: 30, seconds: 60 },
   );
   fenestra('visit', '/', '/visit/', '/mill/film/', '--report', 'visit.html');
-  for (const [name, colorScheme, top] of [
-    ['visit-report', 'light', 0],
-    ['visit-report-dark', 'dark', 1000],
-  ]) {
-    if (!wanted(name)) continue;
-    const sheet = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
-    await sheet.goto(`file://${home}/visit.html`);
-    await sheet.evaluate((y) => window.scrollTo(0, y), top);
-    await sheet.screenshot({ path: join(pictures, `${name}.png`) });
-    await sheet.close();
-  }
+  await shoot('visit-report', `file://${home}/visit.html`);
   server.kill();
   await wait(800);
   if (wanted('serve-log')) {
@@ -271,6 +261,24 @@ try {
     await terminal(
       'stale',
       `cd ${mixed}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra trace /styles/mill.css --browser-has 1'\nfenestra trace /styles/mill.css --browser-has 1`,
+      { lines: 46 },
+    );
+  }
+  if (wanted('versioned')) {
+    const versioned = join(scratch, 'versioned');
+    cpSync('demo/wendle-mill', versioned, { recursive: true });
+    appendFileSync(
+      join(versioned, 'fenestra.yaml'),
+      '\nversioned: ["styles/**", "assets/**", "pictures/**"]\n',
+    );
+    const run = (...words) => spawnSync(process.execPath, [program, ...words], { cwd: versioned });
+    run('publish', '--yes');
+    run('access', 'open', '--sure', 'wendle-mill');
+    cpSync(join(versioned, 'site/pictures/mark.svg'), join(versioned, 'mark.svg'));
+    appendFileSync(join(versioned, 'site/pictures/mark.svg'), '<!-- Redrawn. -->\n');
+    await terminal(
+      'versioned',
+      `cd ${versioned}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra survey --references pictures/mark.svg | head -8'\nFORCE_COLOR=1 fenestra survey --references pictures/mark.svg | head -8\necho\nsay 'fenestra sweep --dry-run'\nfenestra sweep --dry-run`,
       { lines: 46 },
     );
   }

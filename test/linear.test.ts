@@ -1,3 +1,4 @@
+import { decodeHTMLAttribute } from 'entities';
 import { expect, test } from 'vitest';
 import { isMediaRange, matchesRange, parseMediaType } from '../src/core/assign/media-type.js';
 import { parsePattern, patternFault } from '../src/core/assign/pattern.js';
@@ -6,6 +7,10 @@ import { parseDuration } from '../src/core/caching/duration.js';
 import { parseHttpDate } from '../src/core/caching/http-date.js';
 import { parseCache } from '../src/core/caching/policy.js';
 import { parseSrcset } from '../src/core/check/reading/srcset.js';
+import { listJsonStrings } from '../src/core/check/reading/json-strings.js';
+import { placeWritten } from '../src/core/check/reading/written.js';
+import { createNameFinder } from '../src/core/versioning/names-in-text.js';
+import { versionedNameFault } from '../src/core/versioning/versioned-name.js';
 import { scanPage } from '../src/core/check/reading/scan-page.js';
 import { readPage } from '../src/core/check/reading/read-page.js';
 import { decideRange } from '../src/core/hosting/byte-range.js';
@@ -16,6 +21,8 @@ import { suggestBucketName } from '../src/core/release/bucket-name.js';
 import { hasContentHash, looksPersonal, looksSecret, unwantedKind } from '../src/core/site/names.js';
 import { visible } from '../src/report/text/paint.js';
 
+const FIND_NAMES = createNameFinder(['png', 'css', 'js']);
+const NO_READING = { kind: 'page', references: [] } as const;
 const own = { etag: '"mill"', lastModified: 0 };
 
 /** Every parser that a stranger's text can reach, and what makes careless ones slow. */
@@ -50,6 +57,23 @@ const PARSERS: readonly (readonly [string, (text: string) => unknown, readonly s
     (text) => readPage(`<!doctype html><p>${text}`),
     ['<a href="', '<!--', '<img srcset="a 1x, ', '<meta http-equiv=refresh content="1; url='],
   ],
+  [
+    'names in scripts',
+    (text) => FIND_NAMES('script', text, NO_READING),
+    ['"a/" + b + ".png"', '"', '`a/${', '.png', '"a.png" ', "'x' +", '/', '${', '}.png`'],
+  ],
+  [
+    'names in pages',
+    (text) => FIND_NAMES('page', text, NO_READING),
+    ['<a x="', '<script>"a.png"', '<!--', '.png', '<b ', ' a=a.png', '</script', '"'],
+  ],
+  ['strings of JSON', (text) => [...listJsonStrings(`["${text}"]`)], ['\\\\', 'a', '","', '[', '{"a":']],
+  [
+    'values with character references',
+    (text) => placeWritten({ value: decodeHTMLAttribute(text), written: text, at: 0 }, 3, 5),
+    ['&amp;', '&', '&#38', '\r\n', '&a'],
+  ],
+  ['forms of names', versionedNameFault, ['{stem}', '{hash}', '{', '}', '.']],
   [
     'scans of pages',
     (text) => scanPage(`<!doctype html>${text}`),

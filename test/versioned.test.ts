@@ -444,3 +444,47 @@ test('a name that a file has already is a fault that says which', async () => {
   const { code, err } = await fenestra(home, 'publish', '--yes');
   expect([code, err]).toEqual([2, expect.stringContaining('become one key')]);
 });
+
+test('a part brings new versions along and takes none out that something else may name', async () => {
+  const home = makeProject(
+    {
+      'site/index.html': head('<link rel="stylesheet" href="/a/mill.css">'),
+      'site/other.html': head('<link rel="stylesheet" href="/a/mill.css">'),
+      'site/a/mill.css': 'p { color: teal }',
+    },
+    CONFIG,
+  );
+  await fenestra(home, 'publish', '--yes');
+  writeFiles(home, { 'site/a/mill.css': 'p { color: navy }' });
+  const { changes } = await fenestraJson<PublishJson>(home, 'publish', '--matching', 'index.html', '--yes');
+  expect(changes.map(({ change, key, plainKey }) => `${change} ${plainKey ?? key}`).sort()).toEqual([
+    'add a/mill.css',
+    'replace index.html',
+  ]);
+  const { code, out } = await fenestra(home, 'check', '--expect', 'closed', '--json');
+  expect([code, out.includes('reference-missing')]).toEqual([0, false]);
+  const whole = await fenestraJson<PublishJson>(home, 'publish', '--yes', '--prove');
+  expect(whole.changes.map(({ change, key, plainKey }) => `${change} ${plainKey ?? key}`).sort()).toEqual([
+    'remove a/mill.css',
+    'replace other.html',
+  ]);
+});
+
+test('the folder is hosted as it would be published, and edits rename what they change', async () => {
+  const home = makeProject(
+    {
+      'site/index.html': head('<link rel="stylesheet" href="/a/mill.css">'),
+      'site/a/mill.css': 'p { color: teal }',
+    },
+    CONFIG,
+  );
+  const server = await serve(home, '--unpublished');
+  const styleOf = async (): Promise<string> =>
+    /\/a\/mill\.[0-9a-f]{8}\.css/.exec((await ask(server.port, '/')).body.toString())?.[0] ?? '';
+  const first = await styleOf();
+  expect((await ask(server.port, first)).body.toString()).toBe('p { color: teal }');
+  writeFiles(home, { 'site/a/mill.css': 'p { color: navy }' });
+  await expect.poll(styleOf, { timeout: 10_000 }).not.toBe(first);
+  expect((await ask(server.port, await styleOf())).body.toString()).toBe('p { color: navy }');
+  await server.stop();
+});

@@ -11,6 +11,7 @@ import type { Project } from '../jobs/project/open-project.js';
 import { writeResult } from '../jobs/project/write-result.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import type { Prepared } from '../jobs/publish/prepared.js';
+import { listNewNames } from '../jobs/publish/list-new-names.js';
 import { carryOut, compareOthers, heal, preparePublish, type Published } from '../jobs/publish/publish.js';
 import type { ReleaseRecord } from '../core/release/release.js';
 import type { CheckOutcome } from '../core/check/outcome.js';
@@ -121,7 +122,14 @@ async function publishPrepared(
     return;
   }
   const shown = [
-    formatComparison(comparison, destination, store?.guarantees, extentOf(options), paint),
+    formatComparison(
+      comparison,
+      destination,
+      store?.guarantees,
+      extentOf(options),
+      paint,
+      listNewNames(site, comparison.entries),
+    ),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
     formatWaiting(listWaiting(comparison), options.inFull, paint),

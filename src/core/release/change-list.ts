@@ -2,13 +2,7 @@
 import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
-import {
-  plainKey,
-  siteObject,
-  type ObjectHeaders,
-  type SiteObject,
-  type StoredObject,
-} from '../site/site-object.js';
+import { siteObject, type ObjectHeaders, type SiteObject, type StoredObject } from '../site/site-object.js';
 
 /** What happens to an object. What stays as it is is only counted, as `keep`. */
 export type ChangeKind = 'add' | 'replace' | 'relabel' | 'remove';
@@ -65,18 +59,21 @@ export interface ObjectComparison {
   readonly waiting: readonly StoredObject[];
 }
 
+/** Which objects are meant, of the site and of the bucket. */
+export type Covers = (object: SiteObject, of: 'site' | 'bucket') => boolean;
+
 /** Objects in key order, as they come. */
 export type Ordered<T> = Iterable<T> | AsyncIterable<T>;
 
 /**
  * Compares a site with a bucket, both in key order, as a merge of the two: what stays the same is counted and let go.
- * @param covers limits the comparison to some plain keys: others are neither changed nor counted
+ * @param covers limits the comparison to some objects: others are neither changed nor counted
  * @param now what waits to be removed is due up to then: milliseconds since the epoch
  */
 export async function compareObjects(
   site: Ordered<SiteObject>,
   bucket: Ordered<StoredObject>,
-  covers: (key: string) => boolean = () => true,
+  covers: Covers = () => true,
   now = Infinity,
 ): Promise<ObjectComparison> {
   const entries: Change[] = [];
@@ -97,7 +94,7 @@ export async function compareObjects(
     let row = await stored.next();
     const takeRow = (object: StoredObject): void => {
       const { key, plain, waits, neededUntil = 0 } = object;
-      const isCovered = covers(plainKey(object));
+      const isCovered = covers(object, 'bucket');
       if (!waits) held++;
       if (waits && (neededUntil > now || !isCovered)) waiting.push(object);
       else if (isCovered)
@@ -123,7 +120,7 @@ export async function compareObjects(
       if (isWaiting(object)) {
         if (match && !match.waits) takeRow(match);
       } else {
-        if (covers(plainKey(object))) note(compareOne(object, match));
+        if (covers(object, 'site')) note(compareOne(object, match));
         if (match && !match.waits) held++;
       }
       if (match) row = await stored.next();

@@ -2,6 +2,7 @@
 import MagicString from 'magic-string';
 import type { Escaping } from '../check/reading/reading.js';
 import { fileName } from '../site/key.js';
+import { encodeName } from './encode-name.js';
 
 /** A piece of a text and what takes its place, in UTF-16 units. */
 export interface TextEdit {
@@ -73,10 +74,6 @@ function decodeName(written: string): string | undefined {
     return undefined;
   }
 }
-
-/** Nothing in it means anything in HTML, CSS, JSON, XML or a script's strings. */
-export const encodeName = (name: string): string =>
-  encodeURIComponent(name).replace(/[!'()*]/g, (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`);
 
 const MARKUP: Readonly<Record<string, string>> = {
   '&': '&amp;',

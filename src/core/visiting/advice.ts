@@ -160,14 +160,18 @@ interface GroupRisk {
   readonly history: ChangeHistory | undefined;
 }
 
+/** Whether its name changes with its bytes. */
+const isNamed = ({ key, plain }: SiteAnswer): boolean =>
+  key === undefined || plain !== undefined || hasContentHash(key);
+
 function riskOf({ members }: Group, history: ChangeHistory | undefined): GroupRisk {
   const answers = [...members.values()];
   const keys = answers.flatMap(({ key }) => (key === undefined ? [] : [key]));
   const releases = new Set(keys.flatMap((key) => [...(history?.changes.get(key) ?? [])]));
   return {
-    isNamed: keys.every((key) => hasContentHash(key)),
+    isNamed: answers.every(isNamed),
     hasCompanions: answers.some(
-      ({ headers, key }) => isCompanion(fieldOf(headers, 'Content-Type') ?? '') && !hasContentHash(key ?? ''),
+      (answer) => isCompanion(fieldOf(answer.headers, 'Content-Type') ?? '') && !isNamed(answer),
     ),
     changed: releases.size,
     history,

@@ -63,6 +63,8 @@ export interface SiteAnswer {
   /** Bytes of the body. */
   readonly size: number;
   readonly key?: string | undefined;
+  /** The same under its plain name, where `key` is a versioned one. */
+  readonly plain?: string;
 }
 
 /** The site that is visited: a release, a folder, or an endpoint. */

@@ -1,7 +1,7 @@
 /** Taking objects out of a bucket, as a release of its own. */
 import { compareObjects, type Change } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import { plainKey, type StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import type { Matching } from '../project/matching.js';
 import type { Progress } from '../progress.js';
@@ -27,8 +27,11 @@ export async function prepareEmptying(
 ): Promise<Emptying> {
   const snapshot = await store.open(name);
   try {
-    const covers = matching?.covers ?? (() => true);
-    const compared = await compareObjects([], snapshot.objects(), covers);
+    const compared = await compareObjects(
+      [],
+      snapshot.objects(),
+      matching && ((object) => matching.covers(plainKey(object))),
+    );
     const comparison: Comparison = {
       bucket: snapshot.state,
       ...compared,

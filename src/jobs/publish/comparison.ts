@@ -4,6 +4,7 @@ import {
   compareSettings,
   digestsToSend,
   type Change,
+  type Covers,
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
@@ -71,7 +72,12 @@ export async function compareWithBucket(
     const now = Date.now();
     if (!covers && withheld.length === 0 && bucket?.identity === site.identity && !hasDue(bucket, now))
       return keepObjects(site, bucket, settings, becomes, damage);
-    const compared = await compareObjects(objects, snapshot?.objects() ?? [], covers, now);
+    const compared = await compareObjects(
+      objects,
+      snapshot?.objects() ?? [],
+      covers && coversPart(covers),
+      now,
+    );
     return {
       bucket,
       ...compared,
@@ -87,6 +93,15 @@ export async function compareWithBucket(
     await snapshot?.close();
   }
 }
+
+/**
+ * Of what has a versioned name a part brings every new version along, which nobody asks for unless it is named, and
+ * takes none out: what is not in the part may still name it.
+ */
+const coversPart =
+  (covers: (key: string) => boolean): Covers =>
+  (object, of) =>
+    object.plain === undefined ? covers(object.key) : of === 'site';
 
 const readableBy = (settings: BucketSettings): ((key: string) => boolean) => {
   const policy = createReadPolicy(settings.readable);

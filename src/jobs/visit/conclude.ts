@@ -56,11 +56,12 @@ export function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOut
   const { decide } = createCascade(config.assignments);
   const [first] = loads;
   return (url) => {
-    const { key, headers = {} } = first?.answers.get(url) ?? {};
+    const { key, plain, headers = {} } = first?.answers.get(url) ?? {};
     if (key === undefined) return undefined;
     const { decidedBy, headers: decided } = decide(
-      key,
+      plain ?? key,
       isText(essence(fieldOf(headers, 'Content-Type') ?? '')),
+      plain === undefined,
     );
     const isSent = ['Cache-Control', 'Expires'].every((name) => decided[name] === fieldOf(headers, name));
     return isSent ? decidedBy.cache?.by : undefined;

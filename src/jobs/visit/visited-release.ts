@@ -57,7 +57,7 @@ function toAnswer(answer: Answer, view: BucketView, at: number, target: string):
     headers = [...headers, 'Content-Type', 'text/html; charset=utf-8', 'Content-Length', String(size)];
   } else if (body.kind === 'none') headers = [...headers, 'Content-Length', '0'];
   const record = headersToRecord(headers);
-  const key = body.kind === 'object' ? body.object.key : undefined;
+  const { key = undefined, plain = undefined } = body.kind === 'object' ? body.object : {};
   return {
     status,
     headers: record,
@@ -65,6 +65,7 @@ function toAnswer(answer: Answer, view: BucketView, at: number, target: string):
     confirmedHead: confirmedHead(view, at, target, headerOf(headers, 'ETag')),
     size,
     ...(key === undefined ? {} : { key }),
+    ...(plain === undefined ? {} : { plain }),
   };
 }
 

@@ -28,6 +28,9 @@ export function formatTotals(totals: ChangeTotals, toSend: number): string {
   return `${parts.join(', ')}${totals.bytes > 0 ? ` (${send})` : ''}`;
 }
 
+/** What is to be said of single changes beside what they are: by their keys. */
+export type Remarks = ReadonlyMap<string, string>;
+
 /** @param inFull every property of every change @param past they have been made already */
 export function formatChanges(
   changes: readonly Change[],
@@ -35,13 +38,14 @@ export function formatChanges(
   paint: Paint,
   inFull = false,
   past = false,
+  remarks: Remarks = new Map(),
 ): string {
   const parts: string[] = [];
   if (inFull) parts.push(changes.map((change) => formatInFull(change, paint)).join('\n'));
   else if (changes.length <= LISTED)
     parts.push(
       columns(
-        changes.map((change) => row(change, paint)),
+        changes.map((change) => row(change, remarks, paint)),
         [2],
         paint.width,
       ),
@@ -51,14 +55,14 @@ export function formatChanges(
   return parts.filter((part) => part !== '').join('\n\n');
 }
 
-function row(change: Change, paint: Paint): string[] {
+function row(change: Change, remarks: Remarks, paint: Paint): string[] {
   const { key, was, becomes } = change;
   const size = becomes?.size ?? was?.size ?? 0;
   return [
     paintChange(paint, change.change),
     paint.place(bothNames({ key, plain: change.plainKey })),
     formatBytes(size),
-    paint.soft(visible(detail(change))),
+    paint.soft(visible(remarks.get(key) ?? detail(change))),
   ];
 }
 

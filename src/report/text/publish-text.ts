@@ -17,6 +17,7 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  readonly postponed: { readonly removals: ReadonlyMap<string, { readonly until: number }> };
 }
 
 interface Destination {
@@ -25,20 +26,34 @@ interface Destination {
   readonly bucket: string;
 }
 
-/** @param extent how much of the changes; in their totals, settings are not counted */
+/** The names that are new in a text. */
+const formatNames = ([first = '', second, ...more]: readonly string[]): string =>
+  `names ${first}${second === undefined ? '' : more.length === 0 ? ` and ${second}` : ` and ${more.length + 1} more`} now`;
+
+/**
+ * @param extent how much of the changes; in their totals, settings are not counted
+ * @param names by the key of a text that is replaced: what it names anew
+ */
 export function formatComparison(
-  { bucket, entries, settings, totals, toSend, withheld }: Compared,
+  { bucket, entries, settings, totals, toSend, withheld, postponed }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
   extent: 'few' | 'in-full' | 'totals',
   paint: Paint,
+  names: ReadonlyMap<string, readonly string[]> = new Map(),
 ): string {
   const state = bucket
     ? `${bucket.access}, at release ${bucket.release}`
     : 'a new bucket, closed until you open it';
+  const remarks = new Map([
+    ...[...names].map(([key, all]) => [key, formatNames(all)] as const),
+    ...[...postponed.removals].map(([key, { until }]) => [key, `stays until ${formatWhen(until)}`] as const),
+  ]);
   const parts = [
     `${paint.strong(where)} in ${store} (${name}): ${state}`,
-    ...(extent === 'totals' ? [] : [formatChanges(entries, settings, paint, extent === 'in-full')]),
+    ...(extent === 'totals'
+      ? []
+      : [formatChanges(entries, settings, paint, extent === 'in-full', false, remarks)]),
     formatTotals(totals, toSend) +
       (extent === 'totals' && settings.length > 0
         ? `, ${countOf(settings.length, 'setting')} to change`
