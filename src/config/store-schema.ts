@@ -1,6 +1,6 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
-import { type Context, fail, failName, mapping, namedFaults, text } from './fields.js';
+import { type Context, fail, failName, mapping, namedFaults, oneOf, text } from './fields.js';
 
 /** The stores that the config names, wherever in it a test stands. */
 export function storeNames({ options }: Context): string[] {
@@ -18,6 +18,27 @@ export const storeSetting = mapping(
     module: text('a path').meta({
       explain: 'A module of your own that makes the store, relative to this file.',
     }),
+    auth: text('a web address')
+      .matches(
+        /^https?:\/\/[^\s?#@]+$/,
+        'is a web address such as https://store.example/v3, without a name or a key in it',
+      )
+      .meta({
+        explain: 'Where to sign in to an OpenStack Swift: …/v3 is Keystone, …/auth/v1.0 version 1.',
+        json: { type: 'string', format: 'uri' },
+      }),
+    credentials: text('a file').meta({
+      explain:
+        'A file that its owner alone can read, with what to sign in with: lines such as USER=… and KEY=…, relative to this file.',
+      default: 'the environment: FENESTRA_NAME_USER, FENESTRA_NAME_KEY…',
+    }),
+    region: text('a region').meta({
+      explain: 'The region in the catalogue of services, where there are several.',
+    }),
+    interface: oneOf(
+      ['public', 'internal', 'admin'] as const,
+      'Which of the addresses in the catalogue is asked.',
+    ).meta({ default: 'public' }),
     options: yup
       .object()
       .default(undefined)

@@ -3,11 +3,13 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { embedded } from './embedded/kind.js';
 import { module } from './module/kind.js';
+import { swift } from './swift/kind.js';
 import type { StoreKind, StorePlace } from './kind.js';
 
 export const STORE_KINDS: ReadonlyMap<string, StoreKind> = new Map([
   ['embedded', embedded],
   ['module', module],
+  ['swift', swift],
 ]);
 
 /** @throws FenestraError STORE_KIND */

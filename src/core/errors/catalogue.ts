@@ -105,6 +105,36 @@ export const CATALOGUE = {
     'The store "{name}" could not be made by {path}: {reason}.',
     'Correct `module:` under `stores:`, or the module; docs/stores.md says what it has to export.',
   ),
+  CREDENTIALS_MISSING: entry(
+    EXIT.usage,
+    'There is nothing to sign in to the store "{store}" with.',
+    'Please {how}; secrets never stand in the config.',
+  ),
+  CREDENTIALS_UNSAFE: entry(
+    EXIT.usage,
+    '{path} holds secrets, and others than its owner can read it.',
+    'Make it its owner’s alone (chmod 600), and change the key if somebody may have read it.',
+  ),
+  SIGN_IN_REFUSED: entry(
+    EXIT.store,
+    'Signing in to the store "{store}" at {at} was refused: {reason}.',
+    'Check what it is signed in to with, `auth:`, `region:` and `interface:` under `stores:`.',
+  ),
+  STORE_UNREACHABLE: entry(
+    EXIT.store,
+    'The store "{store}" cannot be reached at {at}: {reason}.',
+    'Check the network and the address, and run the command again: it goes on where it was.',
+  ),
+  STORE_REFUSED: entry(
+    EXIT.store,
+    'The store "{store}" answered {status} to {what}: {said}.',
+    'Run the command again: it goes on where it was. If it stays so, ask those who run the store.',
+  ),
+  STORE_BUSY: entry(
+    EXIT.refused,
+    'Somebody is publishing to {bucket}: {who}, since {since}.',
+    'Wait for it to end. If it was killed, its hold ends by itself at {until}.',
+  ),
   STORE_CANNOT: entry(
     EXIT.refused,
     'The store {store} cannot {what}.',

@@ -1,0 +1,208 @@
+/** Asking a store over HTTP: signed in, again where that helps, never for ever. */
+import { setTimeout as wait } from 'node:timers/promises';
+import { Agent, request, type Dispatcher } from 'undici';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { networkReason } from '../../core/errors/network-error.js';
+import { signIn, type Session, type SignIn } from './sign-in.js';
+
+export interface Call {
+  readonly method: 'GET' | 'HEAD' | 'PUT' | 'POST' | 'DELETE' | 'COPY';
+  /** Below the account, with its leading slash, percent-encoded. */
+  readonly path: string;
+  readonly headers?: Readonly<Record<string, string>>;
+  readonly body?: Buffer;
+  /** Statuses that are answers, beside those of success. */
+  readonly expect?: readonly number[];
+}
+
+export interface Reply {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: Dispatcher.ResponseData['body'];
+}
+
+export interface ClientOptions extends Omit<SignIn, 'dispatcher'> {
+  /** Connections at once. */
+  readonly connections?: number;
+  /** Milliseconds for a connection, for the head of an answer, and for each part of its body. */
+  readonly timeoutMs?: number;
+  /** Tries in all. */
+  readonly tries?: number;
+}
+
+/** Worth another try (RFC 9110 section 15, and what this kind of store means by them). */
+const AGAIN = new Set([408, 429, 498, 500, 502, 503, 504]);
+/** Milliseconds before the second try; each further one waits twice as long, give or take half. */
+const FIRST_WAIT = 200;
+const MOST_WAIT = 20_000;
+const MOST_TEXT = 64 * 2 ** 20;
+
+export class SwiftClient {
+  readonly store: string;
+  readonly #options: ClientOptions;
+  readonly #agent: Agent;
+  #session: Promise<Session> | undefined;
+  /** Requests that were made, for reports. */
+  requests = 0;
+
+  constructor(options: ClientOptions) {
+    this.store = options.store;
+    this.#options = options;
+    const timeout = options.timeoutMs ?? 60_000;
+    this.#agent = new Agent({
+      connections: options.connections ?? 8,
+      pipelining: 1,
+      connect: { timeout },
+      headersTimeout: timeout,
+      bodyTimeout: timeout,
+    });
+  }
+
+  /** The host that is asked, for messages. */
+  async account(): Promise<string> {
+    return (await this.#signedIn()).account;
+  }
+
+  /**
+   * @returns an answer of success, or one that is expected; its body has to be read or dumped
+   * @throws FenestraError STORE_UNREACHABLE, STORE_REFUSED, SIGN_IN_REFUSED
+   */
+  async call(call: Call): Promise<Reply> {
+    const tries = this.#options.tries ?? 6;
+    let isRenewed = false;
+    let failure: FenestraError | undefined;
+    for (let attempt = 1; attempt <= tries; attempt++) {
+      const { account, token } = await this.#signedIn();
+      let after: number | undefined;
+      try {
+        const reply = await this.#once(call, account, token);
+        const { status } = reply;
+        if ((status >= 200 && status < 300) || call.expect?.includes(status)) return reply;
+        after = Number(reply.headers['retry-after']);
+        const said = await shorten(reply.body);
+        failure = new FenestraError('STORE_REFUSED', {
+          store: this.store,
+          what: `${call.method} ${call.path}`,
+          status,
+          said,
+        });
+        if (status === 401 && !isRenewed) {
+          // A token dies when its time is over.
+          isRenewed = true;
+          this.#session = undefined;
+          continue;
+        }
+        if (!AGAIN.has(status)) throw failure;
+      } catch (error) {
+        if (error instanceof FenestraError) {
+          if (error !== failure || !AGAIN.has(Number(error.details['status']))) throw error;
+        } else
+          failure = new FenestraError(
+            'STORE_UNREACHABLE',
+            { store: this.store, at: new URL(account).host, reason: networkReason(error) ?? String(error) },
+            error,
+          );
+      }
+      if (attempt < tries) await wait(waitBefore(attempt, after));
+    }
+    throw failure ?? new Error('nothing was tried');
+  }
+
+  /** The same, where the body of the answer says nothing that is needed. */
+  async done(call: Call): Promise<Omit<Reply, 'body'>> {
+    const { body, ...rest } = await this.call(call);
+    await body.dump();
+    return rest;
+  }
+
+  /** The same with the whole body. @throws FenestraError as `call` */
+  async bytes(call: Call): Promise<Omit<Reply, 'body'> & { readonly bytes: Buffer }> {
+    const { body, ...rest } = await this.call(call);
+    const pieces: Buffer[] = [];
+    let length = 0;
+    for await (const piece of body as AsyncIterable<Buffer>) {
+      length += piece.length;
+      if (length > MOST_TEXT)
+        throw new FenestraError('STORE_REFUSED', {
+          store: this.store,
+          what: `${call.method} ${call.path}`,
+          status: rest.status,
+          said: 'an answer without end',
+        });
+      pieces.push(piece);
+    }
+    return { ...rest, bytes: Buffer.concat(pieces) };
+  }
+
+  /** Sends a body piece by piece; it is tried once, since it can be read once. */
+  async send(
+    path: string,
+    headers: Readonly<Record<string, string>>,
+    body: AsyncIterable<Uint8Array>,
+  ): Promise<Omit<Reply, 'body'>> {
+    const { account, token } = await this.#signedIn();
+    this.requests++;
+    const {
+      statusCode,
+      headers: said,
+      body: text,
+    } = await request(account + path, {
+      dispatcher: this.#agent,
+      method: 'PUT',
+      headers: { ...headers, 'x-auth-token': token },
+      body: body as unknown as Dispatcher.DispatchOptions['body'] & NodeJS.ReadableStream,
+    });
+    await text.dump();
+    return { status: statusCode, headers: flat(said) };
+  }
+
+  async close(): Promise<void> {
+    await this.#agent.close();
+  }
+
+  async #once({ method, path, headers, body }: Call, account: string, token: string): Promise<Reply> {
+    this.requests++;
+    const {
+      statusCode,
+      headers: said,
+      body: answer,
+    } = await request(account + path, {
+      dispatcher: this.#agent,
+      method: method as Dispatcher.HttpMethod,
+      headers: { ...headers, 'x-auth-token': token },
+      ...(body === undefined ? {} : { body }),
+    });
+    return { status: statusCode, headers: flat(said), body: answer };
+  }
+
+  #signedIn(): Promise<Session> {
+    this.#session ??= signIn({ ...this.#options, dispatcher: this.#agent }).catch((error: unknown) => {
+      this.#session = undefined;
+      throw error;
+    });
+    return this.#session;
+  }
+}
+
+const flat = (headers: Record<string, string | string[] | undefined>): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(headers).flatMap(([name, value]): [string, string][] =>
+      value === undefined ? [] : [[name, Array.isArray(value) ? value.join(', ') : value]],
+    ),
+  );
+
+/** What an answer says, for messages. */
+async function shorten(body: Reply['body']): Promise<string> {
+  const text = await body.text();
+  return text
+    .replace(/<[^>]{0,200}>/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim()
+    .slice(0, 120);
+}
+
+/** Milliseconds: what the store asks for, or longer each time, and not all at the same moment. */
+const waitBefore = (attempt: number, after: number | undefined): number =>
+  after !== undefined && after >= 0
+    ? Math.min(MOST_WAIT, after * 1000)
+    : Math.min(MOST_WAIT, FIRST_WAIT * 2 ** (attempt - 1)) * (0.5 + Math.random());

@@ -1,0 +1,33 @@
+/** OpenStack Swift as a kind of store: light to load. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { StoreKind, StorePlace } from '../kind.js';
+
+const textOf = ({ options }: StorePlace, name: string): string | undefined => {
+  const value = options[name];
+  return typeof value === 'string' ? value : undefined;
+};
+
+export const swift: StoreKind = {
+  explain:
+    'An OpenStack Swift; `auth` says where to sign in, the secrets come from the environment or from the file `credentials`.',
+  isThere: () => true,
+  async open(place) {
+    const auth = textOf(place, 'auth');
+    if (auth === undefined)
+      throw new FenestraError('STORE_KIND', {
+        name: place.name,
+        kind: 'swift',
+        known: 'none without `auth:`, where to sign in',
+        near: '',
+      });
+    const { readCredentials } = await import('./credentials.js');
+    const { SwiftStore } = await import('./swift-store.js');
+    return new SwiftStore({
+      store: place.name,
+      auth: new URL(auth),
+      credentials: readCredentials(place.name, place.folder, textOf(place, 'credentials'), process.env),
+      region: textOf(place, 'region'),
+      interface: textOf(place, 'interface') ?? 'public',
+    });
+  },
+};

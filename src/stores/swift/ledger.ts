@@ -1,0 +1,160 @@
+/**
+ * What Fenestra keeps beside a bucket of such a store, in a closed container: the state, and of each kept release its
+ * record and its objects. The state is written last, so that what it names is there.
+ */
+import { promisify } from 'node:util';
+import { gunzip, gzip } from 'node:zlib';
+import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
+import type { ReleaseRecord } from '../../core/release/release.js';
+import { compareKeys } from '../../core/site/key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { BucketState } from '../port.js';
+import type { SwiftClient } from './client.js';
+import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
+import { listNames } from './listing.js';
+
+/** An object with what the store itself calls its bytes. */
+export interface LedgerRow extends StoredObject {
+  /** The store's ETag. */
+  readonly tag: string;
+}
+
+export type Rows = ReadonlyMap<string, LedgerRow>;
+
+interface KeptState {
+  readonly ledger: 1;
+  readonly name: string;
+  readonly created: number;
+  readonly release: number;
+  readonly settings: BucketSettings;
+  readonly identity?: string;
+  readonly objects: number;
+  readonly bytes: number;
+  readonly waiting?: BucketState['waiting'];
+  /** The object that holds the rows; absent before the first release. */
+  readonly rows?: string;
+}
+
+export interface Ledger {
+  readonly state: Omit<BucketState, 'access'>;
+  readonly rows: string | undefined;
+}
+
+interface KeptRelease {
+  readonly record: ReleaseRecord;
+  readonly rows: string;
+}
+
+const zip = promisify(gzip);
+const unzip = promisify(gunzip);
+const MOST_ROWS = 2 ** 30;
+
+const path = (bucket: string, name: string): string => objectPath(ledgerOf(bucket), name);
+// The newest of all copies, whatever a node holds that was away.
+const NEWEST = { 'x-newest': 'true' };
+
+async function readJson<T>(client: SwiftClient, at: string): Promise<T | undefined> {
+  const { status, bytes } = await client.bytes({ method: 'GET', path: at, headers: NEWEST, expect: [404] });
+  return status === 404 ? undefined : (JSON.parse(bytes.toString()) as T);
+}
+
+async function putJson(client: SwiftClient, at: string, value: unknown): Promise<void> {
+  await client.done({
+    method: 'PUT',
+    path: at,
+    headers: { 'content-type': 'application/json' },
+    body: Buffer.from(JSON.stringify(value)),
+  });
+}
+
+/** Undefined where there is no such bucket. */
+export async function readLedger(client: SwiftClient, bucket: string): Promise<Ledger | undefined> {
+  const kept = await readJson<KeptState>(client, path(bucket, STATE));
+  if (!kept) return undefined;
+  const { ledger: _ledger, rows, ...state } = kept;
+  return { state, rows };
+}
+
+export async function writeNewLedger(client: SwiftClient, bucket: string, created: number): Promise<void> {
+  const state: KeptState = {
+    ledger: 1,
+    name: bucket,
+    created,
+    release: 0,
+    settings: NEW_BUCKET_SETTINGS,
+    objects: 0,
+    bytes: 0,
+  };
+  await putJson(client, path(bucket, STATE), state);
+}
+
+/** Writes a release; from the last of its writes on it counts. */
+export async function writeRelease(
+  client: SwiftClient,
+  bucket: string,
+  before: Ledger,
+  record: ReleaseRecord,
+  rows: Rows,
+  waiting: BucketState['waiting'],
+  nonce: string,
+): Promise<void> {
+  const name = rowsName(record.release, nonce);
+  const listed = [...rows.values()].sort((a, b) => compareKeys(a.key, b.key));
+  const text = listed.map((row) => JSON.stringify(row)).join('\n');
+  await client.done({
+    method: 'PUT',
+    path: path(bucket, name),
+    headers: { 'content-type': 'application/gzip' },
+    body: await zip(text),
+  });
+  await putJson(client, path(bucket, releaseName(record.release)), {
+    record,
+    rows: name,
+  } satisfies KeptRelease);
+  const own = listed.filter(({ waits }) => !waits);
+  const { created, name: called } = before.state;
+  const state: KeptState = {
+    ledger: 1,
+    name: called,
+    created,
+    release: record.release,
+    settings: record.settings,
+    ...(record.identity === undefined ? {} : { identity: record.identity }),
+    objects: own.length,
+    bytes: own.reduce((sum, { size }) => sum + size, 0),
+    ...(waiting === undefined ? {} : { waiting }),
+    rows: name,
+  };
+  await putJson(client, path(bucket, STATE), state);
+}
+
+/** The objects of a release, in key order. */
+export async function readRows(client: SwiftClient, bucket: string, name: string | undefined): Promise<Rows> {
+  if (name === undefined) return new Map();
+  const { bytes } = await client.bytes({ method: 'GET', path: path(bucket, name), headers: NEWEST });
+  const text = (await unzip(bytes, { maxOutputLength: MOST_ROWS })).toString();
+  const rows = new Map<string, LedgerRow>();
+  for (const line of text === '' ? [] : text.split('\n')) {
+    const row = JSON.parse(line) as LedgerRow;
+    rows.set(row.key, row);
+  }
+  return rows;
+}
+
+/** Newest first. */
+export async function readReleases(client: SwiftClient, bucket: string): Promise<KeptRelease[]> {
+  const names: string[] = [];
+  for await (const { name } of listNames(client, ledgerOf(bucket), RELEASES)) names.push(name);
+  const kept = await Promise.all(names.map((name) => readJson<KeptRelease>(client, path(bucket, name))));
+  return kept.flatMap((each) => each ?? []).sort((a, b) => b.record.release - a.record.release);
+}
+
+export const readRelease = (
+  client: SwiftClient,
+  bucket: string,
+  release: number,
+): Promise<KeptRelease | undefined> => readJson<KeptRelease>(client, path(bucket, releaseName(release)));
+
+/** Lets go of something in a ledger; what is gone already is gone. */
+export const dropFromLedger = async (client: SwiftClient, bucket: string, name: string): Promise<void> =>
+  void (await client.done({ method: 'DELETE', path: path(bucket, name), expect: [404] }));

@@ -1,0 +1,320 @@
+/**
+ * A release in the making. Objects go where visitors find them as they come, in the order in which they are given; what
+ * they take the place of is kept beside before. The release counts once its ledger is written.
+ */
+import { createHash, hash, randomBytes } from 'node:crypto';
+import { gzipSync } from 'node:zlib';
+import pMap from 'p-map';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { networkReason } from '../../core/errors/network-error.js';
+import { applyPlan } from '../../core/release/apply-plan.js';
+import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
+import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
+import type { BodySource, Publication } from '../port.js';
+import type { Claim } from './claims.js';
+import type { SwiftClient } from './client.js';
+import { errorCopies, readAccess, setDocuments } from './container.js';
+import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
+import { listNames } from './listing.js';
+import { BODIES, bodyName, INTENT, ledgerOf, objectPath } from './names.js';
+import { unquoted } from './snapshot.js';
+
+/** Requests under way at once: more only wait longer. */
+const SIDE_BY_SIDE = 8;
+/** Larger bodies are sent as they are read. Bytes. */
+const MOST_WHOLE = 8 * 2 ** 20;
+
+export class SwiftPublication implements Publication {
+  readonly #client: SwiftClient;
+  readonly #bucket: string;
+  readonly #plan: ReleasePlan;
+  readonly #ledger: Ledger;
+  readonly #rows: Rows;
+  readonly #claim: Claim;
+  readonly #underWay = new Set<Promise<void>>();
+  #failure: unknown;
+  /** The store's tag of what was put, by key. */
+  readonly #put = new Map<string, { readonly digest: string; readonly tag: string }>();
+  /** Digests of bodies that are kept beside. */
+  #kept: Promise<Set<string>> | undefined;
+
+  constructor(
+    client: SwiftClient,
+    bucket: string,
+    plan: ReleasePlan,
+    ledger: Ledger,
+    rows: Rows,
+    claim: Claim,
+  ) {
+    this.#client = client;
+    this.#bucket = bucket;
+    this.#plan = plan;
+    this.#ledger = ledger;
+    this.#rows = rows;
+    this.#claim = claim;
+  }
+
+  async put(body: BodySource): Promise<void> {
+    this.#throwFailure();
+    while (this.#underWay.size >= SIDE_BY_SIDE) await Promise.race(this.#underWay);
+    const { object } = body;
+    if (object.size <= MOST_WHOLE) {
+      const { bytes } = await body.read();
+      if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
+        throw new FenestraError('FILE_CHANGING', { path: body.path });
+      // Its buffer is the caller's again once this returns.
+      this.#start(this.#putBytes(object, Buffer.from(bytes)));
+    } else {
+      await this.settle();
+      await this.#putStream(body);
+    }
+    this.#throwFailure();
+  }
+
+  async settle(): Promise<void> {
+    while (this.#underWay.size > 0) await Promise.race(this.#underWay);
+    this.#throwFailure();
+  }
+
+  async commit(at: number): Promise<ReleaseRecord> {
+    await this.settle();
+    await this.#claim.hold();
+    await this.#needBase();
+    const sources = await this.#findSources();
+    await this.#writeIntent();
+    await pMap(sources, ({ object, from }) => this.#copy(object, from), { concurrency: SIDE_BY_SIDE });
+    const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
+    const rows = new Map<string, LedgerRow>();
+    for (const [key, object] of objects) {
+      const tag = this.#put.get(key)?.tag ?? this.#rows.get(key)?.tag ?? '';
+      rows.set(key, { ...object, tag });
+    }
+    await this.#setDocuments(rows);
+    await this.#claim.hold();
+    await pMap(this.#plan.remove, (key) => this.#remove(key), { concurrency: SIDE_BY_SIDE });
+    const { by, note, totals, settings, identity, restores, base } = this.#plan;
+    const record: ReleaseRecord = {
+      release: base + 1,
+      at,
+      by,
+      note,
+      totals,
+      settings,
+      ...(restores === undefined ? {} : { restores }),
+      ...(identity === undefined ? {} : { identity }),
+    };
+    const nonce = randomBytes(6).toString('hex');
+    await writeRelease(this.#client, this.#bucket, this.#ledger, record, rows, waiting, nonce);
+    await this.#client.done({ method: 'DELETE', path: this.#at(INTENT), expect: [404] });
+    return record;
+  }
+
+  async abandon(): Promise<void> {
+    await Promise.allSettled(this.#underWay);
+    await this.#claim.release();
+  }
+
+  #start(work: Promise<void>): void {
+    const watched = work.then(
+      () => undefined,
+      (error: unknown) => {
+        this.#failure ??= error;
+      },
+    );
+    this.#underWay.add(watched);
+    void watched.then(() => this.#underWay.delete(watched));
+  }
+
+  #throwFailure(): void {
+    if (this.#failure !== undefined) throw this.#failure;
+  }
+
+  #at(name: string): string {
+    return objectPath(ledgerOf(this.#bucket), name);
+  }
+
+  /** @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE */
+  async #needBase(): Promise<void> {
+    const { base, bucket: agreed } = this.#plan;
+    const now = await readLedger(this.#client, this.#bucket);
+    const isAnother = agreed !== undefined && agreed.created !== now?.state.created;
+    if (!now || now.state.release !== base || isAnother)
+      throw new FenestraError('PUBLISHED_MEANWHILE', {
+        bucket: this.#bucket,
+        base,
+        head: now?.state.release ?? 0,
+        who: isAnother ? ', of a bucket made anew' : '',
+      });
+    const access = await readAccess(this.#client, this.#bucket);
+    if (access === 'open' && agreed?.access !== 'open')
+      throw new FenestraError('OPENED_MEANWHILE', { bucket: this.#bucket });
+  }
+
+  /** Says what is under way, so that whoever comes after a publish that was killed knows what it was about. */
+  async #writeIntent(): Promise<void> {
+    const { put, remove, base } = this.#plan;
+    await this.#client.done({
+      method: 'PUT',
+      path: this.#at(INTENT),
+      headers: { 'content-type': 'application/gzip' },
+      body: gzipSync(JSON.stringify({ base, put, remove })),
+    });
+  }
+
+  async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
+    await this.#keepOld(object.key, object.digest);
+    const tag = hash('md5', bytes, 'hex');
+    await this.#client.done({
+      method: 'PUT',
+      path: objectPath(this.#bucket, object.key),
+      headers: { ...sentHeaders(object.headers), etag: tag, 'content-length': String(bytes.length) },
+      body: bytes,
+    });
+    this.#put.set(object.key, { digest: object.digest, tag });
+  }
+
+  /** The last piece goes out once all of them are known to be right: otherwise the store takes nothing. */
+  async #putStream({ object, path, pieces }: BodySource): Promise<void> {
+    await this.#keepOld(object.key, object.digest);
+    const [sha, md5] = [createHash('sha256'), createHash('md5')];
+    const changing = (): FenestraError => new FenestraError('FILE_CHANGING', { path });
+    let length = 0;
+    async function* checked(): AsyncGenerator<Buffer> {
+      let held: Buffer | undefined;
+      for await (const piece of pieces()) {
+        sha.update(piece);
+        md5.update(piece);
+        length += piece.length;
+        if (length > object.size) throw changing();
+        if (held) yield held;
+        held = Buffer.from(piece);
+      }
+      if (length !== object.size || sha.digest('hex') !== object.digest) throw changing();
+      if (held) yield held;
+    }
+    const at = objectPath(this.#bucket, object.key);
+    let reply: Awaited<ReturnType<SwiftClient['send']>>;
+    try {
+      const headers = { ...sentHeaders(object.headers), 'content-length': String(object.size) };
+      reply = await this.#client.send(at, headers, checked());
+    } catch (error) {
+      if (error instanceof FenestraError) throw error;
+      throw new FenestraError(
+        'STORE_UNREACHABLE',
+        { store: this.#client.store, at, reason: networkReason(error) ?? String(error) },
+        error,
+      );
+    }
+    const tag = md5.digest('hex');
+    if (reply.status !== 201 || unquoted(reply.headers['etag']) !== tag) {
+      if (reply.status === 201) await this.#client.done({ method: 'DELETE', path: at, expect: [404] });
+      throw new FenestraError('STORE_REFUSED', {
+        store: this.#client.store,
+        what: `PUT ${at}`,
+        status: reply.status,
+        said: reply.status === 201 ? 'other bytes arrived than were sent' : 'it did not take them',
+      });
+    }
+    this.#put.set(object.key, { digest: object.digest, tag });
+  }
+
+  /** Bytes that a kept release needs are kept beside before others take their place. */
+  async #keepOld(key: string, digest: string | undefined): Promise<void> {
+    const row = this.#rows.get(key);
+    if (!row || row.size === 0 || row.digest === digest) return;
+    const kept = await this.#listKept();
+    if (kept.has(row.digest)) return;
+    const name = bodyName(row.digest);
+    const { status, headers } = await this.#client.done({
+      method: 'PUT',
+      path: this.#at(name),
+      headers: {
+        'x-copy-from': objectPath(this.#bucket, key),
+        'x-fresh-metadata': 'true',
+        'content-length': '0',
+      },
+      expect: [404],
+    });
+    if (status === 404) return;
+    // Somebody else's bytes are not the ones that were published.
+    if (unquoted(headers['etag']) === row.tag) kept.add(row.digest);
+    else await this.#client.done({ method: 'DELETE', path: this.#at(name), expect: [404] });
+  }
+
+  #listKept(): Promise<Set<string>> {
+    return (this.#kept ??= (async () => {
+      const kept = new Set<string>();
+      for await (const { name } of listNames(this.#client, ledgerOf(this.#bucket), BODIES))
+        kept.add(name.slice(BODIES.length));
+      return kept;
+    })());
+  }
+
+  /** Where each object's bytes come from that were not sent. @throws FenestraError BODIES_SWEPT */
+  async #findSources(): Promise<{ readonly object: SiteObject; readonly from: string | undefined }[]> {
+    const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
+    if (missing.length === 0) return [];
+    const kept = await this.#listKept();
+    const keys = new Map<string, string>();
+    for (const [key, row] of this.#rows) if (!this.#put.has(key)) keys.set(row.digest, key);
+    for (const [key, { digest }] of this.#put) keys.set(digest, key);
+    return missing.map((object) => {
+      if (object.size === 0) return { object, from: undefined };
+      const own = this.#rows.get(object.key)?.digest === object.digest && !this.#put.has(object.key);
+      const key = own ? object.key : keys.get(object.digest);
+      const from = kept.has(object.digest)
+        ? this.#at(bodyName(object.digest))
+        : key === undefined
+          ? undefined
+          : objectPath(this.#bucket, key);
+      if (from === undefined)
+        throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
+      return { object, from };
+    });
+  }
+
+  /** Inside the store; headers are replaced whole. */
+  async #copy(object: SiteObject, from: string | undefined): Promise<void> {
+    if (from === undefined) return this.#putBytes(object, Buffer.alloc(0));
+    await this.#keepOld(object.key, object.digest);
+    const { headers } = await this.#client.done({
+      method: 'PUT',
+      path: objectPath(this.#bucket, object.key),
+      headers: {
+        ...sentHeaders(object.headers),
+        'x-copy-from': from,
+        'x-fresh-metadata': 'true',
+        'content-length': '0',
+      },
+    });
+    this.#put.set(object.key, { digest: object.digest, tag: unquoted(headers['etag']) });
+  }
+
+  async #setDocuments(rows: Rows): Promise<void> {
+    const { settings } = this.#plan;
+    const { error } = settings.documents;
+    const before = this.#ledger.state.settings.documents.error;
+    if (error !== null && rows.has(error))
+      for (const copy of errorCopies(error))
+        if (!rows.has(copy))
+          await this.#client.done({
+            method: 'PUT',
+            path: objectPath(this.#bucket, copy),
+            headers: { 'x-copy-from': objectPath(this.#bucket, error), 'content-length': '0' },
+          });
+    await setDocuments(this.#client, this.#bucket, settings);
+    if (before === null || before === error) return;
+    for (const copy of errorCopies(before))
+      if (!rows.has(copy))
+        await this.#client.done({ method: 'DELETE', path: objectPath(this.#bucket, copy), expect: [404] });
+  }
+
+  async #remove(key: string): Promise<void> {
+    await this.#keepOld(key, undefined);
+    await this.#client.done({ method: 'DELETE', path: objectPath(this.#bucket, key), expect: [404] });
+  }
+}
+
+/** A store that is told no type guesses one by the name. */
+const sentHeaders = (headers: ObjectHeaders): Record<string, string> =>
+  Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]));

@@ -1,0 +1,121 @@
+/** One release of a bucket, by its ledger: what else lies in the bucket is no part of it. */
+import { createHash } from 'node:crypto';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
+import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
+import type { SwiftClient } from './client.js';
+import type { LedgerRow, Rows } from './ledger.js';
+import { bodyName, ledgerOf, objectPath } from './names.js';
+
+export class SwiftSnapshot implements Snapshot {
+  readonly state: BucketState;
+  readonly #client: SwiftClient;
+  readonly #bucket: string;
+  readonly #rows: Rows;
+
+  constructor(client: SwiftClient, bucket: string, state: BucketState, rows: Rows) {
+    this.#client = client;
+    this.#bucket = bucket;
+    this.state = state;
+    this.#rows = rows;
+  }
+
+  async *objects(): AsyncGenerator<StoredObject> {
+    for (const row of this.#rows.values()) yield plain(row);
+  }
+
+  async find(key: string): Promise<StoredObject | undefined> {
+    const row = this.#rows.get(key);
+    return row && plain(row);
+  }
+
+  read(object: StoredObject, range?: ByteRange): Pieces {
+    const row = this.#rows.get(object.key);
+    const tag = row?.digest === object.digest ? row.tag : undefined;
+    return readObject(this.#client, this.#bucket, object, tag, range);
+  }
+
+  async close(): Promise<void> {
+    // Nothing is held open.
+  }
+}
+
+/** Without what only the ledger knows. */
+function plain({ tag: _tag, ...object }: LedgerRow): StoredObject {
+  return object;
+}
+
+/**
+ * An object's bytes: where it is published as long as those are the ones, else where bodies of earlier releases lie.
+ * @param tag the store's own for them @throws FenestraError BODY_DAMAGED, also half-way
+ */
+export async function* readObject(
+  client: SwiftClient,
+  bucket: string,
+  object: SiteObject,
+  tag: string | undefined,
+  range?: ByteRange,
+): AsyncGenerator<Uint8Array> {
+  if (object.size === 0) return;
+  const places = [
+    { path: objectPath(bucket, object.key), tag },
+    { path: objectPath(ledgerOf(bucket), bodyName(object.digest)), tag: undefined },
+  ];
+  const headers = {
+    'x-newest': 'true',
+    ...(range ? { range: `bytes=${range.start}-${range.end}` } : {}),
+  };
+  for (const place of places) {
+    const {
+      status,
+      headers: said,
+      body,
+    } = await client.call({
+      method: 'GET',
+      path: place.path,
+      headers,
+      expect: [404, 409, 416],
+    });
+    const isOther = place.tag !== undefined && unquoted(said['etag']) !== place.tag;
+    if (status >= 300 || isOther) {
+      await body.dump();
+      continue;
+    }
+    yield* verified(body as AsyncIterable<Buffer>, object, range, place.path);
+    return;
+  }
+  throw new FenestraError('BODY_DAMAGED', {
+    key: object.key,
+    reason: 'they are gone, or others are in their place',
+    path: client.store,
+  });
+}
+
+/** The last piece of a whole body is given once all of it is known to be right. */
+async function* verified(
+  pieces: AsyncIterable<Buffer>,
+  { key, digest, size }: SiteObject,
+  range: ByteRange | undefined,
+  path: string,
+): AsyncGenerator<Uint8Array> {
+  const wrong = (reason: string): FenestraError => new FenestraError('BODY_DAMAGED', { key, reason, path });
+  const hash = createHash('sha256');
+  let length = 0;
+  let held: Buffer | undefined;
+  try {
+    for await (const piece of pieces) {
+      if (!range) hash.update(piece);
+      length += piece.length;
+      if (held) yield held;
+      held = piece;
+    }
+  } catch (error) {
+    throw error instanceof FenestraError ? error : wrong('the connection was cut');
+  }
+  const expected = range ? Math.min(size, range.end + 1) - range.start : size;
+  if (length !== expected) throw wrong(`${length} bytes of ${expected} came`);
+  if (!range && hash.digest('hex') !== digest) throw wrong('they have another digest than was published');
+  if (held) yield held;
+}
+
+export const unquoted = (tag: string | undefined): string => (tag ?? '').replace(/^"|"$/g, '');

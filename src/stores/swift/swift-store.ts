@@ -1,0 +1,205 @@
+/** Buckets in an OpenStack Swift, through its public HTTP interface. */
+import { randomBytes } from 'node:crypto';
+import pMap from 'p-map';
+import { NEW_BUCKET_SETTINGS, type Access } from '../../core/hosting/bucket-view.js';
+import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/bucket-name.js';
+import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
+import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } from '../port.js';
+import { claim } from './claims.js';
+import { SwiftClient, type ClientOptions } from './client.js';
+import { makeContainer, readAccess, setAccess } from './container.js';
+import {
+  dropFromLedger,
+  readLedger,
+  readRelease,
+  readReleases,
+  readRows,
+  writeNewLedger,
+  type Ledger,
+} from './ledger.js';
+import { listContainers, listNames } from './listing.js';
+import {
+  BODIES,
+  bodyName,
+  bucketOfLedger,
+  containerPath,
+  ledgerOf,
+  objectPath,
+  releaseName,
+} from './names.js';
+import { SwiftPublication } from './publication.js';
+import { SwiftSnapshot } from './snapshot.js';
+
+const SIDE_BY_SIDE = 8;
+/** How often a container is emptied anew whose listing comes late. */
+const MOST_ROUNDS = 5;
+
+export class SwiftStore implements Store {
+  readonly guarantees: Guarantees = { instant: false, history: true, staging: false, policyByKey: false };
+  readonly name: string;
+  readonly #client: SwiftClient;
+
+  constructor(options: ClientOptions) {
+    this.name = options.store;
+    this.#client = new SwiftClient(options);
+  }
+
+  async buckets(): Promise<readonly BucketState[]> {
+    const names: string[] = [];
+    for await (const container of listContainers(this.#client)) {
+      const bucket = bucketOfLedger(container);
+      if (bucket !== undefined) names.push(bucket);
+    }
+    const states = await pMap(names, (bucket) => this.bucket(bucket), { concurrency: SIDE_BY_SIDE });
+    return states.flatMap((state) => state ?? []);
+  }
+
+  async bucket(name: string): Promise<BucketState | undefined> {
+    const [ledger, access] = await Promise.all([
+      readLedger(this.#client, name),
+      readAccess(this.#client, name),
+    ]);
+    return ledger && access && { ...ledger.state, access };
+  }
+
+  async create(bucket: string, at: number): Promise<void> {
+    needBucketName(bucket);
+    const taken = (): Error => bucketTaken(bucket, () => false);
+    if (await readLedger(this.#client, bucket)) throw taken();
+    const isThere = await makeContainer(this.#client, bucket, {
+      // Without an index document an open container is listed to everybody.
+      'x-container-meta-web-index': NEW_BUCKET_SETTINGS.documents.index,
+    });
+    const isKnown = await makeContainer(this.#client, ledgerOf(bucket));
+    // A making that was cut short left both, and nothing in them.
+    if (isThere && !isKnown) throw taken();
+    await writeNewLedger(this.#client, bucket, at);
+  }
+
+  async changeAccess(bucket: string, access: Access): Promise<void> {
+    const { state } = await this.#need(bucket);
+    await setAccess(this.#client, bucket, access, state.settings);
+  }
+
+  async remove(bucket: string): Promise<Removed> {
+    await this.#need(bucket);
+    // Nobody reads it from the first moment on, and the ledger knows of it up to the last.
+    await setAccess(this.#client, bucket, 'closed', NEW_BUCKET_SETTINGS);
+    const own = await this.#removeContainer(bucket);
+    const ledger = await this.#removeContainer(ledgerOf(bucket));
+    return { bodies: own.bodies + ledger.bodies, bytes: own.bytes + ledger.bytes };
+  }
+
+  async open(bucket: string, release?: number): Promise<Snapshot> {
+    const ledger = await this.#need(bucket);
+    const access = (await readAccess(this.#client, bucket)) ?? 'closed';
+    const state: BucketState = { ...ledger.state, access };
+    const make = async (at: BucketState, rows: string | undefined): Promise<Snapshot> =>
+      new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows));
+    if (release === undefined || release === state.release) return make(state, ledger.rows);
+    const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...then } = state;
+    if (release === 0) return make({ ...then, release, settings: NEW_BUCKET_SETTINGS }, undefined);
+    const kept = await readRelease(this.#client, bucket, release);
+    if (!kept) {
+      const known = (await readReleases(this.#client, bucket)).map(({ record }) => record.release);
+      throw releaseUnknown(bucket, release, known);
+    }
+    const { settings, identity } = kept.record;
+    return make({ ...then, release, settings, identity }, kept.rows);
+  }
+
+  async lacks(bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>> {
+    const wanted = new Set(digests);
+    const ledger = await readLedger(this.#client, bucket);
+    if (!ledger || wanted.size === 0) return wanted;
+    for (const { digest } of (await readRows(this.#client, bucket, ledger.rows)).values())
+      wanted.delete(digest);
+    if (wanted.size > 0)
+      for await (const { name } of listNames(this.#client, ledgerOf(bucket), BODIES))
+        wanted.delete(name.slice(BODIES.length));
+    return wanted;
+  }
+
+  async begin(bucket: string, plan: ReleasePlan): Promise<Publication> {
+    await this.#need(bucket);
+    const held = await claim(this.#client, bucket, randomBytes(9).toString('hex'), plan.by);
+    try {
+      const ledger = await this.#need(bucket);
+      const rows = await readRows(this.#client, bucket, ledger.rows);
+      return new SwiftPublication(this.#client, bucket, plan, ledger, rows, held);
+    } catch (error) {
+      await held.release();
+      throw error;
+    }
+  }
+
+  async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
+    const { state } = await this.#need(bucket);
+    const kept = await readReleases(this.#client, bucket);
+    // One that was written and never counted is none.
+    return kept.map(({ record }) => record).filter(({ release }) => release <= state.release);
+  }
+
+  async keepReleases(bucket: string, keep: number): Promise<Removed> {
+    const { state, rows: current } = await this.#need(bucket);
+    const all = await readReleases(this.#client, bucket);
+    const due = all.filter(({ record }) => record.release <= state.release - keep);
+    if (due.length === 0) return { bodies: 0, bytes: 0 };
+    for (const { record, rows } of due) {
+      await dropFromLedger(this.#client, bucket, releaseName(record.release));
+      await dropFromLedger(this.#client, bucket, rows);
+    }
+    const published = new Set<string>();
+    for (const { digest } of (await readRows(this.#client, bucket, current)).values()) published.add(digest);
+    const needed = new Set<string>();
+    for (const { record, rows } of all)
+      if (record.release > state.release - keep)
+        for (const { digest } of (await readRows(this.#client, bucket, rows)).values()) needed.add(digest);
+    let removed: Removed = { bodies: 0, bytes: 0 };
+    for await (const { name, bytes } of listNames(this.#client, ledgerOf(bucket), BODIES)) {
+      const digest = name.slice(BODIES.length);
+      if (needed.has(digest) && !published.has(digest)) continue;
+      await dropFromLedger(this.#client, bucket, bodyName(digest));
+      removed = { bodies: removed.bodies + 1, bytes: removed.bytes + bytes };
+    }
+    return removed;
+  }
+
+  async close(): Promise<void> {
+    await this.#client.close();
+  }
+
+  /** @throws FenestraError BUCKET_MISSING */
+  async #need(bucket: string): Promise<Ledger> {
+    const ledger = await readLedger(this.#client, bucket);
+    if (ledger) return ledger;
+    throw bucketMissing(
+      this.name,
+      bucket,
+      (await this.buckets()).map(({ name }) => name),
+    );
+  }
+
+  async #removeContainer(container: string): Promise<Removed> {
+    let [bodies, bytes] = [0, 0];
+    for (let round = 1; ; round++) {
+      const names: string[] = [];
+      for await (const { name, bytes: size } of listNames(this.#client, container)) {
+        names.push(name);
+        bytes += size;
+      }
+      bodies += names.length;
+      await pMap(
+        names,
+        (name) => this.#client.done({ method: 'DELETE', path: objectPath(container, name), expect: [404] }),
+        { concurrency: SIDE_BY_SIDE },
+      );
+      const { status } = await this.#client.done({
+        method: 'DELETE',
+        path: containerPath(container),
+        expect: round < MOST_ROUNDS ? [404, 409] : [404],
+      });
+      if (status !== 409) return { bodies, bytes };
+    }
+  }
+}
