@@ -47,6 +47,9 @@ export async function checkProject(
           read: (object, range) => snapshot.read(object, range),
           unpublished,
           asSurveyed: unpublished === 0,
+          withheld: store.guarantees.policyByKey
+            ? undefined
+            : survey.objects.filter((object) => !object.public),
           newest: createNewest(store, bucket, view),
         },
         { ...input, rate: input.rate ?? (input.at && !isHere(input.at) ? POLITE_RATE : undefined) },

@@ -41,6 +41,7 @@ export interface CheckInput {
   readonly unpublished: number;
   /** Whether the release is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
+  readonly withheld?: Release['withheld'];
   /** Whether it is not published yet, so that its bucket's access says nothing of input. */
   readonly staged?: boolean;
   /** The bucket as it is now; the same view as long as nothing was published. */
@@ -66,6 +67,7 @@ export async function checkRelease(
       objects,
       read: async (object) => readWhole(input.read, object),
       asSurveyed: input.asSurveyed,
+      withheld: input.withheld,
     },
     project,
     input.survey,

@@ -10,7 +10,7 @@ import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewr
 import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { Finding } from '../../core/findings/finding.js';
-import { NO_FACTS, plainKey, type StoredObject } from '../../core/site/site-object.js';
+import { NO_FACTS, plainKey, siteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { createVersionable } from '../../core/versioning/versionable.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -35,6 +35,8 @@ export interface Release {
   readonly read: (object: StoredObject) => Promise<Buffer>;
   /** Whether it is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
+  /** Objects of the site that its store cannot keep from the public, so that they were not sent. */
+  readonly withheld?: readonly SurveyObject[] | undefined;
 }
 
 export interface Inspection {
@@ -118,7 +120,7 @@ function ruleLine({ config }: Project, { cascade }: SurveyedSite, key: string): 
 
 /** The survey's findings, of the release: they are the folder's own where both are the same. */
 function inspectAsSurveyed(
-  { view, objects, asSurveyed }: Release,
+  { view, objects, asSurveyed, withheld = [] }: Release,
   { config, destination }: Project,
   survey: SurveyedSite,
 ): readonly Finding[] {
@@ -133,7 +135,7 @@ function inspectAsSurveyed(
   const policy = createReadPolicy(view.settings.readable);
   const allowed = config.allow.map(parsePattern);
   return inspectSurvey({
-    objects: named.map((object) => {
+    objects: [...named, ...withheld.map((object) => ({ ...siteObject(object), since: 0 }))].map((object) => {
       const file = known.get(object.key);
       const key = plainKey(object);
       return {

@@ -2,6 +2,8 @@
  * One publisher at a time, of a store that has no compare-and-swap: everyone who wants to publish puts a claim of their
  * own and lists them all, and the earliest one wins. A claim ends by itself, unless its owner renews it.
  */
+import { setTimeout as wait } from 'node:timers/promises';
+import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SwiftClient } from './client.js';
 import { listNames } from './listing.js';
@@ -10,6 +12,9 @@ import { CLAIMS, ledgerOf, objectPath } from './names.js';
 /** Seconds after which a claim ends that nobody renews. */
 const LIFE = 120;
 const RENEWED_EVERY_MS = 40_000;
+/** How often the claims are listed again, and how long after, each time longer. */
+const MOST_LOOKS = 8;
+const LOOK_AGAIN_MS = 150;
 
 export interface Claim {
   /** Looks again whether it still holds. @throws FenestraError STORE_BUSY */
@@ -47,9 +52,14 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
     await client.done({ method: 'DELETE', path: at, expect: [404] }).catch(() => undefined);
   };
   const hold = async (): Promise<void> => {
-    const first = await earliest(client, bucket);
-    if (first?.name === own) return;
-    throw await busy(client, bucket, first?.name);
+    for (let tries = 1; ; tries++) {
+      const claims = await listClaims(client, bucket);
+      const [first] = claims;
+      if (first === own) return;
+      // A listing may come late where a node is away: without one's own claim it says nothing of the others'.
+      if (claims.includes(own) || tries === MOST_LOOKS) throw await busy(client, bucket, first);
+      await wait(LOOK_AGAIN_MS * tries);
+    }
   };
   try {
     await hold();
@@ -60,22 +70,27 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
   return { hold, release };
 }
 
-/** A claim that is over may still be listed: only one that is there counts. */
-async function earliest(client: SwiftClient, bucket: string): Promise<{ readonly name: string } | undefined> {
+/** The earliest first. A claim that is over may still be listed: only one that is there counts. */
+async function listClaims(client: SwiftClient, bucket: string): Promise<string[]> {
   const listed: { name: string; lastModified: string }[] = [];
   for await (const each of listNames(client, ledgerOf(bucket), CLAIMS)) listed.push(each);
-  const order = (a: { name: string; lastModified: string }, b: typeof a): number =>
-    a.lastModified < b.lastModified ? -1 : a.lastModified > b.lastModified ? 1 : a.name < b.name ? -1 : 1;
-  for (const each of listed.sort(order)) {
-    const { status } = await client.done({
-      method: 'HEAD',
-      path: objectPath(ledgerOf(bucket), each.name),
-      headers: { 'x-newest': 'true' },
-      expect: [404],
-    });
-    if (status !== 404) return each;
-  }
-  return undefined;
+  listed.sort((a, b) =>
+    a.lastModified === b.lastModified ? (a.name < b.name ? -1 : 1) : a.lastModified < b.lastModified ? -1 : 1,
+  );
+  const there = await pMap(
+    listed,
+    async ({ name }) => {
+      const { status } = await client.done({
+        method: 'HEAD',
+        path: objectPath(ledgerOf(bucket), name),
+        headers: { 'x-newest': 'true' },
+        expect: [404],
+      });
+      return status === 404 ? undefined : name;
+    },
+    { concurrency: 4 },
+  );
+  return there.flatMap((name) => name ?? []);
 }
 
 async function busy(client: SwiftClient, bucket: string, name: string | undefined): Promise<FenestraError> {

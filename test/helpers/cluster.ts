@@ -1,0 +1,68 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+
+const SCRIPT = resolve('scripts/swift-node');
+
+/** Whether the packages of the object store are there; otherwise says in one line what does not run, and how it would. */
+export function canCluster(): boolean {
+  if (existsSync('/usr/bin/swift-proxy-server')) return true;
+  console.warn(
+    'Not run: publishing to a real object store. `sudo scripts/swift-node install /tmp` installs what it needs.',
+  );
+  return false;
+}
+
+export interface Cluster {
+  readonly auth: string;
+  readonly user: string;
+  readonly key: string;
+  readonly port: number;
+  /** The host of a bucket, with its port. */
+  host(bucket: string): string;
+  /** Kills or revives a storage node, 1 to 3. */
+  node(verb: 'kill-node' | 'revive-node', number: number): void;
+  /** What a user sets to sign in to a store called `cloud`. */
+  readonly env: Readonly<Record<string, string>>;
+  stop(): void;
+}
+
+/** Starts a real cluster of three nodes in a folder of its own; nothing of it is left after `stop`. */
+export function startCluster(): Cluster {
+  for (let tries = 1; ; tries++) {
+    const folder = mkdtempSync(join(tmpdir(), 'fenestra-cluster-'));
+    const { status, stderr } = spawnSync(SCRIPT, ['start', folder], {
+      encoding: 'utf8',
+      // A node that failed is asked again after two seconds, not after a minute.
+      env: { ...process.env, SUPPRESS_SECONDS: '2' },
+    });
+    if (status === 0) return clusterIn(folder);
+    spawnSync(SCRIPT, ['stop', folder]);
+    rmSync(folder, { recursive: true, force: true });
+    // On a busy machine a node may listen too late for the first container.
+    if (tries === 3) throw new Error(`the object store did not start: ${stderr}`);
+  }
+}
+
+function clusterIn(folder: string): Cluster {
+  const run = (...words: string[]): string => execFileSync(SCRIPT, words, { encoding: 'utf8' });
+  const lines = run('env', folder).split('\n');
+  const get = (name: string): string =>
+    lines.find((line) => line.startsWith(`${name}=`))?.slice(name.length + 1) ?? '';
+  const port = Number(get('SWIFT_PORT'));
+  const [user, key] = [get('SWIFT_USER'), get('SWIFT_KEY')];
+  return {
+    auth: get('SWIFT_AUTH_URL'),
+    user,
+    key,
+    port,
+    host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
+    node: (verb, number) => void run(verb, folder, String(number)),
+    env: { FENESTRA_CLOUD_USER: user, FENESTRA_CLOUD_KEY: key },
+    stop() {
+      spawnSync(SCRIPT, ['stop', folder]);
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
