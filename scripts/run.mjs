@@ -65,6 +65,10 @@ const steps = {
     build();
     run(process.execPath, ['dist/fenestra.js', 'demo', ...rest]);
   },
+  store: () => {
+    build();
+    run(process.execPath, ['scripts/store-swift.mjs', ...rest]);
+  },
   lint: () => {
     run(bin('eslint'), ['--max-warnings', '0', '.']);
     run(bin('prettier'), [

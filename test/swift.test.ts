@@ -73,7 +73,6 @@ describe.runIf(canCluster())('a real object store of three nodes', () => {
 stores: { cloud: { kind: swift, auth: "${cluster.auth}" } }
 destinations: { live: { store: cloud, bucket: ${BUCKET}, address: "http://${cluster.host(BUCKET)}/" } }
 documents: { index: index.html, error: not-found.html }
-quirks: { folderRedirectStatus: 301, closedBucket: 401, refusalDocument: error }
 ${more}`;
 
   it('takes the demo site from the first publish to a checked live site, and back', async () => {

@@ -1,4 +1,5 @@
 /** What a kind of store is. */
+import type { Quirks } from '../core/hosting/quirks.js';
 import type { BucketState, Store } from './port.js';
 
 /** Where a store is to be found, as the config says it. */
@@ -17,6 +18,8 @@ export interface StoreKind {
   readonly explain: string;
   /** The option that chooses this kind when it is given without `kind`. */
   readonly chosenBy?: string;
+  /** On which points it answers otherwise than the emulation does of itself. */
+  readonly quirks?: Partial<Quirks>;
   /** Whether there is anything to look at; a store elsewhere is always there. */
   isThere(place: StorePlace): boolean;
   /** Makes it where there is none. */

@@ -16,6 +16,8 @@ export interface Guarantees {
   readonly staging: boolean;
   /** Single keys of an open bucket can be kept from the public. */
   readonly policyByKey: boolean;
+  /** Whether moved addresses answer with a redirect; where it is left out they do. */
+  readonly moved?: boolean;
 }
 
 export interface BucketState {

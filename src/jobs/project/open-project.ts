@@ -4,7 +4,9 @@ import { nearestWord } from '../../core/words/nearest-word.js';
 import type { Config, Destination } from '../../config/config.js';
 import { findConfig } from '../../config/find-config.js';
 import { recallConfig, rememberConfig } from '../../config/remember.js';
+import { findKind } from '../../stores/kinds.js';
 import { BUILD } from './build.js';
+import { placeOf } from './place-of.js';
 
 export const DEFAULT_PORT = 4680;
 
@@ -28,7 +30,15 @@ async function readConfig(path: string): Promise<Config> {
   return config;
 }
 
-/** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
+/** A store answers in its own way, unless the config says otherwise. @throws FenestraError STORE_KIND */
+function withQuirks(config: Config, destination: Destination): Destination {
+  const { quirks } = findKind(placeOf(config, destination.store));
+  if (!quirks) return destination;
+  const { settings } = destination;
+  return { ...destination, settings: { ...settings, quirks: { ...quirks, ...settings.quirks } } };
+}
+
+/** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN, STORE_KIND */
 export async function openProject(input: {
   /** The config file, or its folder; the nearest one upwards without it. */
   readonly config?: string | undefined;
@@ -53,5 +63,9 @@ export async function openProject(input: {
           : ` Did you mean ${near}?`,
     });
   }
-  return { config, destination, address: destination.address ?? emulatedAddress(destination.bucket) };
+  return {
+    config,
+    destination: withQuirks(config, destination),
+    address: destination.address ?? emulatedAddress(destination.bucket),
+  };
 }

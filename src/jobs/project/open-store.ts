@@ -5,19 +5,9 @@ import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
 import type { StorePlace } from '../../stores/kind.js';
 import { findKind } from '../../stores/kinds.js';
+import { placeOf } from './place-of.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import type { Project } from './open-project.js';
-
-/** @param name of a store in the config; `here` is always there */
-export function placeOf({ folder, storeFolder, stores }: Config, name: string): StorePlace {
-  const given = stores.find((store) => store.name === name);
-  return {
-    name,
-    folder,
-    kind: given?.kind,
-    options: given ? given.options : { folder: storeFolder },
-  };
-}
 
 /** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
 export function needKnownKinds(config: Config): void {

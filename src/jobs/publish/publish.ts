@@ -4,7 +4,8 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
-import type { BucketState } from '../../stores/port.js';
+import type { BucketState, Store } from '../../stores/port.js';
+import { countOf } from '../../core/words/counts.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { needMatch, type Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
@@ -40,6 +41,7 @@ export async function preparePublish(
   if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
   const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
+    needAble(project, store);
     const comparison = await compareWithBucket(site, settings, store, name, {
       covers: matching?.covers,
       postpone: postponing(project),
@@ -51,6 +53,17 @@ export async function preparePublish(
     await store?.close();
     throw error;
   }
+}
+
+/** What a store cannot do is said before anything is compared or sent. @throws FenestraError STORE_CANNOT */
+function needAble({ destination: { settings } }: Project, store: Store | undefined): void {
+  const moved = [...Object.keys(settings.moved.permanently), ...Object.keys(settings.moved.temporarily)];
+  const [first = '', ...others] = moved;
+  if (store?.guarantees.moved === false && moved.length > 0)
+    throw new FenestraError('STORE_CANNOT', {
+      store: store.name,
+      what: `send visitors on from moved addresses, and moved: has ${first}${others.length > 0 ? ` and ${countOf(others.length, 'other')}` : ''}`,
+    });
 }
 
 /** What the other destinations hold of it. */

@@ -67,7 +67,12 @@ export class SwiftClient {
    * @returns an answer of success, or one that is expected; its body has to be read or dumped
    * @throws FenestraError STORE_UNREACHABLE, STORE_REFUSED, SIGN_IN_REFUSED
    */
-  async call(call: Call): Promise<Reply> {
+  call(call: Call): Promise<Reply> {
+    return this.#ask(call, (reply) => Promise.resolve(reply));
+  }
+
+  /** @param take what is wanted of the answer; where it breaks off meanwhile, it is asked for again */
+  async #ask<T>(call: Call, take: (reply: Reply) => Promise<T>): Promise<T> {
     const tries = this.#options.tries ?? 6;
     let isRenewed = false;
     let failure: FenestraError | undefined;
@@ -77,7 +82,7 @@ export class SwiftClient {
       try {
         const reply = await this.#once(call, account, token);
         const { status } = reply;
-        if ((status >= 200 && status < 300) || call.expect?.includes(status)) return reply;
+        if ((status >= 200 && status < 300) || call.expect?.includes(status)) return await take(reply);
         after = Number(reply.headers['retry-after']);
         const said = await shorten(reply.body);
         failure = new FenestraError('STORE_REFUSED', {
@@ -109,29 +114,31 @@ export class SwiftClient {
   }
 
   /** The same, where the body of the answer says nothing that is needed. */
-  async done(call: Call): Promise<Omit<Reply, 'body'>> {
-    const { body, ...rest } = await this.call(call);
-    await body.dump();
-    return rest;
+  done(call: Call): Promise<Omit<Reply, 'body'>> {
+    return this.#ask(call, async ({ body, ...rest }) => {
+      await body.dump();
+      return rest;
+    });
   }
 
   /** The same with the whole body. @throws FenestraError as `call` */
-  async bytes(call: Call): Promise<Omit<Reply, 'body'> & { readonly bytes: Buffer }> {
-    const { body, ...rest } = await this.call(call);
-    const pieces: Buffer[] = [];
-    let length = 0;
-    for await (const piece of body as AsyncIterable<Buffer>) {
-      length += piece.length;
-      if (length > MOST_TEXT)
-        throw new FenestraError('STORE_REFUSED', {
-          store: this.store,
-          what: `${call.method} ${call.path}`,
-          status: rest.status,
-          said: 'an answer without end',
-        });
-      pieces.push(piece);
-    }
-    return { ...rest, bytes: Buffer.concat(pieces) };
+  bytes(call: Call): Promise<Omit<Reply, 'body'> & { readonly bytes: Buffer }> {
+    return this.#ask(call, async ({ body, ...rest }) => {
+      const pieces: Buffer[] = [];
+      let length = 0;
+      for await (const piece of body as AsyncIterable<Buffer>) {
+        length += piece.length;
+        if (length > MOST_TEXT)
+          throw new FenestraError('STORE_REFUSED', {
+            store: this.store,
+            what: `${call.method} ${call.path}`,
+            status: rest.status,
+            said: 'an answer without end',
+          });
+        pieces.push(piece);
+      }
+      return { ...rest, bytes: Buffer.concat(pieces) };
+    });
   }
 
   /** Sends a body piece by piece; it is tried once, since it can be read once. */

@@ -10,6 +10,8 @@ const textOf = ({ options }: StorePlace, name: string): string | undefined => {
 export const swift: StoreKind = {
   explain:
     'An OpenStack Swift; `auth` says where to sign in, the secrets come from the environment or from the file `credentials`.',
+  // Measured on a cluster; what else it does otherwise no setting can say.
+  quirks: { closedBucket: 401, folderRedirectStatus: 301, refusalDocument: 'error' },
   isThere: () => true,
   async open(place) {
     const auth = textOf(place, 'auth');

@@ -35,7 +35,13 @@ const SIDE_BY_SIDE = 8;
 const MOST_ROUNDS = 5;
 
 export class SwiftStore implements Store {
-  readonly guarantees: Guarantees = { instant: false, history: true, staging: false, policyByKey: false };
+  readonly guarantees: Guarantees = {
+    instant: false,
+    history: true,
+    staging: false,
+    policyByKey: false,
+    moved: false,
+  };
   readonly name: string;
   readonly #client: SwiftClient;
 
