@@ -1,9 +1,11 @@
+import { spawn } from 'node:child_process';
 import { cpSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { storeContract } from '../src/stores/contract/contract.js';
+import { seeded } from '../src/stores/contract/kit.js';
 import { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
 import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
@@ -161,4 +163,53 @@ ${more}`;
     await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
     rmSync(join(home, '.fenestra'), { recursive: true, force: true });
   }, 600_000);
+
+  it('may be killed at any moment: what is public stays whole, and the next publish completes', async () => {
+    const bucket = 'mill-of-kills';
+    const host = cluster.host(bucket);
+    const page = (text: string): string =>
+      `<!doctype html><title>${text}</title><link rel="stylesheet" href="/a/mill.css"><p>${text}`;
+    const files = (text: string): Record<string, string> => ({
+      ...Object.fromEntries(Array.from({ length: 10 }, (_, n) => [`site/page-${n}.html`, page(text)])),
+      'site/a/mill.css': `p { content: "${text}" }`,
+      [`site/only-${text}.txt`]: text,
+    });
+    const home = makeProject(files('t0'), `${config().replaceAll(BUCKET, bucket)}versioned: ["a/**"]\n`);
+    await cloudJson(home, 'publish', '--yes');
+    await withCloud(home, 'access', 'open', '--sure', bucket);
+    const next = seeded(20261126);
+    let isKilled = 0;
+    for (let round = 1; round <= 10; round++) {
+      rmSync(join(home, `site/only-t${round - 1}.txt`));
+      writeFiles(home, files(`t${round}`));
+      const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--yes'], {
+        cwd: home,
+        stdio: 'ignore',
+        env: { ...process.env, ...cluster.env },
+      });
+      const ended = new Promise<NodeJS.Signals | null>((done) =>
+        child.once('exit', (_, signal) => done(signal)),
+      );
+      setTimeout(() => child.kill('SIGKILL'), 300 + next() * 1500);
+      if ((await ended) === 'SIGKILL') isKilled++;
+      for (let n = 0; n < 10; n++) {
+        const body = (await ask(cluster.port, `/page-${n}.html`, { host })).body.toString();
+        const text = /<p>(t\d+)$/.exec(body)?.[1] ?? '';
+        const style = /href="([^"]+)"/.exec(body)?.[1] ?? '';
+        const styled = await ask(cluster.port, style, { host });
+        expect([round, n, styled.status, styled.body.toString()]).toEqual([
+          round,
+          n,
+          200,
+          `p { content: "${text}" }`,
+        ]);
+      }
+      const finished = await withCloud(home, 'publish', '--yes');
+      expect([round, finished.code, finished.err]).toEqual([round, 0, '']);
+      const again = await cloudJson<PublishJson>(home, 'publish', '--yes');
+      expect([round, again.changes]).toEqual([round, []]);
+      expect((await ask(cluster.port, `/only-t${round - 1}.txt`, { host })).status).toBe(404);
+    }
+    expect(isKilled).toBeGreaterThan(3);
+  }, 1_200_000);
 });

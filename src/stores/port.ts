@@ -142,7 +142,8 @@ export interface Store {
   /** Removes a bucket with its objects and releases, and what only they needed. @throws FenestraError BUCKET_MISSING */
   remove(bucket: string): Promise<Removed>;
   /**
-   * @param release an earlier one, where the store has a `history`; 0 is the empty one
+   * @param release an earlier one, where the store has a `history`; 0 is the empty one. The current one, asked for by its
+   * number, is as it was made; without a number it is as it lies there after a publish that was cut short
    * @throws FenestraError BUCKET_MISSING, RELEASE_UNKNOWN
    */
   open(bucket: string, release?: number): Promise<Snapshot>;

@@ -84,7 +84,7 @@ export async function compareWithBucket(
       settings,
       becomes,
       damage,
-      postponed: (snapshot && (await postpone?.(snapshot, compared.entries, now))) ?? NOTHING_POSTPONED,
+      postponed: await postponeBy(postpone, store, snapshot, compared.entries, now),
       toSend: await countToSend(compared.entries, store, name),
       identity: covers || withheld.length > 0 ? undefined : site.identity,
       withheld: withheld.map(({ key }) => key),
@@ -102,6 +102,23 @@ const coversPart =
   (covers: (key: string) => boolean): Covers =>
   (object, of) =>
     object.plain === undefined ? covers(object.key) : of === 'site';
+
+/** Pages that somebody holds are of the release as it was made, whatever lies in the bucket after a publish that was cut short. */
+async function postponeBy(
+  postpone: ComparisonInput['postpone'],
+  store: Store | undefined,
+  now: Snapshot | undefined,
+  entries: readonly Change[],
+  at: number,
+): Promise<Postponed> {
+  if (!postpone || !store || !now || now.state.release === 0) return NOTHING_POSTPONED;
+  const release = await store.open(now.state.name, now.state.release);
+  try {
+    return await postpone(release, entries, at);
+  } finally {
+    await release.close();
+  }
+}
 
 const readableBy = (settings: BucketSettings): ((key: string) => boolean) => {
   const policy = createReadPolicy(settings.readable);

@@ -4,14 +4,15 @@
  */
 import { setTimeout as wait } from 'node:timers/promises';
 import pMap from 'p-map';
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { hostname } from 'node:os';
+import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import type { SwiftClient } from './client.js';
 import { listNames } from './listing.js';
 import { CLAIMS, ledgerOf, objectPath } from './names.js';
 
 /** Seconds after which a claim ends that nobody renews. */
-const LIFE = 120;
-const RENEWED_EVERY_MS = 40_000;
+const LIFE = 60;
+const RENEWED_EVERY_MS = 20_000;
 /** How often the claims are listed again, and how long after, each time longer. */
 const MOST_LOOKS = 8;
 const LOOK_AGAIN_MS = 150;
@@ -27,13 +28,16 @@ interface Note {
   readonly who: string;
   /** Milliseconds since the epoch, by the owner's clock. */
   readonly since: number;
+  /** The process that it belongs to, for those on the same machine. */
+  readonly host?: string;
+  readonly pid?: number;
 }
 
 /** @param nonce names this publisher among all @throws FenestraError STORE_BUSY */
 export async function claim(client: SwiftClient, bucket: string, nonce: string, who: string): Promise<Claim> {
   const own = `${CLAIMS}${nonce}`;
   const at = objectPath(ledgerOf(bucket), own);
-  const note: Note = { who, since: Date.now() };
+  const note: Note = { who, since: Date.now(), host: hostname(), pid: process.pid };
   await client.done({
     method: 'PUT',
     path: at,
@@ -56,6 +60,10 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
       const claims = await listClaims(client, bucket);
       const [first] = claims;
       if (first === own) return;
+      if (first !== undefined && (await isAbandoned(client, bucket, first))) {
+        await client.done({ method: 'DELETE', path: objectPath(ledgerOf(bucket), first), expect: [404] });
+        continue;
+      }
       // A listing may come late where a node is away: without one's own claim it says nothing of the others'.
       if (claims.includes(own) || tries === MOST_LOOKS) throw await busy(client, bucket, first);
       await wait(LOOK_AGAIN_MS * tries);
@@ -93,16 +101,33 @@ async function listClaims(client: SwiftClient, bucket: string): Promise<string[]
   return there.flatMap((name) => name ?? []);
 }
 
-async function busy(client: SwiftClient, bucket: string, name: string | undefined): Promise<FenestraError> {
-  let note: Note = { who: 'somebody', since: Date.now() };
-  if (name !== undefined) {
-    const { status, bytes } = await client.bytes({
-      method: 'GET',
-      path: objectPath(ledgerOf(bucket), name),
-      expect: [404],
-    });
-    if (status !== 404) note = JSON.parse(bytes.toString()) as Note;
+async function readNote(client: SwiftClient, bucket: string, name: string): Promise<Note | undefined> {
+  const { status, bytes } = await client.bytes({
+    method: 'GET',
+    path: objectPath(ledgerOf(bucket), name),
+    headers: { 'x-newest': 'true' },
+    expect: [404],
+  });
+  return status === 404 ? undefined : (JSON.parse(bytes.toString()) as Note);
+}
+
+/** Whether a claim is of a process on this machine that is no more. */
+async function isAbandoned(client: SwiftClient, bucket: string, name: string): Promise<boolean> {
+  const note = await readNote(client, bucket, name);
+  if (note?.host !== hostname() || note.pid === undefined) return false;
+  try {
+    process.kill(note.pid, 0);
+    return false;
+  } catch (error) {
+    return systemCode(error) === 'ESRCH';
   }
+}
+
+async function busy(client: SwiftClient, bucket: string, name: string | undefined): Promise<FenestraError> {
+  const note = (name === undefined ? undefined : await readNote(client, bucket, name)) ?? {
+    who: 'somebody',
+    since: Date.now(),
+  };
   const when = (at: number): string => `${new Date(at).toISOString().slice(0, 19).replace('T', ' ')} UTC`;
   return new FenestraError('STORE_BUSY', {
     bucket,

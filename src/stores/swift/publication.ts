@@ -3,7 +3,6 @@
  * they take the place of is kept beside before. The release counts once its ledger is written.
  */
 import { createHash, hash, randomBytes } from 'node:crypto';
-import { gzipSync } from 'node:zlib';
 import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { networkReason } from '../../core/errors/network-error.js';
@@ -16,7 +15,8 @@ import type { SwiftClient } from './client.js';
 import { errorCopies, readAccess, setDocuments } from './container.js';
 import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
 import { listNames } from './listing.js';
-import { BODIES, bodyName, INTENT, ledgerOf, objectPath } from './names.js';
+import { dropIntent, isThere, type Interrupted } from './intent.js';
+import { BODIES, bodyName, ledgerOf, objectPath } from './names.js';
 import { unquoted } from './snapshot.js';
 
 /** Requests under way at once: more only wait longer. */
@@ -31,8 +31,11 @@ export class SwiftPublication implements Publication {
   readonly #ledger: Ledger;
   readonly #rows: Rows;
   readonly #claim: Claim;
+  readonly #interrupted: Interrupted | undefined;
   readonly #underWay = new Set<Promise<void>>();
   #failure: unknown;
+  /** Whether anything in the bucket may be other than before. */
+  #isTouched = false;
   /** The store's tag of what was put, by key. */
   readonly #put = new Map<string, { readonly digest: string; readonly tag: string }>();
   /** Digests of bodies that are kept beside. */
@@ -45,6 +48,7 @@ export class SwiftPublication implements Publication {
     ledger: Ledger,
     rows: Rows,
     claim: Claim,
+    interrupted: Interrupted | undefined,
   ) {
     this.#client = client;
     this.#bucket = bucket;
@@ -52,12 +56,14 @@ export class SwiftPublication implements Publication {
     this.#ledger = ledger;
     this.#rows = rows;
     this.#claim = claim;
+    this.#interrupted = interrupted;
   }
 
   async put(body: BodySource): Promise<void> {
     this.#throwFailure();
     while (this.#underWay.size >= SIDE_BY_SIDE) await Promise.race(this.#underWay);
     const { object } = body;
+    this.#isTouched = true;
     if (object.size <= MOST_WHOLE) {
       const { bytes } = await body.read();
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
@@ -80,8 +86,8 @@ export class SwiftPublication implements Publication {
     await this.settle();
     await this.#claim.hold();
     await this.#needBase();
+    this.#isTouched = true;
     const sources = await this.#findSources();
-    await this.#writeIntent();
     await pMap(sources, ({ object, from }) => this.#copy(object, from), { concurrency: SIDE_BY_SIDE });
     const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
     const rows = new Map<string, LedgerRow>();
@@ -105,12 +111,15 @@ export class SwiftPublication implements Publication {
     };
     const nonce = randomBytes(6).toString('hex');
     await writeRelease(this.#client, this.#bucket, this.#ledger, record, rows, waiting, nonce);
-    await this.#client.done({ method: 'DELETE', path: this.#at(INTENT), expect: [404] });
+    await dropIntent(this.#client, this.#bucket);
     return record;
   }
 
   async abandon(): Promise<void> {
     await Promise.allSettled(this.#underWay);
+    // Where nothing was touched there is nothing to be looked after.
+    if (!this.#isTouched && !this.#interrupted)
+      await dropIntent(this.#client, this.#bucket).catch(() => undefined);
     await this.#claim.release();
   }
 
@@ -150,20 +159,13 @@ export class SwiftPublication implements Publication {
       throw new FenestraError('OPENED_MEANWHILE', { bucket: this.#bucket });
   }
 
-  /** Says what is under way, so that whoever comes after a publish that was killed knows what it was about. */
-  async #writeIntent(): Promise<void> {
-    const { put, remove, base } = this.#plan;
-    await this.#client.done({
-      method: 'PUT',
-      path: this.#at(INTENT),
-      headers: { 'content-type': 'application/gzip' },
-      body: gzipSync(JSON.stringify({ base, put, remove })),
-    });
-  }
-
   async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
-    await this.#keepOld(object.key, object.digest);
     const tag = hash('md5', bytes, 'hex');
+    if (isThere(this.#interrupted, object, tag)) {
+      this.#put.set(object.key, { digest: object.digest, tag });
+      return;
+    }
+    await this.#keepOld(object.key, object.digest);
     await this.#client.done({
       method: 'PUT',
       path: objectPath(this.#bucket, object.key),
@@ -221,7 +223,7 @@ export class SwiftPublication implements Publication {
   /** Bytes that a kept release needs are kept beside before others take their place. */
   async #keepOld(key: string, digest: string | undefined): Promise<void> {
     const row = this.#rows.get(key);
-    if (!row || row.size === 0 || row.digest === digest) return;
+    if (!row || row.size === 0 || row.digest === '' || row.digest === digest) return;
     const kept = await this.#listKept();
     if (kept.has(row.digest)) return;
     const name = bodyName(row.digest);
@@ -256,7 +258,8 @@ export class SwiftPublication implements Publication {
     if (missing.length === 0) return [];
     const kept = await this.#listKept();
     const keys = new Map<string, string>();
-    for (const [key, row] of this.#rows) if (!this.#put.has(key)) keys.set(row.digest, key);
+    for (const [key, row] of this.#rows)
+      if (row.digest !== '' && !this.#put.has(key)) keys.set(row.digest, key);
     for (const [key, { digest }] of this.#put) keys.set(digest, key);
     return missing.map((object) => {
       if (object.size === 0) return { object, from: undefined };

@@ -8,6 +8,7 @@ import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } f
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
 import { makeContainer, readAccess, setAccess } from './container.js';
+import { findInterrupted, joinIntents, readIntent, reconcile, writeIntent } from './intent.js';
 import {
   dropFromLedger,
   readLedger,
@@ -65,7 +66,11 @@ export class SwiftStore implements Store {
       readLedger(this.#client, name),
       readAccess(this.#client, name),
     ]);
-    return ledger && access && { ...ledger.state, access };
+    if (!ledger || !access) return undefined;
+    const { identity, ...state } = ledger.state;
+    // After a publish that was killed nobody knows at once what the bucket holds.
+    const isWhole = (await readIntent(this.#client, name, state.release)) === undefined;
+    return { ...state, access, ...(isWhole && identity !== undefined ? { identity } : {}) };
   }
 
   async create(bucket: string, at: number): Promise<void> {
@@ -100,9 +105,17 @@ export class SwiftStore implements Store {
     const ledger = await this.#need(bucket);
     const access = (await readAccess(this.#client, bucket)) ?? 'closed';
     const state: BucketState = { ...ledger.state, access };
+    const intent = await readIntent(this.#client, bucket, state.release);
     const make = async (at: BucketState, rows: string | undefined): Promise<Snapshot> =>
       new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows));
-    if (release === undefined || release === state.release) return make(state, ledger.rows);
+    if (release === undefined || release === state.release) {
+      // Asked for by its number, it is as it was made.
+      if (!intent || release !== undefined) return make(state, ledger.rows);
+      const rows = await readRows(this.#client, bucket, ledger.rows);
+      const left = await findInterrupted(this.#client, bucket, intent);
+      const real = { ...state, identity: undefined };
+      return new SwiftSnapshot(this.#client, bucket, real, reconcile(rows, left));
+    }
     const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...then } = state;
     if (release === 0) return make({ ...then, release, settings: NEW_BUCKET_SETTINGS }, undefined);
     const kept = await readRelease(this.#client, bucket, release);
@@ -132,7 +145,11 @@ export class SwiftStore implements Store {
     try {
       const ledger = await this.#need(bucket);
       const rows = await readRows(this.#client, bucket, ledger.rows);
-      return new SwiftPublication(this.#client, bucket, plan, ledger, rows, held);
+      const intent = await readIntent(this.#client, bucket, ledger.state.release);
+      const left = intent && (await findInterrupted(this.#client, bucket, intent));
+      await writeIntent(this.#client, bucket, joinIntents(plan, intent));
+      const real = left ? reconcile(rows, left) : rows;
+      return new SwiftPublication(this.#client, bucket, plan, ledger, real, held, left);
     } catch (error) {
       await held.release();
       throw error;

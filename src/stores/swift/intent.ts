@@ -1,0 +1,122 @@
+/**
+ * What a publication is about to do, noted before it does anything: whoever comes after one that was killed knows which
+ * objects may be others than the ledger says, and which are there already.
+ */
+import { promisify } from 'node:util';
+import { gunzip, gzip } from 'node:zlib';
+import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
+import { isDeepEqual } from '../../core/release/plain-data.js';
+import { compareKeys } from '../../core/site/key.js';
+import type { SwiftClient } from './client.js';
+import type { LedgerRow, Rows } from './ledger.js';
+import { listNames } from './listing.js';
+import { INTENT, ledgerOf, objectPath } from './names.js';
+
+export interface Intent {
+  /** The release that it started from. */
+  readonly base: number;
+  readonly put: readonly SiteObject[];
+  readonly remove: readonly string[];
+}
+
+/** What an intent that never came to its end has left. */
+export interface Interrupted {
+  readonly intent: Intent;
+  /** The store's tag of what lies there now, by key, for every key that it was about. */
+  readonly found: ReadonlyMap<string, string>;
+}
+
+const zip = promisify(gzip);
+const unzip = promisify(gunzip);
+const MOST = 2 ** 30;
+
+const pathOf = (bucket: string): string => objectPath(ledgerOf(bucket), INTENT);
+
+export async function writeIntent(client: SwiftClient, bucket: string, intent: Intent): Promise<void> {
+  await client.done({
+    method: 'PUT',
+    path: pathOf(bucket),
+    headers: { 'content-type': 'application/gzip' },
+    body: await zip(JSON.stringify(intent)),
+  });
+}
+
+export const dropIntent = async (client: SwiftClient, bucket: string): Promise<void> =>
+  void (await client.done({ method: 'DELETE', path: pathOf(bucket), expect: [404] }));
+
+/** @param release the one that the bucket is at: an intent that started from another has come to its end */
+export async function readIntent(
+  client: SwiftClient,
+  bucket: string,
+  release: number,
+): Promise<Intent | undefined> {
+  const { status, bytes } = await client.bytes({
+    method: 'GET',
+    path: pathOf(bucket),
+    headers: { 'x-newest': 'true' },
+    expect: [404],
+  });
+  if (status === 404) return undefined;
+  const intent = JSON.parse((await unzip(bytes, { maxOutputLength: MOST })).toString()) as Intent;
+  return intent.base === release ? intent : undefined;
+}
+
+export async function findInterrupted(
+  client: SwiftClient,
+  bucket: string,
+  intent: Intent,
+): Promise<Interrupted> {
+  const about = new Set([...intent.put.map(({ key }) => key), ...intent.remove]);
+  const found = new Map<string, string>();
+  for await (const { name, hash } of listNames(client, bucket)) if (about.has(name)) found.set(name, hash);
+  return { intent, found };
+}
+
+/** What is about to be done, and what was left half done before and may still be. */
+export function joinIntents({ base, put, remove }: Intent, before: Intent | undefined): Intent {
+  if (!before) return { base, put, remove };
+  const known = new Set([...put.map(({ key }) => key), ...remove]);
+  return {
+    base,
+    put: [...put, ...before.put.filter(({ key }) => !known.has(key))],
+    remove: [...remove, ...before.remove.filter((key) => !known.has(key))],
+  };
+}
+
+/** Stands for bytes of which nobody knows what they are. */
+const UNKNOWN = '';
+
+/** The objects as they really are: what an interrupted publish has touched is what it has left there. */
+export function reconcile(rows: Rows, { intent, found }: Interrupted): Rows {
+  const real = new Map(rows);
+  const note = (key: string, size: number, headers: ObjectHeaders): void => {
+    const tag = found.get(key);
+    const row = rows.get(key);
+    if (tag === undefined) real.delete(key);
+    else if (row?.tag !== tag) {
+      const since = row?.since ?? 0;
+      real.set(key, {
+        key,
+        size: row?.size ?? size,
+        digest: UNKNOWN,
+        headers: row?.headers ?? headers,
+        since,
+        tag,
+      });
+    }
+  };
+  for (const { key, size, headers } of intent.put) note(key, size, headers);
+  for (const key of intent.remove) note(key, 0, {});
+  return new Map<string, LedgerRow>([...real].sort(([a], [b]) => compareKeys(a, b)));
+}
+
+/** Whether an interrupted publish has put just this already. @param tag the store's own for its bytes */
+export function isThere(
+  interrupted: Interrupted | undefined,
+  { key, digest, headers }: SiteObject,
+  tag: string,
+): boolean {
+  if (interrupted?.found.get(key) !== tag) return false;
+  const put = interrupted.intent.put.find((each) => each.key === key);
+  return put?.digest === digest && isDeepEqual(put.headers, headers);
+}
