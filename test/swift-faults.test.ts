@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { FenestraError } from '../src/core/errors/catalogue.js';
 import { publish, type Site } from '../src/stores/contract/kit.js';
-import { SwiftStore } from '../src/stores/swift/swift-store.js';
+import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
 import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
 
@@ -127,21 +127,7 @@ describe.runIf(canCluster())('the way to the object store', () => {
     async () => {
       const bucket = 'faulty-mill';
       const host = cluster.host(bucket);
-      const open = (): SwiftStore =>
-        new SwiftStore({
-          store: 'cloud',
-          auth,
-          credentials: {
-            kind: 'password',
-            user: cluster.user,
-            key: cluster.key,
-            userDomain: 'Default',
-            projectDomain: 'Default',
-          },
-          region: undefined,
-          interface: 'public',
-          timeoutMs: 20_000,
-        });
+      const open = (): SwiftStore => cluster.openStore(auth);
       const first = open();
       await first.create(bucket, 0);
       await publish(first, site('a'), { bucket });

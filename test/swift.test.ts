@@ -6,7 +6,7 @@ import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { storeContract } from '../src/stores/contract/contract.js';
 import { seeded } from '../src/stores/contract/kit.js';
-import { SwiftStore } from '../src/stores/swift/swift-store.js';
+import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
 import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
 import { DEMO, fenestra, makeFolder, makeProject, type Outcome, writeFiles } from './helpers/program.js';
@@ -20,22 +20,8 @@ describe.runIf(canCluster())('a real object store of three nodes', () => {
   });
   afterAll(() => cluster.stop());
 
-  const openStore = (): SwiftStore =>
-    new SwiftStore({
-      store: 'cloud',
-      auth: new URL(cluster.auth),
-      credentials: {
-        kind: 'password',
-        user: cluster.user,
-        key: cluster.key,
-        userDomain: 'Default',
-        projectDomain: 'Default',
-      },
-      region: undefined,
-      interface: 'public',
-    });
   const emptied = async (): Promise<SwiftStore> => {
-    const store = openStore();
+    const store = cluster.openStore();
     for (const { name } of await store.buckets()) await store.remove(name);
     return store;
   };

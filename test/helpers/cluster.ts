@@ -2,6 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { SwiftStore } from '../../src/stores/swift/swift-store.js';
 
 const SCRIPT = resolve('scripts/swift-node');
 
@@ -23,6 +24,8 @@ export interface Cluster {
   host(bucket: string): string;
   /** Kills or revives a storage node, 1 to 3. */
   node(verb: 'kill-node' | 'revive-node', number: number): void;
+  /** @param auth where to sign in, where something stands before it */
+  openStore(auth?: URL): SwiftStore;
   /** What a user sets to sign in to a store called `cloud`. */
   readonly env: Readonly<Record<string, string>>;
   stop(): void;
@@ -59,6 +62,15 @@ function clusterIn(folder: string): Cluster {
     port,
     host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
     node: (verb, number) => void run(verb, folder, String(number)),
+    openStore: (auth = new URL(get('SWIFT_AUTH_URL'))) =>
+      new SwiftStore({
+        store: 'cloud',
+        auth,
+        credentials: { kind: 'password', user, key, userDomain: 'Default', projectDomain: 'Default' },
+        region: undefined,
+        interface: 'public',
+        timeoutMs: 20_000,
+      }),
     env: { FENESTRA_CLOUD_USER: user, FENESTRA_CLOUD_KEY: key },
     stop() {
       spawnSync(SCRIPT, ['stop', folder]);

@@ -3,83 +3,13 @@
  * them anew. What depends on each other in a circle is hashed as one.
  */
 import type { Buffer } from 'node:buffer';
-import type { Readings } from '../check/reading/readings.js';
-import type { MovedSetting } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
 import { listComponents } from './components.js';
-import { renewIntegrity, type Digest } from './integrity.js';
+import { findUncertain } from './find-uncertain.js';
+import { renewIntegrity } from './integrity.js';
 import type { LinkReader } from './links.js';
-import { NamedObjects } from './named-objects.js';
-import type { NamedFile } from './names-in-text.js';
+import type { NamingInput, PlainObject, Rewritten, SiteNames, Uncertain } from './naming.js';
 import { renameReference, type TextEdit } from './rename-reference.js';
-import type { Versionable } from './versionable.js';
-
-/** An object under its plain name. */
-export interface PlainObject {
-  readonly key: string;
-  /** Its Content-Type; '' when it has none. */
-  readonly type: string;
-  /** Digest of its bytes without any content coding, where that is known without reading them. */
-  readonly content: string | undefined;
-  /** The row of its reading, where it is a text. */
-  readonly row: number | undefined;
-}
-
-/** What is known of the bytes of a rewritten object. */
-export interface Rewritten {
-  /** As they are published. */
-  readonly digest: string;
-  readonly size: number;
-  /** Of the bytes without any content coding. */
-  readonly content: string;
-}
-
-export interface NamingInput {
-  /** In key order. */
-  readonly objects: readonly PlainObject[];
-  readonly versionable: Versionable;
-  readonly readings: Readings;
-  /** @param isNamed whether an object gets another name, by its number */
-  readonly links: (numberOf: (key: string) => number | undefined) => LinkReader;
-  /** Names in a text that are no references. */
-  readonly names: (object: number) => readonly NamedFile[];
-  readonly moved: MovedSetting;
-  /** A text's bytes without any content coding. */
-  readonly read: (object: number) => Promise<Buffer>;
-  readonly textOf: (object: number, bytes: Buffer) => string | undefined;
-  /** Carries edits out; undefined where the result would not be the text that is meant. */
-  readonly rewrite: (object: number, bytes: Buffer, edits: readonly TextEdit[]) => Buffer | undefined;
-  /** What rewritten bytes are published as, known from last time where bytes and edits are the same. */
-  readonly publish: (
-    object: number,
-    edits: readonly TextEdit[],
-    rewritten: () => Promise<Buffer | undefined>,
-  ) => Promise<Rewritten | undefined>;
-  readonly digest: Digest;
-  readonly digestText: (text: string) => string;
-  readonly advance: (done: number) => void;
-}
-
-/** Why an object has to be found under its plain name too. */
-export interface Uncertain {
-  readonly target: number;
-  /** The text, or undefined for a moved address. */
-  readonly object: number | undefined;
-  readonly line: number;
-  /** As it is written, with an ellipsis for what only a script could tell. */
-  readonly written: string;
-  readonly how: 'name' | 'pieces' | 'place' | 'moved';
-}
-
-export interface SiteNames {
-  /** By the number of the object: its key under its versioned name. */
-  readonly versioned: ReadonlyMap<number, string>;
-  readonly edits: ReadonlyMap<number, readonly TextEdit[]>;
-  readonly rewritten: ReadonlyMap<number, Rewritten>;
-  /** Numbers of versioned objects that stand under their plain name too. */
-  readonly keptPlain: ReadonlySet<number>;
-  readonly uncertain: readonly Uncertain[];
-}
 
 export async function nameSite(input: NamingInput): Promise<SiteNames> {
   return new SiteNaming(input).run();
@@ -110,7 +40,7 @@ class SiteNaming {
     const { objects, versionable } = this.#input;
     for (const [, { key, row }] of this.#texts()) if (row !== undefined) this.#links.addMapped(key, row);
     if (this.#covered.length > 0) {
-      this.#findUncertain();
+      this.#uncertain.push(...findUncertain(this.#input, this.#links, this.#covered));
       await this.#nameAll();
       await this.#rewriteRest();
     }
@@ -129,55 +59,6 @@ class SiteNaming {
   *#texts(): Generator<readonly [number: number, object: PlainObject]> {
     for (const [number, object] of this.#input.objects.entries())
       if (object.row !== undefined) yield [number, object];
-  }
-
-  /** Everything that may be asked for by a name that nobody can change. */
-  #findUncertain(): void {
-    const { objects, names, moved } = this.#input;
-    const keys = this.#covered.map((number) => objects[number]?.key ?? '');
-    const meant = new NamedObjects(keys);
-    for (const [object, { key, row }] of this.#texts()) {
-      for (const { reference, target, isUncertain } of this.#links.links(key, row ?? 0)) {
-        const from = objects[target]?.key ?? '';
-        const { raw, at, line } = reference;
-        // What is escaped can be written anew as a whole, so its meaning is enough to tell.
-        const { escaping: _escaping, ...plain } = reference;
-        if (isUncertain || at < 0 || !renameReference({ ...plain, written: raw }, from, from))
-          this.#uncertain.push({ target, object, line, written: raw, how: 'place' });
-      }
-      for (const named of names(object))
-        for (const at of meant.meantBy(named)) {
-          const target = this.#covered[at];
-          // What data says of itself asks for nothing.
-          if (target === undefined || (target === object && !this.#isScript(row))) continue;
-          const { name, behind, line } = named;
-          const how = behind === undefined ? 'name' : 'pieces';
-          this.#uncertain.push({
-            target,
-            object,
-            line,
-            how,
-            written: behind === undefined ? name : `${name}…${behind}`,
-          });
-        }
-    }
-    for (const [from, to] of [...Object.entries(moved.permanently), ...Object.entries(moved.temporarily)])
-      this.#leadTo(from, to, meant);
-  }
-
-  #isScript(row: number | undefined): boolean {
-    return row !== undefined && this.#input.readings.facts(row).kind === 'script';
-  }
-
-  /** A moved address leads to what it says, whatever that is called. */
-  #leadTo(from: string, to: string, meant: NamedObjects): void {
-    const isFolder = to.includes('*');
-    const [head = '', tail = ''] = to.split('*');
-    for (const at of meant.meantBy(isFolder ? { name: head, behind: tail } : { name: to })) {
-      const target = this.#covered[at];
-      if (target !== undefined)
-        this.#uncertain.push({ target, object: undefined, line: 0, written: `${from}: ${to}`, how: 'moved' });
-    }
   }
 
   /** Names what is covered, each after all that it refers to. */

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import * as crypto from 'node:crypto';
 import type { Finding } from '../../core/findings/finding.js';
 import type { ObjectGroup } from '../../core/site/groups.js';
-import type { Rewritten } from '../../core/versioning/name-site.js';
+import type { Rewritten } from '../../core/versioning/naming.js';
 import type { TextEdit } from '../../core/versioning/rename-reference.js';
 import { readKept, writeKept } from '../../files/kept-file.js';
 import { BUILD } from '../project/build.js';

@@ -1,0 +1,76 @@
+/** What naming a site works with, and what comes of it. */
+import type { Buffer } from 'node:buffer';
+import type { Readings } from '../check/reading/readings.js';
+import type { MovedSetting } from '../hosting/bucket-view.js';
+import type { Digest } from './integrity.js';
+import type { LinkReader } from './links.js';
+import type { NamedFile } from './names-in-text.js';
+import type { TextEdit } from './rename-reference.js';
+import type { Versionable } from './versionable.js';
+
+/** An object under its plain name. */
+export interface PlainObject {
+  readonly key: string;
+  /** Its Content-Type; '' when it has none. */
+  readonly type: string;
+  /** Digest of its bytes without any content coding, where that is known without reading them. */
+  readonly content: string | undefined;
+  /** The row of its reading, where it is a text. */
+  readonly row: number | undefined;
+}
+
+/** What is known of the bytes of a rewritten object. */
+export interface Rewritten {
+  /** As they are published. */
+  readonly digest: string;
+  readonly size: number;
+  /** Of the bytes without any content coding. */
+  readonly content: string;
+}
+
+export interface NamingInput {
+  /** In key order. */
+  readonly objects: readonly PlainObject[];
+  readonly versionable: Versionable;
+  readonly readings: Readings;
+  /** @param isNamed whether an object gets another name, by its number */
+  readonly links: (numberOf: (key: string) => number | undefined) => LinkReader;
+  /** Names in a text that are no references. */
+  readonly names: (object: number) => readonly NamedFile[];
+  readonly moved: MovedSetting;
+  /** A text's bytes without any content coding. */
+  readonly read: (object: number) => Promise<Buffer>;
+  readonly textOf: (object: number, bytes: Buffer) => string | undefined;
+  /** Carries edits out; undefined where the result would not be the text that is meant. */
+  readonly rewrite: (object: number, bytes: Buffer, edits: readonly TextEdit[]) => Buffer | undefined;
+  /** What rewritten bytes are published as, known from last time where bytes and edits are the same. */
+  readonly publish: (
+    object: number,
+    edits: readonly TextEdit[],
+    rewritten: () => Promise<Buffer | undefined>,
+  ) => Promise<Rewritten | undefined>;
+  readonly digest: Digest;
+  readonly digestText: (text: string) => string;
+  readonly advance: (done: number) => void;
+}
+
+/** Why an object has to be found under its plain name too. */
+export interface Uncertain {
+  readonly target: number;
+  /** The text, or undefined for a moved address. */
+  readonly object: number | undefined;
+  readonly line: number;
+  /** As it is written, with an ellipsis for what only a script could tell. */
+  readonly written: string;
+  readonly how: 'name' | 'pieces' | 'place' | 'moved';
+}
+
+export interface SiteNames {
+  /** By the number of the object: its key under its versioned name. */
+  readonly versioned: ReadonlyMap<number, string>;
+  readonly edits: ReadonlyMap<number, readonly TextEdit[]>;
+  readonly rewritten: ReadonlyMap<number, Rewritten>;
+  /** Numbers of versioned objects that stand under their plain name too. */
+  readonly keptPlain: ReadonlySet<number>;
+  readonly uncertain: readonly Uncertain[];
+}
