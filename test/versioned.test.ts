@@ -384,6 +384,10 @@ test('both names are known everywhere, patterns match the plain one, and a priva
   writeFiles(home, { 'site/a/mill.css': 'p { color: red }' });
   const diff = await fenestra(home, 'publish', '--diff', 'a/mill.css');
   expect(diff.out).toContain('+p { color: red }');
+  writeFiles(home, { 'site/a/broken.css': 'p { background: url(none.png) }' });
+  await fenestra(home, 'publish', '--yes');
+  const checked = await fenestra(home, 'check');
+  expect(checked.out).toMatch(/a\/broken\.css → a\/broken\.[0-9a-f]{8}\.css:1: "none\.png"/);
   const unpublished = await fenestra(home, 'visit', '/', '--unpublished', '--json');
   expect(unpublished.out).toMatch(/\/a\/mill\.[0-9a-f]{8}\.css/);
 });

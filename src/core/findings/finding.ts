@@ -13,6 +13,8 @@ export interface Finding {
   readonly rule: string;
   readonly level: Level;
   readonly key?: string;
+  /** The name under which it is published, where that is a versioned one and `key` the plain one. */
+  readonly publishedAs?: string;
   readonly line?: number;
   /** What is wrong; the same however many places have it. */
   readonly message: string;

@@ -40,7 +40,7 @@ class SiteNaming {
     const { objects, versionable } = this.#input;
     for (const [, { key, row }] of this.#texts()) if (row !== undefined) this.#links.addMapped(key, row);
     if (this.#covered.length > 0) {
-      this.#uncertain.push(...findUncertain(this.#input, this.#links, this.#covered));
+      for (const each of findUncertain(this.#input, this.#links, this.#covered)) this.#uncertain.push(each);
       await this.#nameAll();
       await this.#rewriteRest();
     }

@@ -68,11 +68,37 @@ export async function inspect(
   const asSurveyed = inspectAsSurveyed(release, project, survey);
   if (known)
     return { findings: [...asSurveyed, ...known.findings].sort(byLevel), addresses: [], read: known.read };
-  const reader = { ...input, typeLine: (key: string) => ruleLine(project, survey, key) };
+  const plain = new Map(
+    objects.flatMap(({ key, plain: was }) => (was === undefined ? [] : [[key, was] as const])),
+  );
+  const typeLine = (key: string): number | undefined => ruleLine(project, survey, plain.get(key) ?? key);
+  const reader = { ...input, typeLine };
   const { context, read } = await readTexts(release, project, reader, progress);
-  const findings = inspectRelease(context);
+  const findings = inspectRelease(context).map((finding) => namePlain(finding, plain));
   rememberFindings(project, { basis, findings, read });
   return { findings: [...asSurveyed, ...findings].sort(byLevel), addresses: context.addresses, read };
+}
+
+/** A finding at the place where it can be mended: the file as it is called in the site. @param plain names by versioned ones */
+function namePlain(finding: Finding, plain: ReadonlyMap<string, string>): Finding {
+  const { key, about, elsewhere } = finding;
+  const own = key === undefined ? undefined : plain.get(key);
+  const what = about === undefined ? undefined : plain.get(about);
+  if (own === undefined && what === undefined && !elsewhere?.some((place) => plain.has(place.key)))
+    return finding;
+  const fix = [key, about].reduce<string>((text, name) => {
+    const named = name === undefined ? undefined : plain.get(name);
+    return name === undefined || named === undefined ? text : text.replaceAll(name, named);
+  }, finding.fix);
+  return {
+    ...finding,
+    fix,
+    ...(own === undefined || key === undefined ? {} : { key: own, publishedAs: key }),
+    ...(what === undefined ? {} : { about: what }),
+    ...(elsewhere
+      ? { elsewhere: elsewhere.map((place) => ({ ...place, key: plain.get(place.key) ?? place.key })) }
+      : {}),
+  };
 }
 
 /** Reads every text that was not read before, and resolves what all of them refer to. */

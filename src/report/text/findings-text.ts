@@ -67,7 +67,7 @@ function formatMessage(same: readonly Finding[], withFix: boolean, extent: Exten
   const places = allPlaces(same);
   const cure = withFix ? `\n    ${paint.soft('cure:')} ${visible(first.fix)}` : '';
   const message = visible(first.message);
-  const written = (each: Partial<Place>): string => paint.place(visible(placeOf(each)));
+  const written = (each: Partial<Place & Finding>): string => paint.place(visible(placeOf(each)));
   // Many places are a list: a line each can be searched, sorted and counted.
   if (places.length > IN_SHORT.places && places.length <= extent.places)
     return [`    ${message}`, ...places.map((each) => `      ${written(each)}`)].join('\n') + cure;
@@ -77,20 +77,18 @@ function formatMessage(same: readonly Finding[], withFix: boolean, extent: Exten
   return `    ${shown === '' ? '' : `${shown}${others}: `}${message}${cure}`;
 }
 
-const allPlaces = (same: readonly Finding[]): Partial<Place>[] =>
+const allPlaces = (same: readonly Finding[]): Partial<Place & Finding>[] =>
   same.flatMap((finding) => [finding, ...(finding.elsewhere ?? [])]).filter(isSomewhere);
 
 const isSomewhere = ({ key, line }: Partial<Place>): boolean => key !== undefined || line !== undefined;
 
 /** Where a finding is: a file and its line, or a line of the config. */
-export const placeOf = ({ key, line }: Partial<Place>): string =>
+export const placeOf = ({ key, line, publishedAs }: Partial<Place & Finding>): string =>
   key === undefined
     ? line === undefined
       ? ''
       : `fenestra.yaml line ${line}`
-    : line === undefined
-      ? key
-      : `${key}:${line}`;
+    : `${publishedAs === undefined ? key : `${key} → ${publishedAs}`}${line === undefined ? '' : `:${line}`}`;
 
 /** What a check found, in a few words: `2 errors and 3 wrong answers`. */
 export function describeOutcome({
