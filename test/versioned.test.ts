@@ -389,7 +389,9 @@ test('both names are known everywhere, patterns match the plain one, and a priva
   const checked = await fenestra(home, 'check');
   expect(checked.out).toMatch(/a\/broken\.css → a\/broken\.[0-9a-f]{8}\.css:1: "none\.png"/);
   const unpublished = await fenestra(home, 'visit', '/', '--unpublished', '--json');
-  expect(unpublished.out).toMatch(/\/a\/mill\.[0-9a-f]{8}\.css/);
+  expect(unpublished.out).toMatch(/\/a\/mill\.[0-9a-f]{8}\.css[\s\S]*"plainKey": "a\/mill\.css"/);
+  const visited = await fenestra(home, 'visit', '/', '--unpublished', '--in-full');
+  expect(visited.out).toMatch(/\/a\/mill\.css → \/a\/mill\.[0-9a-f]{8}\.css/);
 });
 
 test('a release is written as files, with what each is sent with beside them', async () => {

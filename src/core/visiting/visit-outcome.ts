@@ -33,6 +33,8 @@ export interface VisitOutcome extends SiteVisits {
   readonly paths: readonly string[];
   /** The rule that decides the caching of an address, where today's config says what is sent. */
   readonly ruleOf: (url: string) => string | undefined;
+  /** The key of what answers under its plain name, where it has a versioned one. */
+  readonly plainOf: (url: string) => string | undefined;
   readonly advice: readonly Advice[];
   /** Pages that the advice was worked out for, where there are too many for all. */
   readonly advisedOn: number;

@@ -52,6 +52,12 @@ export async function browseToo(
   return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
 }
 
+/** The plain names of what was met. */
+export function plainFinder({ loads }: SiteVisits): VisitOutcome['plainOf'] {
+  const [first] = loads;
+  return (url) => first?.answers.get(url)?.plain;
+}
+
 export function ruleFinder({ config }: Project, { loads }: SiteVisits): VisitOutcome['ruleOf'] {
   const { decide } = createCascade(config.assignments);
   const [first] = loads;

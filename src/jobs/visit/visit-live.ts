@@ -42,6 +42,7 @@ export async function visitLive(
       closed: false,
       ...(await browseToo(undefined, urls, visits, input, progress)),
       ruleOf: project ? ruleFinder(project, visits) : () => undefined,
+      plainOf: () => undefined,
       ...adviseOn(visits, undefined),
     };
   } finally {

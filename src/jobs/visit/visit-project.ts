@@ -21,7 +21,7 @@ import { readTraceRequest } from '../trace/read-request.js';
 import { withView } from '../trace/found-view.js';
 import { readChangeHistory } from './change-history.js';
 import { visitRelease } from './visited-release.js';
-import { adviseOn, browseToo, ruleFinder, type VisitInput } from './conclude.js';
+import { adviseOn, browseToo, plainFinder, ruleFinder, type VisitInput } from './conclude.js';
 import { visitSite } from './visit-site.js';
 
 /** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, URL_INVALID, SITE_… */
@@ -73,6 +73,7 @@ async function visitPublished(
       release: state.release,
       closed: state.access === 'closed',
       ruleOf: ruleFinder(project, visits),
+      plainOf: plainFinder(visits),
       ...adviseOn(visits, await readChangeHistory(store, bucket, at)),
     };
   } finally {
@@ -117,6 +118,7 @@ async function visitUnpublished(
     release: undefined,
     closed: false,
     ruleOf: ruleFinder(project, visits),
+    plainOf: plainFinder(visits),
     ...adviseOn(visits, undefined),
   };
 }

@@ -15,6 +15,8 @@ export interface VisitResponseJson {
   readonly because: string;
   readonly use: string;
   readonly key: string | null;
+  /** The key under its plain name, where `key` is a versioned one. */
+  readonly plainKey?: string;
   /** Seconds from the beginning of the page's load, computed. */
   readonly time: { readonly asked: number; readonly answered: number; readonly to: number };
 }
@@ -102,6 +104,7 @@ const totalsJson = ({ kind, after, totals }: Visit): TotalsJson => ({
 
 function responseJson(response: VisitedResponse, visited: VisitOutcome): VisitResponseJson {
   const { url, page, status, from, bytes, why, use, key, time } = response;
+  const plainKey = visited.plainOf(url);
   return {
     url,
     page,
@@ -111,6 +114,7 @@ function responseJson(response: VisitedResponse, visited: VisitOutcome): VisitRe
     because: describeWhy(why, visited.ruleOf(url)),
     use,
     key: key ?? null,
+    ...(plainKey === undefined ? {} : { plainKey }),
     time: { asked: rounded(time.asked), answered: rounded(time.answered), to: rounded(time.to) },
   };
 }

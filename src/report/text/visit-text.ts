@@ -135,7 +135,7 @@ function formatResponses(visit: Visit, visited: VisitOutcome, paint: Paint): str
     rows.push([
       wordFor(response, paint),
       response.from === 'cache' ? '' : formatBytes(response.bytes),
-      visible(pathOf(response.url)),
+      showPath(response.url, visited.plainOf(response.url)),
       paint.soft(visible(describeWhy(response.why, visited.ruleOf(response.url)))),
     ]);
   }
@@ -208,3 +208,7 @@ function formatBrowsed({ browsed, loads }: VisitOutcome, paint: Paint): string {
   const head = ['visit', 'page', 'address', 'model', 'browser'].map(paint.soft);
   return `${paint.bad('✗')} ${visible(version)} did otherwise in ${countOf(differences.length, 'request')} of ${formatCount(asked)}\n${columns([head, ...rows], [], paint.width)}`;
 }
+
+/** By both names, where it has two. */
+const showPath = (url: string, plain: string | undefined): string =>
+  plain === undefined ? visible(pathOf(url)) : `${visible(`/${plain}`)} → ${visible(pathOf(url))}`;
