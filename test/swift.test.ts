@@ -165,7 +165,7 @@ ${more}`;
     await withCloud(home, 'access', 'open', '--sure', bucket);
     const next = seeded(20261126);
     let isKilled = 0;
-    for (let round = 1; round <= 10; round++) {
+    for (let round = 1; round <= 6; round++) {
       rmSync(join(home, `site/only-t${round - 1}.txt`));
       writeFiles(home, files(`t${round}`));
       const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--yes'], {
@@ -196,6 +196,6 @@ ${more}`;
       expect([round, again.changes]).toEqual([round, []]);
       expect((await ask(cluster.port, `/only-t${round - 1}.txt`, { host })).status).toBe(404);
     }
-    expect(isKilled).toBeGreaterThan(3);
+    expect(isKilled).toBeGreaterThan(1);
   }, 1_200_000);
 });

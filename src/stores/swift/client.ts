@@ -1,4 +1,5 @@
 /** Asking a store over HTTP: signed in, again where that helps, never for ever. */
+import { hash } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
 import { Agent, request, type Dispatcher } from 'undici';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -31,7 +32,7 @@ export interface ClientOptions extends Omit<SignIn, 'dispatcher'> {
 }
 
 /** Worth another try (RFC 9110 section 15, and what this kind of store means by them). */
-const AGAIN = new Set([408, 429, 498, 500, 502, 503, 504]);
+const AGAIN = new Set([408, 422, 429, 498, 500, 502, 503, 504]);
 /** Milliseconds before the second try; each further one waits twice as long, give or take half. */
 const FIRST_WAIT = 200;
 const MOST_WAIT = 20_000;
@@ -176,7 +177,12 @@ export class SwiftClient {
     } = await request(account + path, {
       dispatcher: this.#agent,
       method: method as Dispatcher.HttpMethod,
-      headers: { ...headers, 'x-auth-token': token },
+      // What arrives as something else is refused.
+      headers: {
+        ...(body === undefined || method !== 'PUT' ? {} : { etag: hash('md5', body, 'hex') }),
+        ...headers,
+        'x-auth-token': token,
+      },
       ...(body === undefined ? {} : { body }),
     });
     return { status: statusCode, headers: flat(said), body: answer };

@@ -4,6 +4,7 @@
  */
 import { promisify } from 'node:util';
 import { gunzip, gzip } from 'node:zlib';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { compareKeys } from '../../core/site/key.js';
@@ -55,8 +56,16 @@ const NEWEST = { 'x-newest': 'true' };
 
 async function readJson<T>(client: SwiftClient, at: string): Promise<T | undefined> {
   const { status, bytes } = await client.bytes({ method: 'GET', path: at, headers: NEWEST, expect: [404] });
-  return status === 404 ? undefined : (JSON.parse(bytes.toString()) as T);
+  if (status === 404) return undefined;
+  try {
+    return JSON.parse(bytes.toString()) as T;
+  } catch (error) {
+    throw damaged(client, at, error);
+  }
 }
+
+const damaged = (client: SwiftClient, at: string, cause: unknown): FenestraError =>
+  new FenestraError('STORE_DAMAGED', { what: `${at} in ${client.store} cannot be read`, path: at }, cause);
 
 async function putJson(client: SwiftClient, at: string, value: unknown): Promise<void> {
   await client.done({
@@ -132,11 +141,15 @@ export async function writeRelease(
 export async function readRows(client: SwiftClient, bucket: string, name: string | undefined): Promise<Rows> {
   if (name === undefined) return new Map();
   const { bytes } = await client.bytes({ method: 'GET', path: path(bucket, name), headers: NEWEST });
-  const text = (await unzip(bytes, { maxOutputLength: MOST_ROWS })).toString();
   const rows = new Map<string, LedgerRow>();
-  for (const line of text === '' ? [] : text.split('\n')) {
-    const row = JSON.parse(line) as LedgerRow;
-    rows.set(row.key, row);
+  try {
+    const text = (await unzip(bytes, { maxOutputLength: MOST_ROWS })).toString();
+    for (const line of text === '' ? [] : text.split('\n')) {
+      const row = JSON.parse(line) as LedgerRow;
+      rows.set(row.key, row);
+    }
+  } catch (error) {
+    throw damaged(client, path(bucket, name), error);
   }
   return rows;
 }
