@@ -24,6 +24,8 @@ export interface Interrupted {
   readonly intent: Intent;
   /** The store's tag of what lies there now, by key, for every key that it was about. */
   readonly found: ReadonlyMap<string, string>;
+  /** What it was to put, by key. */
+  readonly put: ReadonlyMap<string, Intent['put'][number]>;
 }
 
 const zip = promisify(gzip);
@@ -69,7 +71,7 @@ export async function findInterrupted(
   const about = new Set([...intent.put.map(({ key }) => key), ...intent.remove]);
   const found = new Map<string, string>();
   for await (const { name, hash } of listNames(client, bucket)) if (about.has(name)) found.set(name, hash);
-  return { intent, found };
+  return { intent, found, put: new Map(intent.put.map((each) => [each.key, each])) };
 }
 
 /** What is about to be done, and what was left half done before and may still be. */
@@ -117,6 +119,6 @@ export function isThere(
   tag: string,
 ): boolean {
   if (interrupted?.found.get(key) !== tag) return false;
-  const put = interrupted.intent.put.find((each) => each.key === key);
+  const put = interrupted.put.get(key);
   return put?.digest === digest && isDeepEqual(put.headers, headers);
 }
