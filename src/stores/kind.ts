@@ -24,6 +24,6 @@ export interface StoreKind {
   isThere(place: StorePlace): boolean;
   /** Makes it where there is none. */
   open(place: StorePlace): Promise<Store>;
-  /** A bucket's state without opening the store, where that is known for certain. */
-  glance?(place: StorePlace, bucket: string): BucketState | undefined;
+  /** The buckets' states without opening the store; undefined where that is not known for certain. */
+  glance?(place: StorePlace): readonly BucketState[] | undefined;
 }

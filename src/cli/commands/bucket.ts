@@ -7,7 +7,7 @@ import { removeBucket } from '../../jobs/bucket/remove-bucket.js';
 import { showBucket } from '../../jobs/bucket/show-bucket.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { emulatedAddress, openProject, type Project } from '../../jobs/project/open-project.js';
-import { needBucket, openStoreIfThere, withStore, withStoreThere } from '../../jobs/project/open-store.js';
+import { listBuckets, needBucket, withStore, withStoreThere } from '../../jobs/project/open-store.js';
 import { byUntil, waitingOf } from '../../core/release/waiting.js';
 import { waitingJson } from '../../report/json/waiting-json.js';
 import { bucketJson, treeJson } from '../../report/json/bucket-json.js';
@@ -117,18 +117,13 @@ export default defineCommand<Args>({
 });
 
 async function list(project: Project, terminal: Terminal): Promise<number> {
-  const store = await openStoreIfThere(project);
-  try {
-    const buckets = (await store?.buckets()) ?? [];
-    terminal.print(formatBuckets(buckets, emulatedAddress, terminal.paint));
-    terminal.printJson({
-      store: project.destination.store,
-      buckets: buckets.map((state) => bucketJson(state, emulatedAddress(state.name))),
-    });
-    return 0;
-  } finally {
-    await store?.close();
-  }
+  const buckets = await listBuckets(project);
+  terminal.print(formatBuckets(buckets, emulatedAddress, terminal.paint));
+  terminal.printJson({
+    store: project.destination.store,
+    buckets: buckets.map((state) => bucketJson(state, emulatedAddress(state.name))),
+  });
+  return 0;
 }
 
 /** @throws FenestraError USAGE, EXPORT_REFUSED, EXPORT_FAILED, RELEASE_UNKNOWN */

@@ -30,10 +30,22 @@ export async function openStoreIfThere(project: Project): Promise<Store | undefi
   return findKind(place).isThere(place) ? openStore(project) : undefined;
 }
 
-/** The state of the destination's bucket, when it can be known without opening the store. */
-export function glanceAtBucket(project: Project): BucketState | undefined {
+/** The states of the store's buckets, when they can be known without opening it. */
+export function glanceAtBuckets(project: Project): readonly BucketState[] | undefined {
   const place = placeOfProject(project);
-  return findKind(place).glance?.(place, project.destination.bucket);
+  return findKind(place).glance?.(place);
+}
+
+/** The same of the destination's bucket alone. */
+export const glanceAtBucket = (project: Project): BucketState | undefined =>
+  glanceAtBuckets(project)?.find(({ name }) => name === project.destination.bucket);
+
+/** The buckets of the destination's store; none where there is no store. */
+export async function listBuckets(project: Project): Promise<readonly BucketState[]> {
+  const known = glanceAtBuckets(project);
+  if (known) return known;
+  const store = await openStoreIfThere(project);
+  return store ? closing(store, () => store.buckets()) : [];
 }
 
 /** Opens the store, makes it where there is none, runs some work with it and closes it whatever happens. */

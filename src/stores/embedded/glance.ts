@@ -50,16 +50,16 @@ export function readGlance(layout: Layout): Glance {
 }
 
 /**
- * A bucket's state; undefined when only opening the store can tell.
+ * The buckets' states; undefined when only opening the store can tell.
  * @throws FenestraError STORE_DAMAGED, STORE_NOT_OURS
  */
-export function readAtAGlance(root: string, bucket: string): BucketState | undefined {
+export function readAtAGlance(root: string): readonly BucketState[] | undefined {
   const layout = layoutOf(root);
   try {
     if (!guardIdentity(layout)) return undefined;
     const { asLeft, transaction, buckets } = readGlance(layout);
     if (!asLeft || !checkHead(layout.rows, transaction)) return undefined;
-    return buckets?.find(({ name }) => name === bucket);
+    return buckets;
   } catch (error) {
     throw asStoreError(error, root, 'STORE_UNREADABLE');
   }

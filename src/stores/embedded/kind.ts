@@ -15,8 +15,8 @@ export const embedded: StoreKind = {
     const { EmbeddedStore } = await import('./embedded-store.js');
     return EmbeddedStore.open(folderOf(place), place.name);
   },
-  glance(place, bucket) {
+  glance(place) {
     const folder = folderOf(place);
-    return storeExists(folder) ? readAtAGlance(folder, bucket) : undefined;
+    return storeExists(folder) ? readAtAGlance(folder) : undefined;
   },
 };
