@@ -5,7 +5,7 @@ import type { Answer, Recorder, WebRequest } from '../src/core/hosting/answer.js
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../src/core/hosting/bucket-view.js';
 import { listProbes } from '../src/core/check/probe.js';
 import { runProbes } from '../src/endpoint/index.js';
-import { findIn } from '../src/core/hosting/find-in.js';
+import { lookUpIn } from '../src/core/hosting/find-in.js';
 import { hostRelease } from '../src/jobs/host/host-release.js';
 import { packObjects } from '../src/core/site/object-columns.js';
 import { startHostServer } from '../src/server/host-server.js';
@@ -42,7 +42,7 @@ const view: BucketView = {
   access: 'open',
   release: 1,
   settings: NEW_BUCKET_SETTINGS,
-  find: findIn(objects),
+  ...lookUpIn(objects),
 };
 
 const WAYS = [

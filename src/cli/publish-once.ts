@@ -8,6 +8,7 @@ import { bucketMissing } from '../core/release/bucket-name.js';
 import type { Level } from '../core/findings/finding.js';
 import type { Matching } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
+import { addressOf } from '../jobs/project/open-store.js';
 import { writeResult } from '../jobs/project/write-result.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
 import type { Prepared } from '../jobs/publish/prepared.js';
@@ -90,7 +91,8 @@ async function publishPrepared(
   terminal: Terminal,
 ): Promise<void> {
   const { comparison, project, site, store } = prepared;
-  const { destination, address } = project;
+  const { destination } = project;
+  const address = store ? await addressOf(project, store) : project.address;
   const { paint } = terminal;
   if (options.agreed !== undefined) {
     const { needAgreed } = await import('../jobs/publish/agreed-list.js');

@@ -7,6 +7,7 @@ import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Property } from '../c
 import { parseCache, type CachePolicy } from '../core/caching/policy.js';
 import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
 import type { Quirks } from '../core/hosting/quirks.js';
+import type { MovedAs, Private } from '../core/release/cannot.js';
 import { parseDuration } from '../core/caching/duration.js';
 import type { VersionedSetting } from '../core/versioning/versionable.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
@@ -21,6 +22,8 @@ interface RawPlace {
   readonly moved?: Partial<MovedSetting> | null;
   readonly domains?: string | string[];
   readonly quirks?: Partial<Quirks> | null;
+  readonly private?: Private;
+  readonly movedAs?: MovedAs;
   /** At the top alone. */
   readonly versioned?: string | string[];
 }
@@ -107,6 +110,10 @@ function toDestination(
     bucket: place.bucket,
     ...(place.address === undefined ? {} : { address: place.address.replace(/\/?$/, '/') }),
     settings: toSettings(top, place),
+    instead: {
+      private: place.private ?? top.private ?? 'refuse',
+      movedAs: place.movedAs ?? top.movedAs ?? 'refuse',
+    },
   };
 }
 

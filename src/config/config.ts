@@ -1,6 +1,7 @@
 /** The config as the rest of Fenestra sees it: defaulted, validated, frozen. */
 import type { Assignments } from '../core/assign/cascade.js';
 import type { BucketSettings } from '../core/hosting/bucket-view.js';
+import type { Instead } from '../core/release/cannot.js';
 
 export interface Destination {
   readonly name: string;
@@ -9,6 +10,8 @@ export interface Destination {
   /** The public base URL, where it is not the emulation's. */
   readonly address?: string;
   readonly settings: BucketSettings;
+  /** What is done about what its store cannot. */
+  readonly instead: Instead;
 }
 
 /** A store that the config names beside `here`. What its options mean is for its kind to say. */

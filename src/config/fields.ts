@@ -11,6 +11,8 @@ declare module 'yup' {
     default?: string;
     /** JSON Schema that replaces the generated one. */
     json?: object;
+    /** Words that may stand in the place of a mapping; they are written in full before it is validated. */
+    words?: readonly string[];
   }
 }
 

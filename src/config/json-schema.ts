@@ -5,7 +5,12 @@ interface Described {
   readonly type: string;
   readonly optional?: boolean;
   readonly nullable?: boolean;
-  readonly meta?: { readonly explain?: string; readonly default?: string; readonly json?: object };
+  readonly meta?: {
+    readonly explain?: string;
+    readonly default?: string;
+    readonly json?: object;
+    readonly words?: readonly string[];
+  };
   readonly fields?: Readonly<Record<string, Described>>;
   readonly innerType?: Described;
   readonly tests?: readonly { readonly name?: string; readonly params?: Record<string, unknown> }[];
@@ -55,13 +60,14 @@ function convert(described: Described): Record<string, unknown> {
       const required = fields
         .filter(([, field]) => field.optional === false && field.tests !== undefined)
         .map(([name]) => name);
-      return {
+      const mapping = {
         type: 'object',
-        ...text,
         properties: Object.fromEntries(fields.map(([name, field]) => [name, convert(field)])),
         additionalProperties: false,
         ...(required.length > 0 ? { required } : {}),
       };
+      const words = meta?.words ?? [];
+      return words.length > 0 ? { ...text, anyOf: [{ enum: words }, mapping] } : { ...text, ...mapping };
     }
     case 'array':
       return {

@@ -11,6 +11,7 @@ import { locate } from './locate.js';
 import type { ParsedConfig } from './parsed-config.js';
 import type { FaultParams } from './fields.js';
 import { schema } from './schema.js';
+import { expandWords } from './words-for-mappings.js';
 import type { Config, ConfigFault } from './config.js';
 
 /**
@@ -91,6 +92,7 @@ async function parseAndValidate(
       ],
     };
   }
+  expandWords(raw as Record<string, unknown>);
   const faults = await validate(raw as Record<string, unknown>, document, lines);
   return faults.length > 0 ? { faults } : { raw: raw as Record<string, unknown>, document, lines };
 }

@@ -1,6 +1,7 @@
 /** Settings that stand at the top and under a destination alike. */
 import * as yup from 'yup';
-import { QUIRKS } from '../core/hosting/quirks.js';
+import { QUIRKS, QUIRK_SETS } from '../core/hosting/quirks.js';
+import { MOVED_AS, PRIVATE } from '../core/release/cannot.js';
 import {
   PATTERN_JSON,
   fail,
@@ -122,14 +123,27 @@ export const readable = () =>
     'The public-read policy. Without it, everything but names that look secret.',
   );
 
-export const moved = () =>
+/** @param words that may stand in its place */
+export const moved = (words: readonly string[] = []) =>
   mapping(
     {
       permanently: movedTable('Addresses that moved for good (301).'),
       temporarily: movedTable('Addresses that moved for a while (302).'),
     },
     'Addresses that answer with a redirect.',
-  );
+  ).meta({ words });
+
+/** What is done about what a store cannot. */
+export const instead = () => ({
+  private: oneOf(
+    PRIVATE,
+    'What becomes of keys that nobody may read, where a store has no policy by key: publishing is refused, they are left out, or they go to a closed bucket beside it, NAME-private.',
+  ).meta({ default: PRIVATE[0] }),
+  movedAs: oneOf(
+    MOVED_AS,
+    'What becomes of moved addresses, where a store knows of none: publishing is refused, or small pages move the visitor on and say so. `moved: pages` in a destination is short for it.',
+  ).meta({ default: MOVED_AS[0] }),
+});
 
 export const quirks = () =>
   mapping(
@@ -139,8 +153,10 @@ export const quirks = () =>
         oneOf<string | number>(choices, explain),
       ]),
     ),
-    'Points on which real hosts differ, and what the emulation does.',
-  );
+    'Points on which real hosts differ, and what the emulation does; the name of a set stands for all that it says.',
+  )
+    .typeError(`is a mapping, or the name of a set: ${Object.keys(QUIRK_SETS).join(', ')}`)
+    .meta({ words: Object.keys(QUIRK_SETS) });
 
 export const domains = () =>
   oneOrMany(

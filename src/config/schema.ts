@@ -2,11 +2,12 @@
 import { relative, resolve, sep } from 'node:path';
 import * as yup from 'yup';
 import { isLeftOut } from '../core/site/names.js';
+import { MOVED_AS } from '../core/release/cannot.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.js';
 import { cache } from './cache-field.js';
 import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, text } from './fields.js';
-import { documents, domains, moved, quirks, readable } from './place-schema.js';
+import { documents, domains, instead, moved, quirks, readable } from './place-schema.js';
 import { rule } from './rule-schema.js';
 import { storeNames, stores } from './store-schema.js';
 import { versioning } from './versioned-schema.js';
@@ -44,7 +45,8 @@ const destination = mapping(
       }),
     documents: documents(),
     readable: readable(),
-    moved: moved(),
+    moved: moved(MOVED_AS),
+    ...instead(),
     quirks: quirks(),
     domains: domains(),
   },
@@ -86,6 +88,7 @@ export const schema = mapping(
       .meta({ explain: 'Rules, in order; a later match wins, property by property.' }),
     ...versioning(),
     moved: moved(),
+    ...instead(),
     domains: domains(),
     quirks: quirks(),
     links: oneOf(

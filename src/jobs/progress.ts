@@ -1,6 +1,6 @@
 /** What a job says while it runs, and the steps that it is made of. */
 
-/** Every step of every job; what people read of each stands in report/text/steps-text.ts. */
+/** Every step of every job; what people read of each stands in report/text/progress-text.ts. */
 export const STEP_NAMES = [
   'survey',
   'name',
@@ -14,6 +14,7 @@ export const STEP_NAMES = [
   'visit',
   'browse',
   'export',
+  'seen',
 ] as const;
 export type StepName = (typeof STEP_NAMES)[number];
 

@@ -133,6 +133,11 @@ export class ViewCache {
         }
         return row;
       },
+      hasBelow: (prefix) => {
+        this.#lookNow();
+        if (this.view(name) !== view) throw new ViewChanged();
+        return source.hasBelow?.(prefix) ?? false;
+      },
     };
     return view;
   }

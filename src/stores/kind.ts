@@ -20,6 +20,8 @@ export interface StoreKind {
   readonly chosenBy?: string;
   /** On which points it answers otherwise than the emulation does of itself. */
   readonly quirks?: Partial<Quirks>;
+  /** Whether it lies on another machine, so that its buckets are never served here. */
+  readonly isElsewhere?: true;
   /** Whether there is anything to look at; a store elsewhere is always there. */
   isThere(place: StorePlace): boolean;
   /** Makes it where there is none. */

@@ -52,6 +52,8 @@ export interface Snapshot {
   /** In the order of the keys' UTF-8 bytes, each key once; with those that wait to be removed. */
   objects(): AsyncIterable<StoredObject>;
   find(key: string): Promise<StoredObject | undefined>;
+  /** Whether any key begins so; only for stores whose hosts tell folders from what is missing. */
+  hasBelow?(prefix: string): Promise<boolean>;
   /** An object's bytes, or a part of them. @throws FenestraError BODY_DAMAGED, also half-way */
   read(object: StoredObject, range?: ByteRange): Pieces;
   close(): Promise<void>;
@@ -135,6 +137,8 @@ export interface Store {
   buckets(): Promise<readonly BucketState[]>;
   /** Undefined when there is no such bucket. */
   bucket(name: string): Promise<BucketState | undefined>;
+  /** Where the public reads a bucket, with a closing slash, where the store itself says so. */
+  address?(bucket: string): Promise<string>;
   /** Makes an empty, closed bucket. @throws FenestraError BUCKET_NAME, BUCKET_TAKEN */
   create(bucket: string, at: number): Promise<void>;
   /** Done when visitors see it. @throws FenestraError BUCKET_MISSING */

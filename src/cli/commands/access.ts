@@ -1,12 +1,15 @@
 import { closeToPublic, openToPublic, readReaders, type Readers } from '../../jobs/access/read-access.js';
-import { openProject, type Project } from '../../jobs/project/open-project.js';
-import { needBucket, withStoreThere } from '../../jobs/project/open-store.js';
+import { awaitSeen, type Seen } from '../../jobs/access/await-seen.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { addressOf, needBucket, withStoreThere } from '../../jobs/project/open-store.js';
 import {
   formatClosed,
   formatOpenAlready,
   formatOpened,
   formatReaders,
+  formatSeen,
 } from '../../report/text/access-text.js';
+import type { Access } from '../../core/hosting/bucket-view.js';
 import type { BucketState } from '../../stores/port.js';
 import { sayNotServed } from '../say-not-served.js';
 import { defineCommand } from '../command.js';
@@ -45,19 +48,29 @@ export default defineCommand<Args>({
     await withStoreThere(project, async (store) => {
       const readers = await readReaders(store, bucket);
       const closed = readers.bucket.access === 'closed';
+      const address = await addressOf(project, store);
+      let seen: Seen | undefined;
+      // A store on this machine has waited itself.
+      const saySeen = async (access: Access): Promise<void> => {
+        if (store.guarantees.instant) return;
+        seen = await awaitSeen(address, access, terminal.progress);
+        terminal.print(formatSeen(seen, address, paint));
+      };
       if (args.action === 'open' && closed) {
         terminal.print(formatReaders(readers, true, paint));
         await openToPublic(store, bucket, terminal.questions(args.sure));
-        terminal.print(`\n${formatOpened(bucket, project.address, paint)}`);
+        terminal.print(`\n${formatOpened(bucket, address, paint)}`);
+        await saySeen('open');
         await sayNotServed(project, terminal);
       } else if (args.action === 'open') {
-        terminal.print(formatOpenAlready(bucket, project.address));
+        terminal.print(formatOpenAlready(bucket, address));
         await sayNotServed(project, terminal);
       } else if (args.action === 'close') {
         await closeToPublic(store, readers);
-        terminal.print(formatClosed(bucket, closed, paint));
+        terminal.print(formatClosed(readers.bucket, closed, paint));
+        if (!closed) await saySeen('closed');
       } else terminal.print(formatReaders(readers, false, paint));
-      terminal.printJson(toJson(await needBucket(store, bucket), readers, project));
+      terminal.printJson(toJson(await needBucket(store, bucket), readers, address, seen));
     });
     return undefined;
   },
@@ -66,5 +79,16 @@ export default defineCommand<Args>({
 const toJson = (
   { name, access, release }: BucketState,
   { objects, readable, barred, risky }: Readers,
-  { address }: Project,
-): object => ({ bucket: name, address, access, release, objects, readable, notReadable: barred, risky });
+  address: string,
+  seen: Seen | undefined,
+): object => ({
+  bucket: name,
+  address,
+  access,
+  release,
+  ...(seen ? { seenAfter: seen.after ?? null } : {}),
+  objects,
+  readable,
+  notReadable: barred,
+  risky,
+});

@@ -6,8 +6,14 @@ import { emptyBucket, prepareEmptying } from '../../jobs/bucket/empty-bucket.js'
 import { removeBucket } from '../../jobs/bucket/remove-bucket.js';
 import { showBucket } from '../../jobs/bucket/show-bucket.js';
 import { readMatching } from '../../jobs/project/matching.js';
-import { emulatedAddress, openProject, type Project } from '../../jobs/project/open-project.js';
-import { listBuckets, needBucket, withStore, withStoreThere } from '../../jobs/project/open-store.js';
+import { openProject, type Project } from '../../jobs/project/open-project.js';
+import {
+  addressIn,
+  listBuckets,
+  needBucket,
+  withStore,
+  withStoreThere,
+} from '../../jobs/project/open-store.js';
 import { byUntil, waitingOf } from '../../core/release/waiting.js';
 import { waitingJson } from '../../report/json/waiting-json.js';
 import { bucketJson, treeJson } from '../../report/json/bucket-json.js';
@@ -103,9 +109,9 @@ export default defineCommand<Args>({
       case 'list':
         return list(project, terminal);
       case 'create':
-        return withStore(project, async (store) => create(store, name, terminal));
+        return withStore(project, async (store) => create(store, name, project, terminal));
       case 'show':
-        return withStoreThere(project, async (store) => show(store, name, args, terminal));
+        return withStoreThere(project, async (store) => show(store, name, args, project, terminal));
       case 'export':
         return withStoreThere(project, async (store) => exportFiles(store, project, args, terminal));
       case 'empty':
@@ -118,10 +124,10 @@ export default defineCommand<Args>({
 
 async function list(project: Project, terminal: Terminal): Promise<number> {
   const buckets = await listBuckets(project);
-  terminal.print(formatBuckets(buckets, emulatedAddress, terminal.paint));
+  terminal.print(formatBuckets(buckets, terminal.paint));
   terminal.printJson({
     store: project.destination.store,
-    buckets: buckets.map((state) => bucketJson(state, emulatedAddress(state.name))),
+    buckets: buckets.map(({ state, address }) => bucketJson(state, address)),
   });
   return 0;
 }
@@ -147,17 +153,28 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
   }
 }
 
-async function create(store: Store, name: string, { paint, print, printJson }: Terminal): Promise<number> {
+async function create(
+  store: Store,
+  name: string,
+  project: Project,
+  { paint, print, printJson }: Terminal,
+): Promise<number> {
   await store.create(name, Date.now());
-  const address = emulatedAddress(name);
+  const address = await addressIn(project, store, name);
   print(formatBucketCreated(name, address, paint));
   printJson(bucketJson(await needBucket(store, name), address));
   return 0;
 }
 
-async function show(store: Store, name: string, args: Args, terminal: Terminal): Promise<number> {
+async function show(
+  store: Store,
+  name: string,
+  args: Args,
+  project: Project,
+  terminal: Terminal,
+): Promise<number> {
   const { state, objects, verified } = await showBucket(store, name, args.verify, terminal.progress);
-  const address = emulatedAddress(name);
+  const address = await addressIn(project, store, name);
   terminal.print(formatBucket(state, objects, address, args.tree, terminal.paint));
   if (verified) terminal.print(`\n${formatVerified(verified, terminal.paint)}`);
   terminal.printJson({

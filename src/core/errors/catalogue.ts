@@ -140,6 +140,11 @@ export const CATALOGUE = {
     'The store {store} cannot {what}.',
     'Leave that out, or publish to a store that can; nothing was changed.',
   ),
+  STORE_NEEDS_CHOICE: entry(
+    EXIT.refused,
+    'The store {store} cannot {what}.',
+    '{instead} Nothing was changed.',
+  ),
   STORE_ELSEWHERE: entry(
     EXIT.usage,
     'The store {store} does not lie on this machine, so its buckets cannot be served here.',

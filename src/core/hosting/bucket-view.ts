@@ -42,4 +42,6 @@ export interface BucketView {
   readonly release: number;
   readonly settings: BucketSettings;
   find(key: string): StoredObject | undefined;
+  /** Whether any key begins so. Only where that can be told; without it no folder is known to be there. */
+  hasBelow?(prefix: string): boolean;
 }

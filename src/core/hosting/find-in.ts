@@ -1,9 +1,12 @@
-/** Objects of a release by their keys. */
-import { findKey } from '../site/find-key.js';
+/** Looking for the objects of a release by their keys, in a list in key order, which takes no memory of its own. */
+import { findKey, placeOfKey } from '../site/find-key.js';
 import type { StoredObject } from '../site/site-object.js';
+import type { BucketView } from './bucket-view.js';
 
-/** Finds objects in a list in key order, which takes no memory of its own. */
-export function findIn(objects: readonly StoredObject[]): (key: string) => StoredObject | undefined {
+export function lookUpIn(objects: readonly StoredObject[]): Required<Pick<BucketView, 'find' | 'hasBelow'>> {
   const keyAt = (place: number): string => objects[place]?.key ?? '';
-  return (key) => objects[findKey(objects.length, keyAt, key)];
+  return {
+    find: (key) => objects[findKey(objects.length, keyAt, key)],
+    hasBelow: (prefix) => objects[placeOfKey(objects.length, keyAt, prefix)]?.key.startsWith(prefix) ?? false,
+  };
 }

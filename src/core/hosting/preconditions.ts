@@ -42,6 +42,32 @@ export function decidePreconditions(headers: RequestHeaders, { etag, lastModifie
   return GO_ON;
 }
 
+/** The same on hosts that look at each condition by itself and compare tags as they are written, quotes apart. */
+export function decideEachAlone(headers: RequestHeaders, { etag, lastModified }: Validators): Verdict {
+  const ifNoneMatch = text(headers['if-none-match']);
+  if (ifNoneMatch !== undefined && namesTag(ifNoneMatch, etag))
+    return { outcome: 'not-modified', field: 'If-None-Match' };
+  const ifMatch = text(headers['if-match']);
+  if (ifMatch !== undefined && !namesTag(ifMatch, etag)) return { outcome: 'failed', field: 'If-Match' };
+  const modified = date(headers['if-modified-since']);
+  if (modified !== undefined && lastModified <= modified)
+    return { outcome: 'not-modified', field: 'If-Modified-Since' };
+  const unmodified = date(headers['if-unmodified-since']);
+  if (unmodified !== undefined && lastModified > unmodified)
+    return { outcome: 'failed', field: 'If-Unmodified-Since' };
+  return GO_ON;
+}
+
+const namesTag = (list: string, etag: string): boolean =>
+  list.split(',').some((each) => {
+    const tag = each.trim();
+    return tag === '*' || bare(tag) === bare(etag);
+  });
+
+/** A tag without its quotes. */
+const bare = (tag: string): string =>
+  tag.length > 1 && tag.startsWith('"') && tag.endsWith('"') ? tag.slice(1, -1) : tag;
+
 /** Whether a Range may be honoured: If-Range is absent or names this very representation (section 13.1.5). */
 export function ifRangeHolds(headers: RequestHeaders, { etag, lastModified, at }: Validators): boolean {
   const value = text(headers['if-range']);

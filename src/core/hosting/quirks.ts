@@ -55,6 +55,63 @@ export const QUIRKS = {
     explain: 'The type sent for an object that was published without one.',
     portable: 'Give every object a content type.',
   }),
+  privateKey: quirk({
+    choices: ['refused', 'missing'],
+    explain:
+      'What a key answers that the public-read policy does not cover: it is refused, or missing on hosts that have no policy by key, since such objects never reach them.',
+    portable: 'Refer to nothing that nobody may read.',
+  }),
+  folderWithoutIndex: quirk({
+    choices: ['missing', 'redirect'],
+    explain:
+      'What `/posters` answers when keys lie below it and no index document does: that it is missing, or a redirect to `/posters/`, which is missing then.',
+    portable: 'Give a folder that is linked to an index document.',
+  }),
+  folderRedirectForm: quirk({
+    choices: ['path', 'address'],
+    explain:
+      'How the redirect from `/visit` names its target: as a path with the query kept, or as a whole address without the query.',
+    portable: 'Write links to folders with their closing slash.',
+  }),
+  entityTag: quirk({
+    choices: ['quoted', 'bare'],
+    explain: 'How ETag is written: in quotes, as RFC 9110 section 8.8.3 asks, or bare.',
+    portable: 'Let no script take an ETag apart.',
+  }),
+  conditions: quirk({
+    choices: ['in-order', 'each-alone'],
+    explain:
+      'How conditions are evaluated: in the order of RFC 9110 section 13.2.2, or each by itself, with tags compared as they are written.',
+    portable: 'Nothing: browsers send conditions on which both agree.',
+  }),
+  conditionalHeaders: quirk({
+    choices: ['needed', 'all'],
+    explain: 'Which headers come with 304, 412 and 416: those that are needed, or all of the object.',
+    portable: 'Nothing: caches take what they need.',
+  }),
+  ifRange: quirk({
+    choices: ['compared', 'ignored'],
+    explain: 'Whether If-Range is compared, or a part sent of whatever the object is by then.',
+    portable:
+      'Give a large file that changes a new name, so that no download is put together of two versions.',
+  }),
+  missingHead: quirk({
+    choices: ['as-get', 500],
+    explain:
+      'What HEAD of a missing address answers where the site has an error document: what GET answers, or 500.',
+    portable: 'Let nothing ask for addresses with HEAD to see whether they exist.',
+  }),
+  otherMethods: quirk({
+    choices: [405, 401],
+    explain: 'What methods that write answer to those who have not signed in.',
+    portable: 'Nothing: a published site is read.',
+  }),
+  malformedAddress: quirk({
+    choices: ['refused', 'as-written'],
+    explain:
+      'What an address answers that does not decode: 400, or what stands there is taken as it is written, and 412 where no key could be called so.',
+    portable: 'Nothing: no link that works is written so.',
+  }),
 };
 
 export type QuirkName = keyof typeof QUIRKS;
@@ -76,4 +133,24 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
   'without-redirects': { folderWithoutSlash: 'index' },
   'asks-for-login': { closedBucket: 401, folderRedirectStatus: 301, refusalDocument: 'error' },
   'one-page-app': { errorDocumentStatus: 200, folderWithoutSlash: 'missing' },
+  // As a cluster was measured to answer, request by request.
+  swift: {
+    closedBucket: 401,
+    folderRedirectStatus: 301,
+    refusalDocument: 'error',
+    privateKey: 'missing',
+    folderWithoutIndex: 'redirect',
+    folderRedirectForm: 'address',
+    entityTag: 'bare',
+    conditions: 'each-alone',
+    conditionalHeaders: 'all',
+    ifRange: 'ignored',
+    missingHead: 500,
+    otherMethods: 401,
+    malformedAddress: 'as-written',
+  },
 };
+
+/** What a closed bucket answers to everyone. */
+export const closedStatus = (settings: { readonly quirks: Partial<Quirks> } | undefined): number =>
+  settings?.quirks.closedBucket ?? DEFAULT_QUIRKS.closedBucket;

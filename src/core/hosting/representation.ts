@@ -3,7 +3,7 @@ import { formatHttpDate } from '../caching/http-date.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, Reason, WebRequest } from './answer.js';
 import { decideRange } from './byte-range.js';
-import { decidePreconditions, ifRangeHolds } from './preconditions.js';
+import { decideEachAlone, decidePreconditions, ifRangeHolds } from './preconditions.js';
 import type { Quirks } from './quirks.js';
 
 /** The entity tag of an object: strong, from its bytes alone. */
@@ -18,24 +18,35 @@ interface Prepared {
 }
 
 // Objects of one release are the same rows request after request, so their headers are built once.
-const prepared = new WeakMap<StoredObject, Map<Quirks['unlabelledType'], Prepared>>();
+const prepared = new WeakMap<StoredObject, WeakMap<Quirks, Prepared>>();
 
 const KEPT_ON_304 = new Set(['Cache-Control', 'Expires', 'Pragma', 'Content-Location', 'Vary']);
 
-function prepare(object: StoredObject, unlabelled: Quirks['unlabelledType']): Prepared {
-  let byType = prepared.get(object);
-  const known = byType?.get(unlabelled);
+function prepare(object: StoredObject, quirks: Quirks): Prepared {
+  let byQuirks = prepared.get(object);
+  const known = byQuirks?.get(quirks);
   if (known) return known;
+  const unlabelled = quirks.unlabelledType;
   const labels = Object.entries(object.headers);
   if (object.headers['Content-Type'] === undefined && unlabelled !== 'none')
     labels.unshift(['Content-Type', unlabelled]);
-  const validators = ['ETag', entityTag(object), 'Last-Modified', formatHttpDate(lastModified(object))];
+  const tag = entityTag(object);
+  const validators = [
+    'ETag',
+    quirks.entityTag === 'bare' ? tag.slice(1, -1) : tag,
+    'Last-Modified',
+    formatHttpDate(lastModified(object)),
+  ];
+  const all = [...labels.flat(), ...validators, 'Accept-Ranges', 'bytes'];
   const made: Prepared = {
-    whole: [...labels.flat(), ...validators, 'Accept-Ranges', 'bytes', 'Content-Length', String(object.size)],
-    notModified: [...labels.filter(([name]) => KEPT_ON_304.has(name)).flat(), ...validators],
+    whole: [...all, 'Content-Length', String(object.size)],
+    notModified:
+      quirks.conditionalHeaders === 'all'
+        ? all
+        : [...labels.filter(([name]) => KEPT_ON_304.has(name)).flat(), ...validators],
   };
-  if (!byType) prepared.set(object, (byType = new Map()));
-  byType.set(unlabelled, made);
+  if (!byQuirks) prepared.set(object, (byQuirks = new WeakMap()));
+  byQuirks.set(quirks, made);
   return made;
 }
 
@@ -60,7 +71,7 @@ export function resolveObject(
   quirks: Quirks,
   trace?: Recorder,
 ): Answer {
-  const { whole, notModified } = datedBy(request.at, object, prepare(object, quirks.unlabelledType));
+  const { whole, notModified } = datedBy(request.at, object, prepare(object, quirks));
   const key = object.key;
   const body = { kind: 'object', object } as const;
   if (status !== 200 || reason === 'error-document') {
@@ -72,7 +83,8 @@ export function resolveObject(
     return { status, headers: withoutRanges(whole), body, reason, key };
   }
   const validators = { etag: entityTag(object), lastModified: lastModified(object), at: request.at };
-  const verdict = decidePreconditions(request.headers, validators);
+  const decide = quirks.conditions === 'in-order' ? decidePreconditions : decideEachAlone;
+  const verdict = decide(request.headers, validators);
   trace?.note(
     'preconditions',
     verdict.outcome,
@@ -86,7 +98,7 @@ export function resolveObject(
   if (verdict.outcome === 'failed') {
     return {
       status: 412,
-      headers: [],
+      headers: quirks.conditionalHeaders === 'all' ? describing(notModified) : [],
       body: { kind: 'notice' },
       reason: 'precondition',
       key,
@@ -95,7 +107,7 @@ export function resolveObject(
   }
   const wanted = request.headers['range'];
   if (wanted === undefined || request.method !== 'GET') return { status, headers: whole, body, reason, key };
-  const holds = ifRangeHolds(request.headers, validators);
+  const holds = quirks.ifRange === 'ignored' || ifRangeHolds(request.headers, validators);
   const range = holds ? decideRange(String(wanted), object.size) : 'whole';
   trace?.note(
     'range',
@@ -106,7 +118,11 @@ export function resolveObject(
   if (range === 'unsatisfiable') {
     return {
       status: 416,
-      headers: ['Content-Range', `bytes */${object.size}`],
+      headers: [
+        ...(quirks.conditionalHeaders === 'all' ? describing(notModified) : []),
+        'Content-Range',
+        `bytes */${object.size}`,
+      ],
       body: { kind: 'notice' },
       reason: 'unsatisfiable',
       key,
@@ -122,6 +138,15 @@ export function resolveObject(
   ];
   return { status: 206, headers, body: { kind: 'object', object, range }, reason: 'range', key };
 }
+
+/** What says something of the object, and nothing of the notice that is sent in its place. */
+const describing = (headers: readonly string[]): string[] => {
+  const kept: string[] = [];
+  for (let at = 0; at < headers.length; at += 2)
+    if (!OF_THE_BODY.has(headers[at] ?? '')) kept.push(headers[at] ?? '', headers[at + 1] ?? '');
+  return kept;
+};
+const OF_THE_BODY = new Set(['Content-Type', 'Content-Encoding', 'Content-Language', 'Content-Disposition']);
 
 function withoutRanges(headers: readonly string[]): string[] {
   const kept: string[] = [];

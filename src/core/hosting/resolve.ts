@@ -17,18 +17,20 @@ export const ALLOWED = 'GET, HEAD, OPTIONS';
  */
 export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorder): Answer {
   const { method } = request;
+  const { settings } = bucket;
+  const quirks = quirksOf(settings);
   if (method !== 'GET' && method !== 'HEAD') {
     trace?.note('method', method, `a bucket host answers ${ALLOWED}`);
-    return method === 'OPTIONS'
-      ? { status: 204, headers: ['Allow', ALLOWED], body: { kind: 'none' }, reason: 'options' }
-      : notice(405, 'method', `a published site is read with GET and HEAD, not ${method}`, undefined, [
-          'Allow',
-          ALLOWED,
-        ]);
+    if (method === 'OPTIONS')
+      return { status: 204, headers: ['Allow', ALLOWED], body: { kind: 'none' }, reason: 'options' };
+    const because = `a published site is read with GET and HEAD, not ${method}`;
+    return quirks.otherMethods === 401
+      ? notice(401, 'method', because, undefined, challenge(bucket))
+      : notice(405, 'method', because, undefined, ['Allow', ALLOWED]);
   }
   trace?.note('method', method, 'reading is what a bucket host is for');
 
-  const target = parseTarget(request.target);
+  const target = parseTarget(request.target, quirks.malformedAddress === 'as-written');
   if ('status' in target) {
     trace?.note('target', String(target.status), target.because);
     return notice(target.status, target.status === 414 ? 'too-long' : 'malformed', target.because);
@@ -41,8 +43,6 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   );
   if (target.path === '*') return notice(400, 'malformed', 'the target * goes with OPTIONS alone');
 
-  const { settings } = bucket;
-  const quirks = quirksOf(settings);
   trace?.note(
     'access',
     bucket.access,
@@ -92,6 +92,10 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   if (trace) {
     const { readable, because } = policy.explain(named);
     trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${named})`);
+  }
+  if (!policy.isReadable(named) && quirks.privateKey === 'missing') {
+    trace?.note('key', 'missing', 'this host has no policy by key, so what nobody may read never reaches it');
+    return resolveMissing(request, bucket, served, quirks, policy, trace);
   }
   if (!policy.isReadable(named))
     return refuse(
@@ -150,7 +154,10 @@ function resolveFolder(
     quirks.indexDocuments === 'every-folder' &&
     !key.startsWith('/');
   const index = possible && policy.isReadable(indexKey) ? bucket.find(indexKey) : undefined;
-  if (!index) {
+  const isFolder =
+    index !== undefined ||
+    (possible && quirks.folderWithoutIndex === 'redirect' && (bucket.hasBelow?.(`${key}/`) ?? false));
+  if (!isFolder) {
     trace?.note(
       'folder',
       'no',
@@ -158,15 +165,20 @@ function resolveFolder(
     );
     return undefined;
   }
-  if (quirks.folderWithoutSlash === 'index') {
+  if (index && quirks.folderWithoutSlash === 'index') {
     trace?.note('folder', indexKey, 'this host serves the index document at the address without the slash');
     return resolveObject(request, index, 200, 'index', quirks, trace);
   }
-  const location = `${keyToPath(key)}/${query}`;
+  const location =
+    quirks.folderRedirectForm === 'path'
+      ? `${keyToPath(key)}/${query}`
+      : `${originOf(request)}${keyToPath(key)}/`;
   trace?.note(
     'folder',
     `${quirks.folderRedirectStatus} to ${location}`,
-    `${indexKey} exists, so the folder's address has a closing slash`,
+    index
+      ? `${indexKey} exists, so the folder's address has a closing slash`
+      : `keys lie below ${key}/, and this host looks no further`,
   );
   return {
     status: quirks.folderRedirectStatus,
@@ -174,9 +186,18 @@ function resolveFolder(
     body: { kind: 'none' },
     reason: 'folder',
     key,
-    because: `${key}/ is a folder with an index document`,
+    because: index ? `${key}/ is a folder with an index document` : `${key}/ is a folder`,
   };
 }
+
+/** Where the request went, as far as it tells; nothing where it does not, so that what is joined with it is a path. */
+function originOf({ headers }: WebRequest): string {
+  const host = headers['host'];
+  return typeof host === 'string' && /^[\w.:[\]-]+$/.test(host) ? `http://${host}` : '';
+}
+
+/** What a 401 has to ask for (RFC 9110 section 15.5.2); no browser opens a dialog for it. */
+const challenge = ({ name }: BucketView): readonly string[] => ['WWW-Authenticate', `Token realm="${name}"`];
 
 function resolveMissing(
   request: WebRequest,
@@ -188,12 +209,19 @@ function resolveMissing(
 ): Answer {
   const status = quirks.missingKey;
   const document = errorDocument(policy, bucket, trace);
-  if (!document) return notice(status, 'missing', `bucket ${bucket.name} has no object ${key}`, key);
+  const because = `bucket ${bucket.name} has no object ${key}`;
+  if (quirks.conditions === 'each-alone' && String(request.headers['if-match'] ?? '').includes('*'))
+    return notice(412, 'precondition', because, key);
+  if (!document) return notice(status, 'missing', because, key);
+  if (request.method === 'HEAD' && quirks.missingHead === 500) {
+    trace?.note('error document', '500', 'this host fails at HEAD of what is missing');
+    return notice(500, 'missing', because, key);
+  }
   const sent = quirks.errorDocumentStatus === 'as-is' ? status : 200;
   return {
     ...resolveObject(request, document, sent, 'error-document', quirks, trace),
     key,
-    because: `bucket ${bucket.name} has no object ${key}`,
+    because,
   };
 }
 
@@ -217,7 +245,7 @@ function refuse(
         because,
       };
   }
-  return notice(status, reason, because, key);
+  return notice(status, reason, because, key, status === 401 ? challenge(bucket) : []);
 }
 
 function errorDocument(policy: ReadPolicy, bucket: BucketView, trace?: Recorder): StoredObject | undefined {

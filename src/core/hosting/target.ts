@@ -11,9 +11,10 @@ export interface Target {
   readonly query: string;
 }
 
-export type TargetResult = Target | { readonly status: 400 | 414; readonly because: string };
+export type TargetResult = Target | { readonly status: 400 | 412 | 414; readonly because: string };
 
-export function parseTarget(target: string): TargetResult {
+/** @param asWritten takes a percent sign that escapes nothing as one, instead of refusing the address */
+export function parseTarget(target: string, asWritten = false): TargetResult {
   if (target.length > MAX_TARGET)
     return { status: 414, because: `the address is ${target.length} bytes long; ${MAX_TARGET} are the most` };
   let rest = target;
@@ -31,9 +32,12 @@ export function parseTarget(target: string): TargetResult {
   const mark = rest.indexOf('?');
   const rawPath = mark < 0 ? rest : rest.slice(0, mark);
   const query = mark < 0 ? '' : rest.slice(mark);
-  const path = decodePath(rawPath);
+  const path = decodePath(asWritten ? rawPath.replace(/%(?![0-9A-Fa-f]{2})/g, '%25') : rawPath);
   if (path === undefined)
-    return { status: 400, because: 'the address has a percent sign or bytes that do not decode as UTF-8' };
+    return {
+      status: asWritten ? 412 : 400,
+      because: 'the address has a percent sign or bytes that do not decode as UTF-8',
+    };
   return { rawPath, path, query };
 }
 

@@ -1,6 +1,7 @@
 /** The change list: what publishing would do to a bucket. */
 import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
+import { QUIRK_SETS } from '../hosting/quirks.js';
 import { compareKeys } from '../site/key.js';
 import { siteObject, type ObjectHeaders, type SiteObject, type StoredObject } from '../site/site-object.js';
 
@@ -200,7 +201,12 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
   for (const kind of ['permanently', 'temporarily'] as const) {
     for (const [from, to] of Object.entries(settings.moved[kind])) flat[`moved.${kind} ${from}`] = to;
   }
-  for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
+  // A set is one thing to decide on.
+  const set = Object.entries(QUIRK_SETS).find(
+    ([, quirks]) => Object.keys(quirks).length > 0 && isDeepEqual(quirks, settings.quirks),
+  );
+  if (set) flat['quirks'] = set[0];
+  else for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
   if (settings.versioned) flat['versioned'] = true;
   return flat;
 }

@@ -1,5 +1,5 @@
 /** Objects of a release in columns: a tenth of the memory of one thing for each, and another thread can have them too. */
-import { findKey } from './find-key.js';
+import { findKey, placeOfKey } from './find-key.js';
 import type { ObjectHeaders, StoredObject } from './site-object.js';
 
 const DIGEST = 32;
@@ -56,6 +56,13 @@ export class ObjectColumns implements Iterable<StoredObject> {
   find(key: string): StoredObject | undefined {
     const place = findKey(this.#packed.ends.length, (at) => this.#key(at), key);
     return place < 0 ? undefined : this.#at(place);
+  }
+
+  /** Whether any key begins so. */
+  hasBelow(prefix: string): boolean {
+    const { length } = this.#packed.ends;
+    const place = placeOfKey(length, (at) => this.#key(at), prefix);
+    return place < length && this.#key(place).startsWith(prefix);
   }
 
   #key(at: number): string {

@@ -5,7 +5,7 @@ import { typeByName } from '../assign/media-type.js';
 import { readObject } from '../check/reading/read-object.js';
 import { renamingKind } from '../check/reading/reading-kind.js';
 import { Readings } from '../check/reading/readings.js';
-import { findIn } from '../hosting/find-in.js';
+import { lookUpIn } from '../hosting/find-in.js';
 import { NEW_BUCKET_SETTINGS } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
 import { LinkReader } from './links.js';
@@ -46,7 +46,7 @@ async function nameTexts(site: Site, patterns: readonly string[], moved = {}): P
     documents: ['index.html'],
   });
   const settings = { ...NEW_BUCKET_SETTINGS, readable: { keys: ['**'], except: [] } };
-  const view = { name: 'mill', access: 'open', release: 1, settings, find: findIn(objects) } as const;
+  const view = { name: 'mill', access: 'open', release: 1, settings, ...lookUpIn(objects) } as const;
   const rows = objects.map((object) => {
     const kind = renamingKind(object);
     return kind && { kind, row: readings.add(object.key, readObject(kind, object.text)) };

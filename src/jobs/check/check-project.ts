@@ -5,7 +5,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
-import { findIn } from '../../core/hosting/find-in.js';
+import { lookUpIn } from '../../core/hosting/find-in.js';
 import { withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -36,7 +36,7 @@ export async function checkProject(
       const same = compareWithSame(survey, settings, snapshot.state);
       const unpublished = same ? 0 : changesObjects(await compareWithBucket(survey, settings, store, bucket));
       const objects = await listSharing(snapshot);
-      const view = { ...snapshot.state, find: findIn(objects) };
+      const view = { ...snapshot.state, ...lookUpIn(objects) };
       const { checkRelease } = await import('./check-release.js');
       return await checkRelease(
         {
@@ -70,7 +70,7 @@ function createNewest(store: Store, bucket: string, first: BucketView): () => Pr
     if (!state || (state.release === known.release && state.access === known.access)) return known;
     const snapshot = await store.open(bucket);
     try {
-      return (known = { ...snapshot.state, find: findIn(await listSharing(snapshot)) });
+      return (known = { ...snapshot.state, ...lookUpIn(await listSharing(snapshot)) });
     } finally {
       await snapshot.close();
     }

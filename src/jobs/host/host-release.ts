@@ -25,7 +25,11 @@ export function hostRelease(view: BucketView, packed: PackedObjects, read: ReadO
   const bytes = packed.sizes.reduce((sum, size) => sum + size, 0);
   const columns = new ObjectColumns(packed);
   // What is worked out of an object to answer with it goes with the object, and each is asked for a few times only.
-  const answered: BucketView = { ...view, find: (key) => columns.find(key) };
+  const answered: BucketView = {
+    ...view,
+    find: (key) => columns.find(key),
+    hasBelow: (prefix) => columns.hasBelow(prefix),
+  };
   return {
     refresh: () => undefined,
     buckets: () => [

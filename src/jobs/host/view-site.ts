@@ -1,6 +1,6 @@
 /** The site folder as it was surveyed, as a release that is yet to be: open, and published just now. */
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
-import { findIn } from '../../core/hosting/find-in.js';
+import { lookUpIn } from '../../core/hosting/find-in.js';
 import { siteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 
@@ -18,5 +18,5 @@ export function viewSite(
   since: number,
 ): SiteView {
   const objects = surveyed.map((object): StoredObject => ({ ...siteObject(object), since }));
-  return { objects, view: { name, access: 'open', release: 0, settings, find: findIn(objects) } };
+  return { objects, view: { name, access: 'open', release: 0, settings, ...lookUpIn(objects) } };
 }

@@ -7,7 +7,7 @@ import type { StorePlace } from '../../stores/kind.js';
 import { findKind } from '../../stores/kinds.js';
 import { placeOf } from './place-of.js';
 import type { BucketState, Store } from '../../stores/port.js';
-import type { Project } from './open-project.js';
+import { emulatedAddress, type Project } from './open-project.js';
 
 /** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
 export function needKnownKinds(config: Config): void {
@@ -40,12 +40,21 @@ export function glanceAtBuckets(project: Project): readonly BucketState[] | unde
 export const glanceAtBucket = (project: Project): BucketState | undefined =>
   glanceAtBuckets(project)?.find(({ name }) => name === project.destination.bucket);
 
+export interface ListedBucket {
+  readonly state: BucketState;
+  readonly address: string;
+}
+
 /** The buckets of the destination's store; none where there is no store. */
-export async function listBuckets(project: Project): Promise<readonly BucketState[]> {
+export async function listBuckets(project: Project): Promise<readonly ListedBucket[]> {
+  const withAddresses = (states: readonly BucketState[], store: Store | undefined): Promise<ListedBucket[]> =>
+    Promise.all(
+      states.map(async (state) => ({ state, address: await addressIn(project, store, state.name) })),
+    );
   const known = glanceAtBuckets(project);
-  if (known) return known;
+  if (known) return withAddresses(known, undefined);
   const store = await openStoreIfThere(project);
-  return store ? closing(store, () => store.buckets()) : [];
+  return store ? closing(store, async () => withAddresses(await store.buckets(), store)) : [];
 }
 
 /** Opens the store, makes it where there is none, runs some work with it and closes it whatever happens. */
@@ -77,6 +86,25 @@ export async function needBucket(store: Store, bucket: string): Promise<BucketSt
     bucket,
     (await store.buckets()).map(({ name }) => name),
   );
+}
+
+/** Where the public reads the destination's bucket: as the config says, as the store does, or the emulation. */
+export const addressOf = async (
+  { destination: { address, bucket } }: Project,
+  store: Store,
+): Promise<string> => address ?? (await store.address?.(bucket)) ?? emulatedAddress(bucket);
+
+/** Where any bucket of the destination's store is read: the emulation, unless the store is elsewhere. */
+export async function addressIn(
+  { config, destination }: Project,
+  store: Store | undefined,
+  bucket: string,
+): Promise<string> {
+  if (!store?.address) return emulatedAddress(bucket);
+  const said = config.destinations.find(
+    (each) => each.store === destination.store && each.bucket === bucket && each.address !== undefined,
+  );
+  return said?.address ?? store.address(bucket);
 }
 
 /** What Fenestra keeps beside the config is no part of the project's history. */

@@ -21,14 +21,20 @@ interface Destination {
 
 /** What would be published, with the code that stands for all of it. */
 export function listChanges({ store, bucket }: Destination, comparison: Comparison): ListOfChanges {
-  const { bucket: state, entries, settings } = comparison;
+  const { bucket: state, entries, settings, beside } = comparison;
   const list = {
     changeList: 1 as const,
     store,
     bucket,
     base: state?.release ?? 0,
     access: state?.access ?? ('closed' as const),
-    changes: entries.map(showChange),
+    changes: [
+      ...entries.map(showChange),
+      ...(beside?.comparison.entries ?? []).map((change) => ({
+        ...showChange(change),
+        bucket: beside?.bucket,
+      })),
+    ],
     settings,
   };
   return { ...list, code: codeOf(list) };

@@ -8,11 +8,12 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
-import { createReadPolicy } from '../../core/access/read-policy.js';
+import { privateBucket } from '../../core/release/cannot.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
-import { plainKey, type StoredObject } from '../../core/site/site-object.js';
-import type { BucketState, Snapshot, Store } from '../../stores/port.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { BodySource, BucketState, Snapshot, Store } from '../../stores/port.js';
+import { fitSite, hiddenPart, type Fitted } from './fit-site.js';
 import { NOTHING_POSTPONED, type Postponed } from './postponed.js';
 import { NO_DAMAGE, readDamage, type Damage } from './damage.js';
 
@@ -32,6 +33,10 @@ export interface Comparison {
   readonly identity: string | undefined;
   /** Keys that nobody may read, of a store that could not keep them from the public: they are not sent. */
   readonly withheld: readonly string[];
+  /** What goes to a closed bucket beside, since nobody may read it. */
+  readonly beside?: Beside | undefined;
+  /** Bodies that are no files of the site: pages that stand for moved addresses. */
+  readonly made?: readonly BodySource[];
   /** Bodies that are damaged in the store. */
   readonly damage: Damage;
   /** What is removed later, and what pages that somebody holds may ask for. */
@@ -40,13 +45,23 @@ export interface Comparison {
   readonly waiting?: readonly StoredObject[];
 }
 
+export interface Beside {
+  readonly bucket: string;
+  readonly comparison: Comparison;
+}
+
 export interface ComparisonInput {
   /** Limits it to some plain keys, and leaves the settings alone. */
   readonly covers?: ((key: string) => boolean) | undefined;
+  /** Whether what nobody may read goes to a closed bucket beside, where the store has no policy by key. */
+  readonly beside?: boolean;
   /** Decides what is removed later; without it nothing is. */
   readonly postpone?:
     ((snapshot: Snapshot, entries: readonly Change[], now: number) => Promise<Postponed>) | undefined;
 }
+
+/** Where there is no store yet it is the embedded one, which can. */
+const ABLE = { policyByKey: true, moved: true };
 
 /** Compares the site with a bucket. */
 export async function compareWithBucket(
@@ -54,26 +69,41 @@ export async function compareWithBucket(
   wanted: BucketSettings,
   store: Store | undefined,
   name: string,
-  { covers, postpone }: ComparisonInput = {},
+  { beside = false, ...input }: ComparisonInput = {},
+): Promise<Comparison> {
+  const fitted = fitSite(site, wanted, store?.guarantees ?? ABLE);
+  const comparison = await compareFitted(fitted, store, name, input);
+  if (!beside || !store || store.guarantees.policyByKey) return comparison;
+  const bucket = privateBucket(name);
+  const hidden = hiddenPart(site, fitted);
+  if (hidden.count === 0 && !(await store.bucket(bucket))) return comparison;
+  return {
+    ...comparison,
+    withheld: [],
+    beside: { bucket, comparison: await compareFitted(hidden, store, bucket, { covers: input.covers }) },
+  };
+}
+
+async function compareFitted(
+  fitted: Fitted,
+  store: Store | undefined,
+  name: string,
+  { covers, postpone }: Omit<ComparisonInput, 'beside'>,
 ): Promise<Comparison> {
   const snapshot = store && (await store.bucket(name)) ? await store.open(name) : undefined;
   try {
     const bucket = snapshot?.state;
-    const becomes = covers && bucket ? bucket.settings : wanted;
+    const becomes = covers && bucket ? bucket.settings : fitted.settings;
     const settings =
       covers && bucket
         ? []
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
-    const isReadable = store && !store.guarantees.policyByKey ? readableBy(becomes) : undefined;
-    const objects = isReadable ? site.objects.filter((object) => isReadable(plainKey(object))) : site.objects;
-    const withheld = isReadable ? site.objects.filter((object) => !isReadable(plainKey(object))) : [];
-    // Nothing may stay that has become private meanwhile: only a site that is sent whole is known by its identity.
-    const damage = await readDamage(store, name, bucket, site.objects);
+    const damage = await readDamage(store, name, bucket, () => fitted.objects);
     const now = Date.now();
-    if (!covers && withheld.length === 0 && bucket?.identity === site.identity && !hasDue(bucket, now))
-      return keepObjects(site, bucket, settings, becomes, damage);
+    if (!covers && bucket?.identity === fitted.identity && !hasDue(bucket, now))
+      return { ...keepObjects(fitted, bucket, settings, becomes, damage), withheld: fitted.withheld };
     const compared = await compareObjects(
-      objects,
+      fitted.objects,
       snapshot?.objects() ?? [],
       covers && coversPart(covers),
       now,
@@ -86,8 +116,9 @@ export async function compareWithBucket(
       damage,
       postponed: await postponeBy(postpone, store, snapshot, compared.entries, now),
       toSend: await countToSend(compared.entries, store, name),
-      identity: covers || withheld.length > 0 ? undefined : site.identity,
-      withheld: withheld.map(({ key }) => key),
+      identity: covers ? undefined : fitted.identity,
+      withheld: fitted.withheld,
+      made: fitted.pages,
     };
   } finally {
     await snapshot?.close();
@@ -120,11 +151,6 @@ async function postponeBy(
   }
 }
 
-const readableBy = (settings: BucketSettings): ((key: string) => boolean) => {
-  const policy = createReadPolicy(settings.readable);
-  return (key) => policy.isReadable(key);
-};
-
 async function countToSend(
   entries: readonly Change[],
   store: Store | undefined,
@@ -153,7 +179,7 @@ export function compareWithSame(
 }
 
 const keepObjects = (
-  site: SurveyedSite,
+  site: Pick<SurveyedSite, 'count'>,
   bucket: BucketState,
   settings: readonly SettingChange[],
   becomes: BucketSettings,
@@ -176,8 +202,9 @@ const keepObjects = (
 const hasDue = ({ waiting }: BucketState, now: number): boolean =>
   waiting !== undefined && waiting.next <= now;
 
-export const changesNothing = ({ totals, settings }: Comparison): boolean =>
-  totals.add + totals.replace + totals.relabel + totals.remove + (totals.due ?? 0) + settings.length === 0;
+export const changesNothing = ({ totals, settings, beside }: Comparison): boolean =>
+  totals.add + totals.replace + totals.relabel + totals.remove + (totals.due ?? 0) + settings.length === 0 &&
+  (beside === undefined || changesNothing(beside.comparison));
 
 export const changesObjects = ({ totals }: Comparison): number =>
   totals.add + totals.replace + totals.relabel + totals.remove;

@@ -22,12 +22,12 @@ export async function readDamage(
   store: Store | undefined,
   bucket: string,
   state: BucketState | undefined,
-  objects: Iterable<SiteObject>,
+  objects: () => Iterable<SiteObject>,
 ): Promise<Damage> {
   const damaged = new Set((await store?.damaged?.()) ?? []);
   if (!store || !state || damaged.size === 0) return NO_DAMAGE;
   const heals: SiteObject[] = [];
-  for (const object of objects) if (damaged.delete(object.digest)) heals.push(object);
+  for (const object of objects()) if (damaged.delete(object.digest)) heals.push(object);
   return { heals, lost: damaged.size === 0 ? [] : await listLost(store, bucket, state.release, damaged) };
 }
 

@@ -6,7 +6,7 @@ import type { Comparison } from './comparison.js';
 
 export function* listBodies(
   { objects, takenAt }: SurveyedSite,
-  { entries, damage }: Pick<Comparison, 'entries' | 'damage'>,
+  { entries, damage, made = [] }: Pick<Comparison, 'entries' | 'damage' | 'made'>,
   folder: string,
 ): Generator<BodySource> {
   const sent = new Set(
@@ -14,6 +14,7 @@ export function* listBodies(
   );
   for (const { key } of damage.heals) sent.add(key);
   if (sent.size === 0) return;
+  for (const body of made) if (sent.delete(body.object.key)) yield body;
   for (const object of objects) {
     if (sent.has(object.key)) yield { object, ...openObject(object, folder, takenAt) };
   }

@@ -8,7 +8,7 @@ import type { StoredObject } from '../../core/site/site-object.js';
 import { planRows } from '../../core/release/release.js';
 import type { Publication, Store } from '../../stores/port.js';
 import { checkRelease } from '../check/check-release.js';
-import { findIn } from '../../core/hosting/find-in.js';
+import { lookUpIn } from '../../core/hosting/find-in.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from './comparison.js';
 import type { Prepared } from './prepared.js';
@@ -80,4 +80,4 @@ const viewOf = (
   release: number,
   { becomes }: Comparison,
   objects: readonly StoredObject[],
-): BucketView => ({ name, access: 'open', release, settings: becomes, find: findIn(objects) });
+): BucketView => ({ name, access: 'open', release, settings: becomes, ...lookUpIn(objects) });

@@ -4,16 +4,16 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
-import type { BucketState, Store } from '../../stores/port.js';
-import { countOf } from '../../core/words/counts.js';
+import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { needMatch, type Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
+import { needAble } from './fit-site.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
-import { changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
+import { changesNothing, changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
@@ -41,9 +41,11 @@ export async function preparePublish(
   if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
   const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
-    needAble(project, store);
+    // What a store cannot do is said before anything is compared or sent.
+    if (store) needAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {
       covers: matching?.covers,
+      beside: project.destination.instead.private === 'beside',
       postpone: postponing(project),
     });
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
@@ -53,17 +55,6 @@ export async function preparePublish(
     await store?.close();
     throw error;
   }
-}
-
-/** What a store cannot do is said before anything is compared or sent. @throws FenestraError STORE_CANNOT */
-function needAble({ destination: { settings } }: Project, store: Store | undefined): void {
-  const moved = [...Object.keys(settings.moved.permanently), ...Object.keys(settings.moved.temporarily)];
-  const [first = '', ...others] = moved;
-  if (store?.guarantees.moved === false && moved.length > 0)
-    throw new FenestraError('STORE_CANNOT', {
-      store: store.name,
-      what: `send visitors on from moved addresses, and moved: has ${first}${others.length > 0 ? ` and ${countOf(others.length, 'other')}` : ''}`,
-    });
 }
 
 /** What the other destinations hold of it. */
@@ -109,6 +100,18 @@ export async function carryOut(
   // Loaded where something is sent: a publish that changes nothing never asks for it.
   const { listBodies } = await import('./list-bodies.js');
   let proof: CheckOutcome | undefined;
+  const { beside } = comparison;
+  const keep = project.config.historyDepth;
+  // Nobody sees it, so it is there before anything that goes with it.
+  if (beside && !changesNothing(beside.comparison))
+    await makeRelease(
+      beside.comparison,
+      listBodies(site, beside.comparison, project.config.site),
+      store,
+      beside.bucket,
+      { note: input.note, keep },
+      progress,
+    );
   const record = await makeRelease(
     comparison,
     listBodies(site, comparison, project.config.site),
@@ -116,7 +119,7 @@ export async function carryOut(
     bucket,
     {
       note: input.note,
-      keep: project.config.historyDepth,
+      keep,
       ...(input.prove
         ? {
             prove: async (publication) => {

@@ -10,11 +10,19 @@ class NotLookedFor extends Error {}
 export async function withView<T>({ state, ...rest }: ViewSource, work: (view: BucketView) => T): Promise<T> {
   const found = new Map<string, StoredObject | undefined>();
   const wanted = new Set<string>();
+  const folders = new Map<string, boolean>();
+  const wantedFolders = new Set<string>();
   const view: BucketView = {
     ...state,
     find(key) {
       if (found.has(key)) return found.get(key);
       wanted.add(key);
+      throw new NotLookedFor();
+    },
+    hasBelow(prefix) {
+      const known = folders.get(prefix);
+      if (known !== undefined) return known;
+      wantedFolders.add(prefix);
       throw new NotLookedFor();
     },
   };
@@ -25,10 +33,19 @@ export async function withView<T>({ state, ...rest }: ViewSource, work: (view: B
       if (!(error instanceof NotLookedFor)) throw error;
       for (const key of wanted) found.set(key, await rest.find(key));
       wanted.clear();
+      for (const prefix of wantedFolders) folders.set(prefix, (await rest.hasBelow?.(prefix)) ?? false);
+      wantedFolders.clear();
     }
   }
 }
 
-interface ViewSource extends Pick<Snapshot, 'state'> {
+/** @param state where it is looked at otherwise than it is */
+export const sourceOf = (snapshot: Snapshot, state = snapshot.state): ViewSource => ({
+  state,
+  find: (key) => snapshot.find(key),
+  ...(snapshot.hasBelow ? { hasBelow: snapshot.hasBelow.bind(snapshot) } : {}),
+});
+
+interface ViewSource extends Pick<Snapshot, 'state' | 'hasBelow'> {
   find(key: string): Promise<StoredObject | undefined>;
 }

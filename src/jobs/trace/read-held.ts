@@ -6,7 +6,7 @@ import { releaseUnknown } from '../../core/release/release.js';
 import { decideHeld, type HeldCopy } from '../../core/visiting/held-copy.js';
 import type { Store } from '../../stores/port.js';
 import { needHistory } from '../history/need-history.js';
-import { withView } from './found-view.js';
+import { sourceOf, withView } from './found-view.js';
 
 /** @throws FenestraError RELEASE_UNKNOWN, STORE_CANNOT */
 export async function readHeld(
@@ -27,9 +27,7 @@ export async function readHeld(
     try {
       const state = { ...snapshot.state, access: 'open' } as const;
       const asked = { ...request, at: number === undefined ? now : loadedAt };
-      answers.push(
-        await withView({ state, find: (key) => snapshot.find(key) }, (view) => resolve(asked, view)),
-      );
+      answers.push(await withView(sourceOf(snapshot, state), (view) => resolve(asked, view)));
     } finally {
       await snapshot.close();
     }

@@ -9,7 +9,7 @@ import { traceRequest, type Trace } from '../../core/hosting/trace.js';
 import { plainKey } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import type { Project } from '../project/open-project.js';
-import { withView } from './found-view.js';
+import { sourceOf, withView } from './found-view.js';
 import { readSiteKeys } from './site-keys.js';
 
 export interface TracedAddress extends Trace {
@@ -31,7 +31,7 @@ export async function traceAddress(
   const snapshot = await store.open(bucket);
   try {
     const { decide } = createCascade(project.config.assignments);
-    const trace = await withView({ state: snapshot.state, find: (key) => snapshot.find(key) }, (view) =>
+    const trace = await withView(sourceOf(snapshot), (view) =>
       traceRequest(request, view, because, (object, type) =>
         decide(plainKey(object), isText(essence(type)), object.plain === undefined),
       ),

@@ -3,7 +3,7 @@ import { isPage } from '../../core/assign/defaults.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
-import { findIn } from '../../core/hosting/find-in.js';
+import { lookUpIn } from '../../core/hosting/find-in.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
@@ -18,7 +18,7 @@ import { withStoreThere } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { readTraceRequest } from '../trace/read-request.js';
-import { withView } from '../trace/found-view.js';
+import { sourceOf, withView } from '../trace/found-view.js';
 import { readChangeHistory } from './change-history.js';
 import { visitRelease } from './visited-release.js';
 import { adviseOn, browseToo, plainFinder, ruleFinder, type VisitInput } from './conclude.js';
@@ -52,7 +52,7 @@ async function visitPublished(
       ? await listPages(snapshot.objects(), state.settings)
       : input.paths.map((path) => targetOf(project, path));
     const site = visitRelease({
-      withView: (work) => withView({ state: open, find: (key) => snapshot.find(key) }, work),
+      withView: (work) => withView(sourceOf(snapshot, open), work),
       read: (object, range) => snapshot.read(object, range),
       hosts: hostsOf(project),
       at,
@@ -127,7 +127,7 @@ async function visitUnpublished(
 async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
   const objects: StoredObject[] = [];
   for await (const object of snapshot.objects()) objects.push(object);
-  const view: BucketView = { ...snapshot.state, access: 'open', find: findIn(objects) };
+  const view: BucketView = { ...snapshot.state, access: 'open', ...lookUpIn(objects) };
   return hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
 }
 

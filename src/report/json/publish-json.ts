@@ -41,6 +41,12 @@ export interface PublishJson {
   readonly waiting: readonly WaitingJson[];
   /** Keys that the store could not keep from the public, so that they were not sent. */
   readonly withheld: readonly string[];
+  /** What goes to a closed bucket beside, since nobody may read it and the store has no policy by key. */
+  readonly beside?: {
+    readonly bucket: string;
+    readonly changes: readonly Change[];
+    readonly totals: PublishJson['totals'];
+  };
   /** Keys whose stored bytes were damaged and are sent again. */
   readonly healed: readonly string[];
   /** What is damaged in the store, and not in the site folder any more: the newest release that needs it. */
@@ -53,6 +59,17 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  /** What goes to a closed bucket beside, since nobody may read it. */
+  readonly beside?:
+    | {
+        readonly bucket: string;
+        readonly comparison: {
+          readonly entries: readonly Change[];
+          readonly totals: ChangeTotals;
+          readonly toSend: number;
+        };
+      }
+    | undefined;
   readonly postponed: {
     readonly removals: ReadonlyMap<string, { readonly until: number; readonly because: string }>;
   };
@@ -78,7 +95,7 @@ export const publishJson = (
   },
   now: number,
 ): PublishJson => {
-  const { entries, settings, totals, toSend, withheld, damage } = compared;
+  const { entries, settings, totals, toSend, withheld, beside, damage } = compared;
   const { bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     bucket,
@@ -98,6 +115,15 @@ export const publishJson = (
     })),
     waiting: listWaiting(compared).map(waitingJson),
     withheld,
+    ...(beside
+      ? {
+          beside: {
+            bucket: beside.bucket,
+            changes: beside.comparison.entries.map(showChange),
+            totals: { ...beside.comparison.totals, toSend: beside.comparison.toSend },
+          },
+        }
+      : {}),
     healed: damage.heals.map(({ key }) => key),
     lost: damage.lost,
   };

@@ -1,6 +1,8 @@
 /** The two gates of a bucket, for a terminal. */
 import { countOf, formatBytes } from '../../core/words/counts.js';
-import type { Access } from '../../core/hosting/bucket-view.js';
+import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
+import { closedStatus } from '../../core/hosting/quirks.js';
+import type { Seen } from '../../jobs/access/await-seen.js';
 import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 15;
@@ -14,7 +16,12 @@ export function formatReaders(
     barred,
     risky,
   }: {
-    readonly bucket: { readonly name: string; readonly access: Access; readonly release: number };
+    readonly bucket: {
+      readonly name: string;
+      readonly access: Access;
+      readonly release: number;
+      readonly settings: BucketSettings;
+    };
     readonly objects: number;
     readonly readable: { readonly count: number; readonly bytes: number };
     readonly barred: readonly { readonly key: string; readonly because: string }[];
@@ -29,7 +36,7 @@ export function formatReaders(
       'gate 1',
       'the bucket',
       open ? paint.good('open') : paint.bad('closed'),
-      open ? 'it answers the public' : 'it answers 403 to everyone',
+      open ? 'it answers the public' : `it answers ${closedStatus(bucket.settings)} to everyone`,
     ],
     [
       'gate 2',
@@ -73,6 +80,19 @@ export const formatOpened = (bucket: string, address: string, paint: Paint): str
 export const formatOpenAlready = (bucket: string, address: string): string =>
   `${bucket} is open already, at ${address}`;
 
+/** When visitors met a change of access; '' where that was not looked for. */
+export function formatSeen(seen: Seen | undefined, address: string, paint: Paint): string {
+  if (!seen) return '';
+  if (seen.after !== undefined) return paint.soft(`Visitors meet it: seen after ${seen.after.toFixed(1)} s.`);
+  return seen.unreachable === undefined
+    ? `${paint.warn('Not seen yet')}: ${address} still answers ${seen.status ?? 'as before'}. A host may remember what a bucket was for a minute; \`fenestra check\` tells later.`
+    : `${paint.warn('Not seen')}: ${address} does not answer (${seen.unreachable}), so whether visitors meet it was not looked at.`;
+}
+
 /** @param already it was closed before */
-export const formatClosed = (bucket: string, already: boolean, paint: Paint): string =>
-  `${paint.warn('Closed')}: ${bucket} answers 403 to everyone from now on.${already ? ' It was closed already.' : ''}`;
+export const formatClosed = (
+  { name, settings }: { readonly name: string; readonly settings: BucketSettings },
+  already: boolean,
+  paint: Paint,
+): string =>
+  `${paint.warn('Closed')}: ${name} answers ${closedStatus(settings)} to everyone from now on.${already ? ' It was closed already.' : ''}`;

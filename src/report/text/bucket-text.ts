@@ -23,18 +23,17 @@ const paintAccess = (paint: Paint, access: 'open' | 'closed'): string =>
   access === 'open' ? paint.good(access) : paint.warn(access);
 
 export function formatBuckets(
-  buckets: readonly BucketRow[],
-  addressOf: (bucket: string) => string,
+  buckets: readonly { readonly state: BucketRow; readonly address: string }[],
   paint: Paint,
 ): string {
   if (buckets.length === 0) return `There is no bucket yet. ${paint.command('publish')} makes one.`;
-  const rows = buckets.map(({ name, access, release, objects, bytes }) => [
+  const rows = buckets.map(({ state: { name, access, release, objects, bytes }, address }) => [
     paint.strong(name),
     paintAccess(paint, access),
     objects === undefined ? paint.soft('not known') : formatCount(objects),
     bytes === undefined ? '' : formatBytes(bytes),
     String(release),
-    addressOf(name),
+    address,
   ]);
   return columns(
     [['bucket', 'access', 'objects', 'bytes', 'release', 'address'].map(paint.soft), ...rows],

@@ -15,6 +15,7 @@ export const STEP_WORDS: Readonly<Record<string, string>> = {
   visit: 'Loading pages',
   browse: 'Browsing',
   export: 'Writing files',
+  seen: 'Waiting until visitors meet it',
 };
 
 interface Amount {

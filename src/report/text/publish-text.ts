@@ -1,5 +1,6 @@
 /** What a publish says on the terminal. */
-import type { Access } from '../../core/hosting/bucket-view.js';
+import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
+import { closedStatus } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import { formatWhen } from './when.js';
@@ -17,6 +18,17 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  /** What goes to a closed bucket beside, since nobody may read it. */
+  readonly beside?:
+    | {
+        readonly bucket: string;
+        readonly comparison: {
+          readonly entries: readonly Change[];
+          readonly totals: ChangeTotals;
+          readonly toSend: number;
+        };
+      }
+    | undefined;
   readonly postponed: { readonly removals: ReadonlyMap<string, { readonly until: number }> };
 }
 
@@ -35,7 +47,7 @@ const formatNames = ([first = '', second, ...more]: readonly string[]): string =
  * @param names by the key of a text that is replaced: what it names anew
  */
 export function formatComparison(
-  { bucket, entries, settings, totals, toSend, withheld, postponed }: Compared,
+  { bucket, entries, settings, totals, toSend, withheld, beside, postponed }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
   extent: 'few' | 'in-full' | 'totals',
@@ -62,6 +74,14 @@ export function formatComparison(
   if (withheld.length > 0)
     parts.push(
       `${paint.warn(`${countOf(withheld.length, 'object')} that nobody may read are not sent`)}: ${store} cannot keep single keys from the public\n${listKeys(withheld, paint)}`,
+    );
+  if (beside)
+    parts.push(
+      `${paint.strong(beside.bucket)}, which is never open, for what nobody may read:`,
+      ...(extent === 'totals'
+        ? []
+        : [formatChanges(beside.comparison.entries, [], paint, extent === 'in-full', false, new Map())]),
+      formatTotals(beside.comparison.totals, beside.comparison.toSend),
     );
   if (guarantees?.instant === false)
     parts.push(
@@ -169,7 +189,7 @@ export const formatDryRun = (agree: string | undefined, saved: string | undefine
 
 export function formatPublished(
   release: number,
-  state: { readonly name: string; readonly access: Access },
+  state: { readonly name: string; readonly access: Access; readonly settings: BucketSettings },
   contents: { readonly objects: number; readonly bytes: number | undefined },
   address: string,
   paint: Paint,
@@ -180,7 +200,7 @@ export function formatPublished(
   ];
   if (state.access === 'closed')
     lines.push(
-      `The bucket is closed, so visitors get 403. Open it with: ${paint.strong(paint.command(`access open --sure ${state.name}`))}`,
+      `The bucket is closed, so visitors get ${closedStatus(state.settings)}. Open it with: ${paint.strong(paint.command(`access open --sure ${state.name}`))}`,
     );
   return lines.join('\n');
 }

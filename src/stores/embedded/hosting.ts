@@ -6,7 +6,7 @@ import type { Layout } from './layout.js';
 import { readBody, readSmallBody } from './open-body.js';
 import { withKey } from './object-row.js';
 import { type Rows } from './rows.js';
-import { MOST_KEY } from './snapshot.js';
+import { hasKeyBelow, MOST_KEY } from './snapshot.js';
 
 export function hostRows(layout: Layout, rows: Rows): Hosting {
   const views = new Map<string, { readonly record: Buffer; readonly view: BucketView }>();
@@ -29,6 +29,7 @@ export function hostRows(layout: Layout, rows: Rows): Hosting {
           const row = key.length > MOST_KEY ? undefined : rows.current.get([bucket, key]);
           return row && withKey(key, row);
         },
+        hasBelow: (prefix: string): boolean => hasKeyBelow(rows, bucket, prefix),
       };
       views.set(bucket, { record: Buffer.from(record), view });
       return view;

@@ -48,6 +48,18 @@ export class EmbeddedSnapshot implements Snapshot {
     return row ? withKey(key, row) : undefined;
   }
 
+  async hasBelow(prefix: string): Promise<boolean> {
+    if (this.state.release === 0) return false;
+    for (const [key, row] of this.#back) if (row && key.startsWith(prefix)) return true;
+    return hasKeyBelow(
+      this.#rows,
+      this.state.name,
+      prefix,
+      this.#transaction,
+      (key) => this.#back.get(key) !== null,
+    );
+  }
+
   read(object: StoredObject, range?: ByteRange): Pieces {
     return readBody(this.#layout, this.#rows, object, range);
   }
@@ -56,4 +68,23 @@ export class EmbeddedSnapshot implements Snapshot {
     if (this.#open) this.#transaction.done();
     this.#open = false;
   }
+}
+
+/** Whether the current release has a key that begins so. @param counts leaves out what another release has not */
+export function hasKeyBelow(
+  rows: Rows,
+  bucket: string,
+  prefix: string,
+  transaction?: Transaction,
+  counts: (key: string) => boolean = () => true,
+): boolean {
+  if (prefix.length > MOST_KEY) return false;
+  for (const [of, key] of rows.current.keys({
+    start: [bucket, prefix],
+    ...(transaction ? { transaction } : {}),
+  })) {
+    if (of !== bucket || !key.startsWith(prefix)) return false;
+    if (counts(key)) return true;
+  }
+  return false;
 }

@@ -59,7 +59,7 @@ export class SwiftClient {
     });
   }
 
-  /** The host that is asked, for messages. */
+  /** Where the account is, without a closing slash. @throws FenestraError STORE_UNREACHABLE, SIGN_IN_REFUSED */
   async account(): Promise<string> {
     return (await this.#signedIn()).account;
   }

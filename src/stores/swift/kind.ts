@@ -1,5 +1,6 @@
 /** OpenStack Swift as a kind of store: light to load. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { QUIRK_SETS } from '../../core/hosting/quirks.js';
 import type { StoreKind, StorePlace } from '../kind.js';
 
 const textOf = ({ options }: StorePlace, name: string): string | undefined => {
@@ -10,8 +11,8 @@ const textOf = ({ options }: StorePlace, name: string): string | undefined => {
 export const swift: StoreKind = {
   explain:
     'An OpenStack Swift; `auth` says where to sign in, the secrets come from the environment or from the file `credentials`.',
-  // Measured on a cluster; what else it does otherwise no setting can say.
-  quirks: { closedBucket: 401, folderRedirectStatus: 301, refusalDocument: 'error' },
+  quirks: QUIRK_SETS['swift'] ?? {},
+  isElsewhere: true,
   isThere: () => true,
   async open(place) {
     const auth = textOf(place, 'auth');

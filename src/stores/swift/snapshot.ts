@@ -29,6 +29,11 @@ export class SwiftSnapshot implements Snapshot {
     return row && plain(row);
   }
 
+  async hasBelow(prefix: string): Promise<boolean> {
+    for (const key of this.#rows.keys()) if (key.startsWith(prefix)) return true;
+    return false;
+  }
+
   read(object: StoredObject, range?: ByteRange): Pieces {
     const row = this.#rows.get(object.key);
     const tag = row?.digest === object.digest ? row.tag : undefined;

@@ -73,6 +73,10 @@ export class SwiftStore implements Store {
     return { ...state, access, ...(isWhole && identity !== undefined ? { identity } : {}) };
   }
 
+  async address(bucket: string): Promise<string> {
+    return `${await this.#client.account()}${containerPath(bucket)}/`;
+  }
+
   async create(bucket: string, at: number): Promise<void> {
     needBucketName(bucket);
     const taken = (): Error => bucketTaken(bucket, () => false);

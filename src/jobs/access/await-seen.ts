@@ -1,0 +1,47 @@
+/** Waiting until visitors meet a change of access: a host may remember for a while what a bucket was. */
+import { setTimeout as wait } from 'node:timers/promises';
+import type { Access } from '../../core/hosting/bucket-view.js';
+import { networkReason } from '../../core/errors/network-error.js';
+import type { Progress } from '../progress.js';
+
+export interface Seen {
+  /** Seconds until an anonymous request was answered accordingly; undefined where none was in time. */
+  readonly after?: number;
+  /** What was answered last. */
+  readonly status?: number;
+  /** Why the address does not answer at all. */
+  readonly unreachable?: string;
+}
+
+/** Hosts remember for a minute. */
+const MOST_MS = 90_000;
+const FIRST_WAIT_MS = 100;
+const MOST_WAIT_MS = 2000;
+
+/** @param address the bucket's own, with a closing slash */
+export async function awaitSeen(
+  address: string,
+  access: Access,
+  progress: Progress,
+  mostMs = MOST_MS,
+): Promise<Seen> {
+  const { fetchOnce } = await import('../../endpoint/index.js');
+  const began = performance.now();
+  const waited = (): number => performance.now() - began;
+  progress.step('seen');
+  let status: number | undefined;
+  for (let pause = FIRST_WAIT_MS; ; pause = Math.min(MOST_WAIT_MS, pause * 2)) {
+    try {
+      const response = await fetchOnce(new URL(address), { headers: { 'cache-control': 'no-cache' } });
+      ({ status } = response);
+      const isRefused = status === 401 || status === 403;
+      if (isRefused === (access === 'closed')) return { after: waited() / 1000, status };
+    } catch (error) {
+      return {
+        unreachable: networkReason(error) ?? (error instanceof Error ? error.message : String(error)),
+      };
+    }
+    if (waited() + pause > mostMs) return { status };
+    await wait(pause);
+  }
+}
