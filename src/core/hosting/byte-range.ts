@@ -25,6 +25,8 @@ export function decideRange(header: string | undefined, size: number): RangeVerd
     if (!match || (first === '' && last === '')) return 'whole';
     // A range whose end comes before its start is invalid, which is not the same as unsatisfiable.
     if (first !== '' && last !== '' && Number(first) > Number(last)) return 'whole';
+    // A suffix of some length is satisfiable, of nothing too, of which there is no part to send.
+    if (first === '' && size === 0 && Number(last) > 0) return 'whole';
     // A suffix that is longer than the object is the whole of it (section 14.1.2).
     specs.push(first === '' ? `-${Math.min(Number(last), size)}` : spec);
   }

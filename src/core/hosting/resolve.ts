@@ -9,6 +9,9 @@ import { DEFAULT_QUIRKS, type Quirks } from './quirks.js';
 import { resolveObject } from './representation.js';
 import { parseTarget } from './target.js';
 
+/** Methods that stores of objects have for those who have signed in. */
+const WRITING: ReadonlySet<string> = new Set(['POST', 'PUT', 'DELETE', 'COPY']);
+
 export const ALLOWED = 'GET, HEAD, OPTIONS';
 
 /**
@@ -24,7 +27,7 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
     if (method === 'OPTIONS')
       return { status: 204, headers: ['Allow', ALLOWED], body: { kind: 'none' }, reason: 'options' };
     const because = `a published site is read with GET and HEAD, not ${method}`;
-    return quirks.otherMethods === 401
+    return quirks.otherMethods === 401 && WRITING.has(method)
       ? notice(401, 'method', because, undefined, challenge(bucket))
       : notice(405, 'method', because, undefined, ['Allow', ALLOWED]);
   }
@@ -110,6 +113,15 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
     );
 
   const object = bucket.find(served);
+  // Such a host asks its store for the address as it is, before it looks for documents.
+  if ((folder ? key !== '' : !object) && quirks.conditions === 'each-alone' && asksForAny(request)) {
+    trace?.note(
+      'preconditions',
+      'failed',
+      `If-Match asks for any object at ${target.path}, and there is none`,
+    );
+    return notice(412, 'precondition', `bucket ${bucket.name} has no object ${key}`, served);
+  }
   if (object) {
     if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
     else trace?.note('key', served, describeObject(object));
@@ -190,6 +202,8 @@ function resolveFolder(
   };
 }
 
+const asksForAny = ({ headers }: WebRequest): boolean => String(headers['if-match'] ?? '').includes('*');
+
 /** Where the request went, as far as it tells; nothing where it does not, so that what is joined with it is a path. */
 function originOf({ headers }: WebRequest): string {
   const host = headers['host'];
@@ -210,8 +224,6 @@ function resolveMissing(
   const status = quirks.missingKey;
   const document = errorDocument(policy, bucket, trace);
   const because = `bucket ${bucket.name} has no object ${key}`;
-  if (quirks.conditions === 'each-alone' && String(request.headers['if-match'] ?? '').includes('*'))
-    return notice(412, 'precondition', because, key);
   if (!document) return notice(status, 'missing', because, key);
   if (request.method === 'HEAD' && quirks.missingHead === 500) {
     trace?.note('error document', '500', 'this host fails at HEAD of what is missing');
