@@ -161,10 +161,14 @@ describe('a store of your own', () => {
   it('gets nothing that it could not keep from the public', async () => {
     const shelf = readFileSync(join(home, 'shelf.mjs'), 'utf8');
     writeFileSync(join(home, 'open-shelf.mjs'), shelf.replace('policyByKey: true', 'policyByKey: false'));
-    const config = readFileSync(join(home, 'kept.yaml'), 'utf8').replace('shelf.mjs', 'open-shelf.mjs');
-    writeFileSync(join(home, 'open.yaml'), config);
+    const asked = readFileSync(join(home, 'kept.yaml'), 'utf8').replace('shelf.mjs', 'open-shelf.mjs');
+    writeFileSync(join(home, 'open.yaml'), asked);
     const fenestra = async (...words: string[]): Promise<{ code: number; text: string }> =>
       run(join(home, 'node_modules/.bin/fenestra'), ...words, '--config', 'open.yaml');
+    const refused = await fenestra('publish', '--yes');
+    expect([refused.code, refused.text]).toEqual([4, expect.stringContaining('`private: leave-out`')]);
+    const config = `${asked}\nprivate: leave-out\n`;
+    writeFileSync(join(home, 'open.yaml'), config);
     const { text } = await fenestra('publish', '--yes');
     expect(text).toMatch(/2 objects that nobody may read are not sent: .*\n +drafts\/winter-costs\.csv/);
     expect(text).toMatch(/Published release 1 of kept-mill: 47 objects/);

@@ -7,7 +7,6 @@ import { bucketNameFault, suggestBucketName } from './bucket-name.js';
 import { compareObjects, compareSettings, type Change } from './change-list.js';
 import { newlyReadable, removesMost } from './guards.js';
 import { deepFreeze, isDeepEqual } from './plain-data.js';
-import { orderOfWork } from './order-of-work.js';
 import { planRows } from './release.js';
 import { listStale } from './stale.js';
 
@@ -228,28 +227,4 @@ it('compares and freezes plain data', () => {
     isDeepEqual(0, null),
     isDeepEqual({ a: 1 }, { b: 1 }),
   ]).toEqual([true, false, false, false]);
-});
-
-it('sends pages after what they load, and the documents that lead to them last', () => {
-  const named = (key: string, type: string): { object: SiteObject } => ({
-    object: { ...object(key, 'x'), headers: { 'Content-Type': type } },
-  });
-  const html = 'text/html; charset=utf-8';
-  const bodies = [
-    named('a.html', html),
-    named('index.html', html),
-    named('oops.html', html),
-    named('styles/a.css', 'text/css'),
-    named('visit/index.html', html),
-    named('z.png', 'image/png'),
-  ];
-  const settings = { ...NEW_BUCKET_SETTINGS, documents: { index: 'index.html', error: 'oops.html' } };
-  expect(orderOfWork(bodies, settings).map((body) => body.object.key)).toEqual([
-    'styles/a.css',
-    'z.png',
-    'a.html',
-    'index.html',
-    'oops.html',
-    'visit/index.html',
-  ]);
 });

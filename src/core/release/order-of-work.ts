@@ -1,21 +1,53 @@
-/** The order in which bodies go to a store that shows them one by one: nothing before what it needs. */
-import { essence } from '../assign/media-type.js';
+/** The order in which bodies go to a store that shows them one by one: nothing before what it loads. */
+import { essence, isText } from '../assign/media-type.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SiteObject } from '../site/site-object.js';
+import { listComponents } from '../versioning/components.js';
 
-/** 0 for what pages load, 1 for pages, 2 for the documents that answer for folders and mistakes. */
+/** What is known without reading: 0 for what loads nothing, 1 for what may, 2 for pages, 3 for documents of folders and mistakes. */
 function rank({ key, headers }: SiteObject, { documents }: BucketSettings): number {
-  if (key === documents.error || key === documents.index || key.endsWith(`/${documents.index}`)) return 2;
+  if (key === documents.error || key === documents.index || key.endsWith(`/${documents.index}`)) return 3;
   const type = essence(headers['Content-Type'] ?? '');
-  return type === 'text/html' || type === 'application/xhtml+xml' ? 1 : 0;
+  if (type === 'text/html' || type === 'application/xhtml+xml') return 2;
+  return isText(type) ? 1 : 0;
 }
 
-/** Within a rank the order stays. */
-export function orderOfWork<T extends { readonly object: SiteObject }>(
+/**
+ * Stages of work: each is done before the next begins, and in each any order will do. What nothing loads comes with
+ * the first, what loads something after it, and of those that load each other in a circle all come at once.
+ * @param loads the keys that an object makes a browser load, by its own
+ */
+export function stagesOfWork<T extends { readonly object: SiteObject }>(
   bodies: Iterable<T>,
   settings: BucketSettings,
-): T[] {
-  const ranks: [T[], T[], T[]] = [[], [], []];
-  for (const body of bodies) ranks[rank(body.object, settings)]?.push(body);
-  return ranks.flat();
+  loads: ReadonlyMap<string, Iterable<string>> = new Map(),
+): T[][] {
+  const all = [...bodies];
+  const numbers = new Map(all.map(({ object }, number) => [object.key, number]));
+  const edges = all.map(({ object }) =>
+    [...(loads.get(object.key) ?? [])].flatMap((key) => numbers.get(key) ?? []),
+  );
+  const stages = new Array<number>(all.length).fill(0);
+  // A chain of what loads each other is no longer than there are objects.
+  const span = all.length + 1;
+  // Innermost first, so that the stages of what it leads to are known.
+  for (const component of listComponents(edges)) {
+    const own = new Set(component);
+    let stage = 0;
+    for (const number of component) {
+      const object = all[number]?.object;
+      if (object) stage = Math.max(stage, rank(object, settings) * span);
+      for (const target of edges[number] ?? [])
+        if (!own.has(target)) stage = Math.max(stage, (stages[target] ?? 0) + 1);
+    }
+    for (const number of component) stages[number] = stage;
+  }
+  const grouped = new Map<number, T[]>();
+  for (const [number, body] of all.entries()) {
+    const stage = stages[number] ?? 0;
+    const group = grouped.get(stage);
+    if (group) group.push(body);
+    else grouped.set(stage, [body]);
+  }
+  return [...grouped].sort(([a], [b]) => a - b).map(([, group]) => group);
 }

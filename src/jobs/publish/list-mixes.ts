@@ -1,24 +1,17 @@
 /** What visitors may see together that was never published together, while they hold old copies. */
-import { decideTarget } from '../../core/check/decide-target.js';
-import { readObject } from '../../core/check/reading/read-object.js';
-import { readingKind } from '../../core/check/reading/reading-kind.js';
-import { isLoad } from '../../core/check/release-context.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { listStale } from '../../core/release/stale.js';
-import { keyToPath } from '../../core/site/key.js';
-import { KeyIndex } from '../../core/site/near-key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot } from '../../stores/port.js';
 import { readSite } from '../check/check-unpublished.js';
-import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 import { viewSite } from '../host/view-site.js';
 import { withView } from '../trace/found-view.js';
+import { keyOfPath, listLoadedPaths, mayLoad } from './list-loads.js';
 import type { Prepared } from './prepared.js';
 
 /** Texts that are read to find out; of more only what is held is told. */
 const MOST_READ = 2000;
-const OWN = 'http://site.invalid';
 
 /**
  * By the key of each old copy that may be held: the keys that it may meet and was not made for. Those are new pages and
@@ -88,27 +81,11 @@ const viewOf =
 
 /** The keys of what a page, a style or a module loads of this site. */
 async function listLoads(object: StoredObject, read: ReadObject, view: WithView): Promise<Set<string>> {
-  const kind = readingKind(object);
-  if (kind === undefined || kind === 'feed') return new Set();
-  const text = readText(object, await readWhole(read, object));
-  if (text === undefined) return new Set();
-  const { references, base } = readObject(kind, text);
-  const here = OWN + keyToPath(object.key);
   const keys = new Set<string>();
-  for (const { use, raw } of references) {
-    if (!isLoad(use) || raw === '') continue;
-    const url = parseUrl(raw, (base === undefined ? undefined : parseUrl(base, here)?.href) ?? here);
-    if (url?.origin !== OWN) continue;
-    const { object: target } = await view((each) => decideTarget(url.pathname, each, () => new KeyIndex([])));
-    if (target) keys.add(target.key);
+  if (!mayLoad(object)) return keys;
+  for (const path of listLoadedPaths(object, await readWhole(read, object))) {
+    const key = await view((each) => keyOfPath(path, each));
+    if (key !== undefined) keys.add(key);
   }
   return keys;
-}
-
-function parseUrl(raw: string, base: string): URL | undefined {
-  try {
-    return new URL(raw, base);
-  } catch {
-    return undefined;
-  }
 }

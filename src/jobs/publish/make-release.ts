@@ -1,12 +1,12 @@
 /** Making a release of a comparison: what it needs is sent, proved where that is asked for, then it counts. */
 import { hostname, userInfo } from 'node:os';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { orderOfWork } from '../../core/release/order-of-work.js';
 import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication, Store } from '../../stores/port.js';
 import { runSteps, type Progress, type Step } from '../progress.js';
 import type { Comparison } from './comparison.js';
+import { orderBodies } from './order-bodies.js';
 
 export interface ReleaseInput {
   readonly note: string;
@@ -19,7 +19,8 @@ export interface ReleaseInput {
 
 interface Work extends ReleaseInput {
   readonly comparison: Comparison;
-  readonly bodies: Iterable<BodySource>;
+  /** Each is in the store before the next begins. */
+  readonly stages: Iterable<Iterable<BodySource>>;
   readonly store: Store;
   readonly bucket: string;
   readonly publication: Publication;
@@ -71,12 +72,12 @@ export async function makeRelease(
 ): Promise<ReleaseRecord | undefined> {
   if (!comparison.bucket) await createUnlessThere(store, bucket);
   const plan = planOf(comparison, input);
+  const stages = store.guarantees.instant ? [bodies] : await orderBodies(bodies, plan.settings);
   const publication = await store.begin(bucket, plan);
-  const ordered = store.guarantees.instant ? bodies : orderOfWork(bodies, plan.settings);
   const work: Work = {
     ...input,
     comparison,
-    bodies: ordered,
+    stages,
     store,
     bucket,
     publication,
@@ -109,7 +110,7 @@ export async function healBodies(
       bytes: comparison.damage.heals.reduce((sum, { size }) => sum + size, 0),
       objects: comparison.damage.heals.length,
     });
-    await send({ bodies, publication }, progress);
+    await send({ stages: [bodies], publication }, progress);
   } finally {
     await publication.abandon();
   }
@@ -143,18 +144,20 @@ const firstDue = (waiting: readonly StoredObject[]): number | null =>
     : waiting.reduce((first, { neededUntil = 0 }) => Math.min(first, neededUntil), Infinity);
 
 async function send(
-  { bodies, publication }: Pick<Work, 'bodies' | 'publication'>,
+  { stages, publication }: Pick<Work, 'stages' | 'publication'>,
   progress: Progress,
 ): Promise<void> {
   let bytes = 0;
   let objects = 0;
-  for (const body of bodies) {
-    await publication.put(countingPieces(body, (taken) => progress.advance(bytes + taken, objects)));
-    bytes += body.object.size;
-    objects++;
-    if (objects % 64 === 0) progress.advance(bytes, objects);
+  for (const stage of stages) {
+    for (const body of stage) {
+      await publication.put(countingPieces(body, (taken) => progress.advance(bytes + taken, objects)));
+      bytes += body.object.size;
+      objects++;
+      if (objects % 64 === 0) progress.advance(bytes, objects);
+    }
+    await publication.settle();
   }
-  await publication.settle();
   progress.advance(bytes, objects);
 }
 

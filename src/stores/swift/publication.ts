@@ -5,6 +5,7 @@
 import { createHash, hash, randomBytes } from 'node:crypto';
 import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { networkReason } from '../../core/errors/network-error.js';
 import { applyPlan } from '../../core/release/apply-plan.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
@@ -88,7 +89,8 @@ export class SwiftPublication implements Publication {
     await this.#needBase();
     this.#isTouched = true;
     const sources = await this.#findSources();
-    await pMap(sources, ({ object, from }) => this.#copy(object, from), { concurrency: SIDE_BY_SIDE });
+    for (const stage of stagesOfWork(sources, this.#plan.settings))
+      await pMap(stage, ({ object, from }) => this.#copy(object, from), { concurrency: SIDE_BY_SIDE });
     const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
     const rows = new Map<string, LedgerRow>();
     for (const [key, object] of objects) {
