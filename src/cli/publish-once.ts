@@ -25,6 +25,7 @@ import {
   formatComparison,
   formatDamage,
   formatDryRun,
+  formatForeign,
   formatOthers,
   formatPublished,
   formatStale,
@@ -49,6 +50,9 @@ export interface PublishOptions {
   readonly note: string;
   readonly save: string | undefined;
   readonly agreed: string | undefined;
+  /** The destination at which it was rehearsed. */
+  readonly like?: string | undefined;
+  readonly overForeign?: boolean;
   readonly prove: { readonly failOn: Level; readonly baseline: Baseline | undefined } | undefined;
   /** Whether a bucket that is gone was removed by somebody, so that it is not made again. */
   readonly bucketIsThere?: boolean;
@@ -66,11 +70,17 @@ export async function publishOnce(
 ): Promise<boolean> {
   const { diff, save, agreed } = options;
   const look = options.dryRun || diff !== undefined;
+  if (options.like !== undefined) {
+    const { needRehearsed } = await import('../jobs/publish/need-rehearsed.js');
+    const { bucket, release } = await needRehearsed(project, options.like);
+    terminal.print(`As rehearsed: release ${release} of ${bucket}.\n`);
+  }
   const prepared = await preparePublish(
     project,
     {
       look,
       matching: options.matching,
+      overForeign: options.overForeign,
       thorough: [diff, save, agreed].some((each) => each !== undefined),
     },
     terminal.progress,
@@ -117,6 +127,8 @@ async function publishPrepared(
   if (changesNothing(comparison)) {
     const release = comparison.bucket?.release ?? 0;
     terminal.print(formatUnchanged(destination.bucket, release, comparison.totals.keep));
+    const others = formatForeign(comparison.foreign ?? [], comparison.entries, paint);
+    if (others !== '') terminal.print(`\n${others}`);
     if (!look) await heal(prepared, terminal.progress);
     const said = formatDamage(comparison.damage, look ? 'would be' : 'were', paint);
     if (said !== '') terminal.print(`\n${said}`);

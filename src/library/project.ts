@@ -33,6 +33,10 @@ export interface PublishOptions {
   readonly agreed?: string;
   /** Only keys that match a pattern; settings stay. */
   readonly matching?: string;
+  /** The destination at which it was rehearsed: exactly what it holds is published, or nothing. */
+  readonly like?: string;
+  /** Overwrites what somebody else has put into the bucket or removed from it. */
+  readonly overForeign?: boolean;
   /** A message to keep with the release. */
   readonly note?: string;
   /** The bucket's name, where a change asks for it: it removes most of a bucket, or lets anyone read more. */

@@ -5,6 +5,7 @@ import { readMatching } from '../jobs/project/matching.js';
 import type { Progress } from '../jobs/progress.js';
 import { listChanges, needAgreed } from '../jobs/publish/agreed-list.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
+import { needRehearsed } from '../jobs/publish/need-rehearsed.js';
 import { listMixes } from '../jobs/publish/list-mixes.js';
 import { carryOut, heal, preparePublish } from '../jobs/publish/publish.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
@@ -15,12 +16,13 @@ import { answerWithoutAsking } from './questions.js';
 /** @throws FenestraError CHECK_FAILED where it was to be proved and does not pass */
 export async function publishOnce(
   project: Project,
-  { dryRun = false, agreed, matching, note = '', sure, prove = false }: PublishOptions,
+  { dryRun = false, agreed, matching, note = '', sure, prove = false, like, overForeign }: PublishOptions,
   progress: Progress,
 ): Promise<PublishJson> {
+  if (like !== undefined) await needRehearsed(project, like);
   const prepared = await preparePublish(
     project,
-    { look: dryRun, matching: readMatching(matching), thorough: agreed !== undefined },
+    { look: dryRun, matching: readMatching(matching), overForeign, thorough: agreed !== undefined },
     progress,
   );
   try {

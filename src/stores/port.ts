@@ -3,6 +3,7 @@
  * store without transactions whose listings come late; what such a store cannot promise, its guarantees say.
  */
 import type { Access, BucketSettings, BucketView } from '../core/hosting/bucket-view.js';
+import type { ForeignChange } from '../core/release/foreign.js';
 import type { ReleasePlan, ReleaseRecord } from '../core/release/release.js';
 import type { SiteObject, StoredObject } from '../core/site/site-object.js';
 
@@ -25,6 +26,8 @@ export interface BucketState {
   readonly access: Access;
   /** Milliseconds since the epoch. */
   readonly created: number;
+  /** Whether somebody else has made it, and nothing was published to it yet: the first publish adopts it. */
+  readonly isAdopted?: true;
   /** The current release; 0 before the first. */
   readonly release: number;
   readonly settings: BucketSettings;
@@ -56,6 +59,11 @@ export interface Snapshot {
   hasBelow?(prefix: string): Promise<boolean>;
   /** An object's bytes, or a part of them. @throws FenestraError BODY_DAMAGED, also half-way */
   read(object: StoredObject, range?: ByteRange): Pieces;
+  /**
+   * What somebody else has changed past Fenestra, in key order; only for stores that others can write to. Costs a
+   * listing of the whole bucket.
+   */
+  foreign?(): Promise<readonly ForeignChange[]>;
   close(): Promise<void>;
 }
 

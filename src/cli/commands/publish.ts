@@ -33,6 +33,8 @@ interface Args {
   readonly watch: boolean;
   readonly 'exit-code': boolean;
   readonly prove: boolean;
+  readonly like: string | undefined;
+  readonly 'over-foreign': boolean;
   readonly 'fail-on': Level;
   readonly baseline: string | undefined;
 }
@@ -45,6 +47,7 @@ export default defineCommand<Args>({
     ['fenestra publish --agreed mill-7f3k-2q9d', 'exactly what a dry run ended with, or refuse'],
     ['fenestra publish --dry-run --save changes.html', 'keep the change list, to be agreed on'],
     ['fenestra publish --prove --yes', 'publish only what passes the check'],
+    ['fenestra publish --to live --like rehearsal', 'exactly what was rehearsed, or refuse'],
   ],
   options: (yargs) => {
     const withChanges = inFullOption(
@@ -66,6 +69,17 @@ export default defineCommand<Args>({
         type: 'string',
         describe: 'publish exactly the change list with this code, or in this file, or refuse',
         requiresArg: true,
+      })
+      .option('like', {
+        type: 'string',
+        describe:
+          'publish what another destination holds, byte for byte, or refuse: `--to live --like rehearsal`',
+        requiresArg: true,
+      })
+      .option('over-foreign', {
+        type: 'boolean',
+        default: false,
+        describe: 'overwrite what somebody else has put into the bucket, or removed from it, past Fenestra',
       })
       .option('watch', {
         type: 'boolean',
@@ -100,6 +114,8 @@ export default defineCommand<Args>({
       note: args.note,
       save: args.save,
       agreed: args.agreed,
+      like: args.like,
+      overForeign: args['over-foreign'],
       prove: args.prove
         ? {
             failOn: args['fail-on'],
@@ -145,6 +161,8 @@ function needSense(args: Args, terminal: Terminal): void {
       '--prove checks what is about to be published, and a dry run publishes nothing.',
       'Leave one of them out.',
     );
+  if (args.like !== undefined && (args.matching !== undefined || args.watch))
+    refuse('--like publishes all of what was rehearsed, once.', 'Leave --matching and --watch out.');
   if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined))
     refuse(
       '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',

@@ -145,6 +145,16 @@ export const CATALOGUE = {
     'The store {store} cannot {what}.',
     '{instead} Nothing was changed.',
   ),
+  NOT_REHEARSED: entry(
+    EXIT.refused,
+    'This is not what was rehearsed as release {release} of {bucket}: {what}.',
+    'Rehearse it with `fenestra publish --to {like}`, or publish without `--like`. Nothing was changed.',
+  ),
+  FOREIGN_CHANGES: entry(
+    EXIT.refused,
+    '{what}: {which}.',
+    'Look at them first; `--over-foreign` puts what is published here in their place. Nothing was changed.',
+  ),
   STORE_ELSEWHERE: entry(
     EXIT.usage,
     'The store {store} does not lie on this machine, so its buckets cannot be served here.',

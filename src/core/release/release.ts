@@ -1,7 +1,7 @@
 /** Releases: the shapes of what a publish makes, and the order of the work. */
 import { FenestraError } from '../errors/catalogue.js';
 import type { Access, BucketSettings } from '../hosting/bucket-view.js';
-import type { SiteObject } from '../site/site-object.js';
+import type { SiteObject, StoredObject } from '../site/site-object.js';
 import { objectToPut, type Change, type ChangeTotals } from './change-list.js';
 
 export interface ReleaseRecord {
@@ -32,6 +32,15 @@ export interface ReleasePlan {
   readonly identity?: string;
   readonly put: readonly SiteObject[];
   readonly remove: readonly string[];
+  /** What lies in the bucket otherwise than it was left, of stores that others can write to. */
+  readonly real?: {
+    /** Objects that somebody else has put, whose bytes are known to be the site's. */
+    readonly learned: readonly StoredObject[];
+    /** Keys under which somebody else has put other bytes. */
+    readonly unknown: readonly string[];
+    /** Keys that somebody else has removed. */
+    readonly gone: readonly string[];
+  };
   /** Objects that stay as they are, and are kept in mind for longer; absent in plans of stores' older callers. */
   readonly stay?: readonly Stay[];
   /** When the next of what waits is due, where that is known: milliseconds since the epoch; null where nothing waits. */

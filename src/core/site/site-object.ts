@@ -42,6 +42,8 @@ export interface StoredObject extends SiteObject {
   readonly since: number;
   /** Until when a page that somebody holds may ask for it: milliseconds since the epoch. */
   readonly neededUntil?: number;
+  /** The MD5 of the stored bytes, lower-case hexadecimal, where their digest is not known ('') and this is. */
+  readonly md5?: string;
   /** Whether no page of the release names it any more, so that it waits to be removed. */
   readonly waits?: true;
 }

@@ -10,6 +10,7 @@ import { withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { changesObjects, compareWithBucket, compareWithSame } from '../publish/comparison.js';
+import { siteOpener } from '../publish/site-opener.js';
 import { surveyProject } from '../survey/survey-project.js';
 import type { CheckOptions } from './check-release.js';
 
@@ -34,7 +35,13 @@ export async function checkProject(
     try {
       progress.step('compare');
       const same = compareWithSame(survey, settings, snapshot.state);
-      const unpublished = same ? 0 : changesObjects(await compareWithBucket(survey, settings, store, bucket));
+      const unpublished = same
+        ? 0
+        : changesObjects(
+            await compareWithBucket(survey, settings, store, bucket, {
+              open: siteOpener(survey, project.config.site),
+            }),
+          );
       const objects = await listSharing(snapshot);
       const view = { ...snapshot.state, ...lookUpIn(objects) };
       const { checkRelease } = await import('./check-release.js');

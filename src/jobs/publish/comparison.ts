@@ -8,11 +8,16 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { needOwn, type ForeignChange } from '../../core/release/foreign.js';
+import type { ReleasePlan } from '../../core/release/release.js';
 import { privateBucket } from '../../core/release/cannot.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState, Snapshot, Store } from '../../stores/port.js';
+import type { OpenSiteObject } from './site-opener.js';
+import { HeldObjects } from './held-objects.js';
 import { fitSite, hiddenPart, type Fitted } from './fit-site.js';
 import { NOTHING_POSTPONED, type Postponed } from './postponed.js';
 import { NO_DAMAGE, readDamage, type Damage } from './damage.js';
@@ -33,6 +38,9 @@ export interface Comparison {
   readonly identity: string | undefined;
   /** Keys that nobody may read, of a store that could not keep them from the public: they are not sent. */
   readonly withheld: readonly string[];
+  /** What somebody else has changed past Fenestra, of a store that others can write to. */
+  readonly foreign?: readonly ForeignChange[] | undefined;
+  readonly real?: ReleasePlan['real'] | undefined;
   /** What goes to a closed bucket beside, since nobody may read it. */
   readonly beside?: Beside | undefined;
   /** Bodies that are no files of the site: pages that stand for moved addresses. */
@@ -53,6 +61,10 @@ export interface Beside {
 export interface ComparisonInput {
   /** Limits it to some plain keys, and leaves the settings alone. */
   readonly covers?: ((key: string) => boolean) | undefined;
+  /** Takes what somebody else has put or removed for a part of the bucket, to be overwritten. */
+  readonly overForeign?: boolean;
+  /** Reads an object of the site, to tell whether what lies in the store is the same. */
+  readonly open?: OpenSiteObject | undefined;
   /** Whether what nobody may read goes to a closed bucket beside, where the store has no policy by key. */
   readonly beside?: boolean;
   /** Decides what is removed later; without it nothing is. */
@@ -80,7 +92,10 @@ export async function compareWithBucket(
   return {
     ...comparison,
     withheld: [],
-    beside: { bucket, comparison: await compareFitted(hidden, store, bucket, { covers: input.covers }) },
+    beside: {
+      bucket,
+      comparison: await compareFitted(hidden, store, bucket, { ...input, postpone: undefined }),
+    },
   };
 }
 
@@ -88,9 +103,9 @@ async function compareFitted(
   fitted: Fitted,
   store: Store | undefined,
   name: string,
-  { covers, postpone }: Omit<ComparisonInput, 'beside'>,
+  { covers, postpone, overForeign = false, open }: Omit<ComparisonInput, 'beside'>,
 ): Promise<Comparison> {
-  const snapshot = store && (await store.bucket(name)) ? await store.open(name) : undefined;
+  const snapshot = store && (await openIfThere(store, name));
   try {
     const bucket = snapshot?.state;
     const becomes = covers && bucket ? bucket.settings : fitted.settings;
@@ -100,14 +115,11 @@ async function compareFitted(
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
     const damage = await readDamage(store, name, bucket, () => fitted.objects);
     const now = Date.now();
-    if (!covers && bucket?.identity === fitted.identity && !hasDue(bucket, now))
+    const foreign = (await snapshot?.foreign?.()) ?? [];
+    if (!covers && foreign.length === 0 && bucket?.identity === fitted.identity && !hasDue(bucket, now))
       return { ...keepObjects(fitted, bucket, settings, becomes, damage), withheld: fitted.withheld };
-    const compared = await compareObjects(
-      fitted.objects,
-      snapshot?.objects() ?? [],
-      covers && coversPart(covers),
-      now,
-    );
+    const held = new HeldObjects(snapshot, fitted, foreign, overForeign, open);
+    const compared = await compareObjects(fitted.objects, held.list(), covers && coversPart(covers), now);
     return {
       bucket,
       ...compared,
@@ -115,13 +127,24 @@ async function compareFitted(
       becomes,
       damage,
       postponed: await postponeBy(postpone, store, snapshot, compared.entries, now),
-      toSend: await countToSend(compared.entries, store, name),
+      toSend: await countToSend(compared.entries, store, name, foreign),
       identity: covers ? undefined : fitted.identity,
       withheld: fitted.withheld,
       made: fitted.pages,
+      ...(foreign.length === 0 ? {} : { foreign }),
+      real: held.real(),
     };
   } finally {
     await snapshot?.close();
+  }
+}
+
+async function openIfThere(store: Store, name: string): Promise<Snapshot | undefined> {
+  try {
+    return await store.open(name);
+  } catch (error) {
+    if (error instanceof FenestraError && error.code === 'BUCKET_MISSING') return undefined;
+    throw error;
   }
 }
 
@@ -155,9 +178,13 @@ async function countToSend(
   entries: readonly Change[],
   store: Store | undefined,
   bucket: string,
+  foreign: readonly ForeignChange[],
 ): Promise<number> {
   const sizes = digestsToSend(entries);
-  const lacking = store ? await store.lacks(bucket, sizes.keys()) : undefined;
+  const lacking = store && new Set(await store.lacks(bucket, sizes.keys()));
+  // What the ledger still says of them is not so.
+  const others = new Set(foreign.map(({ key }) => key));
+  for (const { key, becomes } of entries) if (becomes && others.has(key)) lacking?.add(becomes.digest);
   let bytes = 0;
   for (const [digest, size] of sizes) if (lacking?.has(digest) ?? true) bytes += size;
   return bytes;
@@ -208,3 +235,19 @@ export const changesNothing = ({ totals, settings, beside }: Comparison): boolea
 
 export const changesObjects = ({ totals }: Comparison): number =>
   totals.add + totals.replace + totals.relabel + totals.remove;
+
+/** The changes of others that a comparison would overwrite. */
+export function listOverwritten({
+  foreign = [],
+  entries,
+}: Pick<Comparison, 'foreign' | 'entries'>): ForeignChange[] {
+  if (foreign.length === 0) return [];
+  const keys = new Set(entries.map(({ key }) => key));
+  return foreign.filter(({ key }) => keys.has(key));
+}
+
+/** @throws FenestraError FOREIGN_CHANGES */
+export function needOwnObjects(name: string, { bucket, beside, ...comparison }: Comparison): void {
+  needOwn(name, listOverwritten(comparison), bucket?.release ?? 0);
+  if (beside) needOwnObjects(beside.bucket, beside.comparison);
+}

@@ -120,7 +120,7 @@ function planOf(
   comparison: Comparison,
   { note, restores }: Pick<ReleaseInput, 'note' | 'restores'>,
 ): ReleasePlan {
-  const { bucket, becomes, totals, identity, entries, postponed, waiting } = comparison;
+  const { bucket, becomes, totals, identity, entries, postponed, waiting, real } = comparison;
   const { stay, ...rows } = planRows(entries, postponed.removals, postponed.needed);
   return {
     base: bucket?.release ?? 0,
@@ -134,6 +134,7 @@ function planOf(
     ...(waiting === undefined ? {} : { nextDue: firstDue(waiting) }),
     ...(identity === undefined ? {} : { identity }),
     ...(restores === undefined ? {} : { restores }),
+    ...(real === undefined ? {} : { real }),
   };
 }
 

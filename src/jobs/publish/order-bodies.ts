@@ -3,6 +3,7 @@ import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { compareKeys } from '../../core/site/key.js';
+import { siteObject } from '../../core/site/site-object.js';
 import type { BodySource } from '../../stores/port.js';
 
 /** Larger texts are not read for it: they come with what may load something. */
@@ -26,12 +27,12 @@ async function readLoads(
   const { keyOfPath, listLoadedPaths, mayLoad } = await import('./list-loads.js');
   // Of what is there already nothing has to be waited for.
   const sent = bodies
-    .map(({ object }) => ({ ...object, since: 0 }))
+    .map(({ object }) => ({ ...siteObject(object), since: 0 }))
     .sort((a, b) => compareKeys(a.key, b.key));
   const view: BucketView = { name: '', access: 'open', release: 0, settings, ...lookUpIn(sent) };
   const loads = new Map<string, Set<string>>();
   for (const { object, read } of bodies) {
-    const stored = { ...object, since: 0 };
+    const stored = { ...siteObject(object), since: 0 };
     if (!mayLoad(stored) || object.size > MOST_TEXT) continue;
     const { bytes } = await read();
     const keys = new Set<string>();

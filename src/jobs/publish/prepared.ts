@@ -8,6 +8,8 @@ export interface Prepared {
   readonly project: Project;
   readonly site: SurveyedSite;
   readonly comparison: Comparison;
+  /** Whether what somebody else has changed may be overwritten. */
+  readonly overForeign?: boolean | undefined;
   /** Undefined where there is none yet, or none was needed to see that nothing has changed. */
   readonly store: Store | undefined;
   close(): Promise<void>;

@@ -6,6 +6,7 @@ import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
+import { siteOpener } from './site-opener.js';
 import { needMatch, type Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -13,7 +14,13 @@ import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { needAble } from './fit-site.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
-import { changesNothing, changesObjects, compareWithBucket, compareWithSame } from './comparison.js';
+import {
+  changesNothing,
+  changesObjects,
+  compareWithBucket,
+  compareWithSame,
+  needOwnObjects,
+} from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
@@ -24,6 +31,8 @@ export interface PrepareInput {
   /** Only looks: makes no store and publishes nothing. */
   readonly look: boolean;
   readonly matching?: Matching | undefined;
+  /** Overwrites what somebody else has put or removed past Fenestra. */
+  readonly overForeign?: boolean | undefined;
   /** Whether the store itself has to be asked, even where nothing has changed by all that is known. */
   readonly thorough?: boolean;
 }
@@ -31,7 +40,7 @@ export interface PrepareInput {
 /** Surveys the site and compares it with the bucket. @throws FenestraError SITE_…, FILE_…, STORE_…, USAGE */
 export async function preparePublish(
   project: Project,
-  { look, matching, thorough = false }: PrepareInput,
+  { look, matching, overForeign, thorough = false }: PrepareInput,
   progress: Progress,
 ): Promise<Prepared> {
   const site = await surveyProject(project, progress);
@@ -45,12 +54,14 @@ export async function preparePublish(
     if (store) needAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {
       covers: matching?.covers,
+      overForeign: overForeign ?? false,
+      open: siteOpener(site, project.config.site),
       beside: project.destination.instead.private === 'beside',
       postpone: postponing(project),
     });
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
       needMatch(matching, site.objects.map(plainKey), 'the site or the bucket');
-    return { project, site, comparison, store, close: async () => store?.close() };
+    return { project, site, comparison, overForeign, store, close: async () => store?.close() };
   } catch (error) {
     await store?.close();
     throw error;
@@ -87,6 +98,7 @@ export async function carryOut(
   const { project, site, comparison, store } = prepared;
   if (!store) throw new Error('nothing was prepared that could be carried out');
   const { bucket } = project.destination;
+  if (prepared.overForeign !== true) needOwnObjects(bucket, comparison);
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const keys = (): string[] => site.objects.map(plainKey);

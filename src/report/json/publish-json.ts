@@ -6,6 +6,7 @@ import {
   type ChangeTotals,
   type SettingChange,
 } from '../../core/release/change-list.js';
+import type { ForeignChange } from '../../core/release/foreign.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting } from '../../core/release/waiting.js';
@@ -47,6 +48,12 @@ export interface PublishJson {
     readonly changes: readonly Change[];
     readonly totals: PublishJson['totals'];
   };
+  /** What somebody else has changed past Fenestra, and whether publishing overwrites it. */
+  readonly foreign?: readonly {
+    readonly key: string;
+    readonly change: ForeignChange['change'];
+    readonly overwritten: boolean;
+  }[];
   /** Keys whose stored bytes were damaged and are sent again. */
   readonly healed: readonly string[];
   /** What is damaged in the store, and not in the site folder any more: the newest release that needs it. */
@@ -54,6 +61,7 @@ export interface PublishJson {
 }
 
 interface Compared {
+  readonly foreign?: readonly ForeignChange[] | undefined;
   readonly entries: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
@@ -80,6 +88,14 @@ interface Compared {
   };
 }
 
+function foreignJson(
+  foreign: readonly ForeignChange[],
+  entries: readonly Change[],
+): NonNullable<PublishJson['foreign']> {
+  const ours = new Set(entries.map(({ key }) => key));
+  return foreign.map(({ key, change }) => ({ key, change, overwritten: ours.has(key) }));
+}
+
 /** @param now milliseconds since the epoch */
 export const publishJson = (
   compared: Compared,
@@ -95,7 +111,7 @@ export const publishJson = (
   },
   now: number,
 ): PublishJson => {
-  const { entries, settings, totals, toSend, withheld, beside, damage } = compared;
+  const { entries, settings, totals, toSend, withheld, beside, foreign, damage } = compared;
   const { bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     bucket,
@@ -124,6 +140,7 @@ export const publishJson = (
           },
         }
       : {}),
+    ...(foreign && foreign.length > 0 ? { foreign: foreignJson(foreign, entries) } : {}),
     healed: damage.heals.map(({ key }) => key),
     lost: damage.lost,
   };

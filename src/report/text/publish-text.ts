@@ -3,6 +3,7 @@ import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
+import type { ForeignChange } from '../../core/release/foreign.js';
 import { formatWhen } from './when.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
@@ -18,6 +19,7 @@ interface Compared {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  readonly foreign?: readonly ForeignChange[] | undefined;
   /** What goes to a closed bucket beside, since nobody may read it. */
   readonly beside?:
     | {
@@ -47,7 +49,7 @@ const formatNames = ([first = '', second, ...more]: readonly string[]): string =
  * @param names by the key of a text that is replaced: what it names anew
  */
 export function formatComparison(
-  { bucket, entries, settings, totals, toSend, withheld, beside, postponed }: Compared,
+  { bucket, entries, settings, totals, toSend, withheld, beside, foreign = [], postponed }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
   extent: 'few' | 'in-full' | 'totals',
@@ -75,7 +77,8 @@ export function formatComparison(
     parts.push(
       `${paint.warn(`${countOf(withheld.length, 'object')} that nobody may read are not sent`)}: ${store} cannot keep single keys from the public\n${listKeys(withheld, paint)}`,
     );
-  if (beside)
+  if (foreign.length > 0) parts.push(formatForeign(foreign, entries, paint));
+  if (beside && beside.comparison.entries.length > 0)
     parts.push(
       `${paint.strong(beside.bucket)}, which is never open, for what nobody may read:`,
       ...(extent === 'totals'
@@ -91,6 +94,28 @@ export function formatComparison(
     );
   return parts.join('\n\n');
 }
+
+/** What somebody else has changed, and whether it would be overwritten; '' where there is nothing. */
+export function formatForeign(
+  foreign: readonly ForeignChange[],
+  entries: readonly Change[],
+  paint: Paint,
+): string {
+  if (foreign.length === 0) return '';
+  const ours = new Set(entries.map(({ key }) => key));
+  const rows = foreign
+    .slice(0, MOST_FOREIGN)
+    .map(({ key, change }) => [
+      change,
+      paint.place(visible(key)),
+      ours.has(key) ? paint.warn('would be overwritten') : paint.soft('left as it is'),
+    ]);
+  const more =
+    foreign.length > MOST_FOREIGN ? paint.soft(`\n  and ${foreign.length - MOST_FOREIGN} more`) : '';
+  return `${paint.warn('Changed by somebody else')}: ${countOf(foreign.length, 'object')}\n${columns(rows, [], paint.width)}${more}`;
+}
+
+const MOST_FOREIGN = 20;
 
 /**
  * Bodies that are damaged in the store; '' when there is none.

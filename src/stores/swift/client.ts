@@ -204,6 +204,9 @@ const flat = (headers: Record<string, string | string[] | undefined>): Record<st
     ),
   );
 
+/** A tag without its quotes; '' where there is none. */
+export const unquoted = (tag: string | undefined): string => (tag ?? '').replace(/^"|"$/g, '');
+
 /** What an answer says, for messages. */
 async function shorten(body: Reply['body']): Promise<string> {
   const text = await body.text();

@@ -63,12 +63,16 @@ export async function readIntent(
   return intent.base === release ? intent : undefined;
 }
 
+/** The keys that may be others than the ledger says. */
+export const aboutOf = ({ put, remove }: Intent): ReadonlySet<string> =>
+  new Set([...put.map(({ key }) => key), ...remove]);
+
 export async function findInterrupted(
   client: SwiftClient,
   bucket: string,
   intent: Intent,
 ): Promise<Interrupted> {
-  const about = new Set([...intent.put.map(({ key }) => key), ...intent.remove]);
+  const about = aboutOf(intent);
   const found = new Map<string, string>();
   for await (const { name, hash } of listNames(client, bucket)) if (about.has(name)) found.set(name, hash);
   return { intent, found, put: new Map(intent.put.map((each) => [each.key, each])) };

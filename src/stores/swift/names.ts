@@ -19,6 +19,9 @@ export const objectPath = (container: string, key: string): string =>
     .map((part) => encodeURIComponent(part).replace(/^\.{1,2}$/, (dots) => '%2E'.repeat(dots.length)))
     .join('/')}`;
 
+/** Where the parts of large bodies lie, in the bucket itself: those of a closed container no visitor could read. */
+export const SEGMENTS = '.segments/';
+
 export const STATE = 'state.json';
 export const INTENT = 'intent.json';
 export const CLAIMS = 'claims/';

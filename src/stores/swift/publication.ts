@@ -8,17 +8,17 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { networkReason } from '../../core/errors/network-error.js';
 import { applyPlan } from '../../core/release/apply-plan.js';
+import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication } from '../port.js';
 import type { Claim } from './claims.js';
-import type { SwiftClient } from './client.js';
+import { unquoted, type SwiftClient } from './client.js';
 import { errorCopies, readAccess, setDocuments } from './container.js';
 import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
 import { listNames } from './listing.js';
 import { dropIntent, isThere, type Interrupted } from './intent.js';
 import { BODIES, bodyName, ledgerOf, objectPath } from './names.js';
-import { unquoted } from './snapshot.js';
 
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
@@ -55,7 +55,7 @@ export class SwiftPublication implements Publication {
     this.#bucket = bucket;
     this.#plan = plan;
     this.#ledger = ledger;
-    this.#rows = rows;
+    this.#rows = withReal(rows, plan.real);
     this.#claim = claim;
     this.#interrupted = interrupted;
   }
@@ -90,7 +90,7 @@ export class SwiftPublication implements Publication {
     this.#isTouched = true;
     const sources = await this.#findSources();
     for (const stage of stagesOfWork(sources, this.#plan.settings))
-      await pMap(stage, ({ object, from }) => this.#copy(object, from), { concurrency: SIDE_BY_SIDE });
+      await pMap(stage, (source) => this.#copy(source), { concurrency: SIDE_BY_SIDE });
     const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
     const rows = new Map<string, LedgerRow>();
     for (const [key, object] of objects) {
@@ -229,20 +229,19 @@ export class SwiftPublication implements Publication {
     const kept = await this.#listKept();
     if (kept.has(row.digest)) return;
     const name = bodyName(row.digest);
-    const { status, headers } = await this.#client.done({
+    const { status } = await this.#client.done({
       method: 'PUT',
       path: this.#at(name),
       headers: {
         'x-copy-from': objectPath(this.#bucket, key),
         'x-fresh-metadata': 'true',
         'content-length': '0',
+        // Somebody else's bytes are not the ones that were published.
+        'if-match': `"${row.tag}"`,
       },
-      expect: [404],
+      expect: [404, 412],
     });
-    if (status === 404) return;
-    // Somebody else's bytes are not the ones that were published.
-    if (unquoted(headers['etag']) === row.tag) kept.add(row.digest);
-    else await this.#client.done({ method: 'DELETE', path: this.#at(name), expect: [404] });
+    if (status < 300) kept.add(row.digest);
   }
 
   #listKept(): Promise<Set<string>> {
@@ -255,34 +254,30 @@ export class SwiftPublication implements Publication {
   }
 
   /** Where each object's bytes come from that were not sent. @throws FenestraError BODIES_SWEPT */
-  async #findSources(): Promise<{ readonly object: SiteObject; readonly from: string | undefined }[]> {
+  async #findSources(): Promise<Source[]> {
     const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
     if (missing.length === 0) return [];
     const kept = await this.#listKept();
-    const keys = new Map<string, string>();
-    for (const [key, row] of this.#rows)
-      if (row.digest !== '' && !this.#put.has(key)) keys.set(row.digest, key);
-    for (const [key, { digest }] of this.#put) keys.set(digest, key);
+    const keys = new Map<string, { readonly key: string; readonly tag: string }>();
+    for (const [key, { digest, tag }] of this.#rows)
+      if (digest !== '' && !this.#put.has(key)) keys.set(digest, { key, tag });
+    for (const [key, { digest, tag }] of this.#put) keys.set(digest, { key, tag });
     return missing.map((object) => {
-      if (object.size === 0) return { object, from: undefined };
-      const own = this.#rows.get(object.key)?.digest === object.digest && !this.#put.has(object.key);
-      const key = own ? object.key : keys.get(object.digest);
-      const from = kept.has(object.digest)
-        ? this.#at(bodyName(object.digest))
-        : key === undefined
-          ? undefined
-          : objectPath(this.#bucket, key);
-      if (from === undefined)
-        throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
-      return { object, from };
+      if (object.size === 0) return { object };
+      const row = this.#put.has(object.key) ? undefined : this.#rows.get(object.key);
+      const own = row?.digest === object.digest ? { key: object.key, tag: row.tag } : undefined;
+      const at = own ?? keys.get(object.digest);
+      if (kept.has(object.digest)) return { object, from: this.#at(bodyName(object.digest)) };
+      if (at) return { object, from: objectPath(this.#bucket, at.key), tag: at.tag };
+      throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
     });
   }
 
   /** Inside the store; headers are replaced whole. */
-  async #copy(object: SiteObject, from: string | undefined): Promise<void> {
+  async #copy({ object, from, tag }: Source): Promise<void> {
     if (from === undefined) return this.#putBytes(object, Buffer.alloc(0));
     await this.#keepOld(object.key, object.digest);
-    const { headers } = await this.#client.done({
+    const { headers, status } = await this.#client.done({
       method: 'PUT',
       path: objectPath(this.#bucket, object.key),
       headers: {
@@ -290,8 +285,12 @@ export class SwiftPublication implements Publication {
         'x-copy-from': from,
         'x-fresh-metadata': 'true',
         'content-length': '0',
+        // Of what is copied: others in its place are no part of the release.
+        ...(tag === undefined || tag === '' ? {} : { 'if-match': `"${tag}"` }),
       },
+      expect: [404, 412],
     });
+    if (status >= 400) throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
     this.#put.set(object.key, { digest: object.digest, tag: unquoted(headers['etag']) });
   }
 
@@ -318,6 +317,27 @@ export class SwiftPublication implements Publication {
     await this.#keepOld(key, undefined);
     await this.#client.done({ method: 'DELETE', path: objectPath(this.#bucket, key), expect: [404] });
   }
+}
+
+/** Where an object's bytes come from that were not sent; nowhere where there are none. */
+interface Source {
+  readonly object: SiteObject;
+  readonly from?: string;
+  /** Of what lies there, where it is known. */
+  readonly tag?: string;
+}
+
+/** The rows with what was learned of objects that somebody else has put, and without what they have removed. */
+function withReal(rows: Rows, real: ReleasePlan['real']): Rows {
+  if (!real) return rows;
+  const all = new Map(rows);
+  for (const { md5 = '', ...object } of real.learned) all.set(object.key, { ...object, tag: md5 });
+  for (const key of real.unknown) {
+    const row = all.get(key);
+    if (row) all.set(key, { ...row, digest: '', tag: '' });
+  }
+  for (const key of real.gone) all.delete(key);
+  return new Map([...all].sort(([a], [b]) => compareKeys(a, b)));
 }
 
 /** A store that is told no type guesses one by the name. */

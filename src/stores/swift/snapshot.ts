@@ -1,9 +1,11 @@
 /** One release of a bucket, by its ledger: what else lies in the bucket is no part of it. */
 import { createHash } from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import type { ForeignChange } from '../../core/release/foreign.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
-import type { SwiftClient } from './client.js';
+import { unquoted, type SwiftClient } from './client.js';
+import { listForeign } from './foreign.js';
 import type { LedgerRow, Rows } from './ledger.js';
 import { bodyName, ledgerOf, objectPath } from './names.js';
 
@@ -12,8 +14,17 @@ export class SwiftSnapshot implements Snapshot {
   readonly #client: SwiftClient;
   readonly #bucket: string;
   readonly #rows: Rows;
+  readonly #interrupted: ReadonlySet<string> | undefined;
 
-  constructor(client: SwiftClient, bucket: string, state: BucketState, rows: Rows) {
+  /** @param interrupted keys that a publish was about which never came to its end */
+  constructor(
+    client: SwiftClient,
+    bucket: string,
+    state: BucketState,
+    rows: Rows,
+    interrupted?: ReadonlySet<string>,
+  ) {
+    this.#interrupted = interrupted;
     this.#client = client;
     this.#bucket = bucket;
     this.state = state;
@@ -40,14 +51,22 @@ export class SwiftSnapshot implements Snapshot {
     return readObject(this.#client, this.#bucket, object, tag, range);
   }
 
+  async foreign(): Promise<readonly ForeignChange[]> {
+    // What a killed publish has left is its own.
+    const settled = this.#interrupted;
+    const { error } = this.state.settings.documents;
+    const foreign = await listForeign(this.#client, this.#bucket, this.#rows, error);
+    return settled ? foreign.filter(({ key }) => !settled.has(key)) : foreign;
+  }
+
   async close(): Promise<void> {
     // Nothing is held open.
   }
 }
 
 /** Without what only the ledger knows. */
-function plain({ tag: _tag, ...object }: LedgerRow): StoredObject {
-  return object;
+function plain({ tag, ...object }: LedgerRow): StoredObject {
+  return object.digest === '' && tag !== '' ? { ...object, md5: tag } : object;
 }
 
 /**
@@ -122,5 +141,3 @@ async function* verified(
   if (!range && hash.digest('hex') !== digest) throw wrong('they have another digest than was published');
   if (held) yield held;
 }
-
-export const unquoted = (tag: string | undefined): string => (tag ?? '').replace(/^"|"$/g, '');

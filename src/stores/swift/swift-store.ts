@@ -8,7 +8,7 @@ import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } f
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
 import { makeContainer, readAccess, setAccess } from './container.js';
-import { findInterrupted, joinIntents, readIntent, reconcile, writeIntent } from './intent.js';
+import { aboutOf, findInterrupted, joinIntents, readIntent, reconcile, writeIntent } from './intent.js';
 import {
   dropFromLedger,
   readLedger,
@@ -34,6 +34,14 @@ import { SwiftSnapshot } from './snapshot.js';
 const SIDE_BY_SIDE = 8;
 /** How often a container is emptied anew whose listing comes late. */
 const MOST_ROUNDS = 5;
+
+/** A bucket that somebody else has made, before anything was published to it. */
+const ADOPTED = {
+  created: 0,
+  release: 0,
+  settings: NEW_BUCKET_SETTINGS,
+  isAdopted: true,
+} as const;
 
 export class SwiftStore implements Store {
   readonly guarantees: Guarantees = {
@@ -66,7 +74,8 @@ export class SwiftStore implements Store {
       readLedger(this.#client, name),
       readAccess(this.#client, name),
     ]);
-    if (!ledger || !access) return undefined;
+    if (!access) return undefined;
+    if (!ledger) return { ...ADOPTED, name, access };
     const { identity, ...state } = ledger.state;
     // After a publish that was killed nobody knows at once what the bucket holds.
     const isWhole = (await readIntent(this.#client, name, state.release)) === undefined;
@@ -106,9 +115,14 @@ export class SwiftStore implements Store {
   }
 
   async open(bucket: string, release?: number): Promise<Snapshot> {
-    const ledger = await this.#need(bucket);
-    const access = (await readAccess(this.#client, bucket)) ?? 'closed';
-    const state: BucketState = { ...ledger.state, access };
+    const [known, access] = await Promise.all([
+      readLedger(this.#client, bucket),
+      readAccess(this.#client, bucket),
+    ]);
+    if (!known && access)
+      return new SwiftSnapshot(this.#client, bucket, { ...ADOPTED, name: bucket, access }, new Map());
+    const ledger = known ?? (await this.#need(bucket));
+    const state: BucketState = { ...ledger.state, access: access ?? 'closed' };
     const intent = await readIntent(this.#client, bucket, state.release);
     const make = async (at: BucketState, rows: string | undefined): Promise<Snapshot> =>
       new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows));
@@ -118,7 +132,7 @@ export class SwiftStore implements Store {
       const rows = await readRows(this.#client, bucket, ledger.rows);
       const left = await findInterrupted(this.#client, bucket, intent);
       const real = { ...state, identity: undefined };
-      return new SwiftSnapshot(this.#client, bucket, real, reconcile(rows, left));
+      return new SwiftSnapshot(this.#client, bucket, real, reconcile(rows, left), aboutOf(intent));
     }
     const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...then } = state;
     if (release === 0) return make({ ...then, release, settings: NEW_BUCKET_SETTINGS }, undefined);
@@ -144,7 +158,7 @@ export class SwiftStore implements Store {
   }
 
   async begin(bucket: string, plan: ReleasePlan): Promise<Publication> {
-    await this.#need(bucket);
+    if (!(await readLedger(this.#client, bucket))) await this.#adopt(bucket);
     const held = await claim(this.#client, bucket, randomBytes(9).toString('hex'), plan.by);
     try {
       const ledger = await this.#need(bucket);
@@ -161,7 +175,10 @@ export class SwiftStore implements Store {
   }
 
   async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
-    const { state } = await this.#need(bucket);
+    const ledger = await readLedger(this.#client, bucket);
+    // Of one that somebody else has made nothing was published here.
+    if (!ledger && (await readAccess(this.#client, bucket))) return [];
+    const { state } = ledger ?? (await this.#need(bucket));
     const kept = await readReleases(this.#client, bucket);
     // One that was written and never counted is none.
     return kept.map(({ record }) => record).filter(({ release }) => release <= state.release);
@@ -194,6 +211,14 @@ export class SwiftStore implements Store {
 
   async close(): Promise<void> {
     await this.#client.close();
+  }
+
+  /** Makes the ledger of a bucket that somebody else has made. @throws FenestraError BUCKET_MISSING */
+  async #adopt(bucket: string): Promise<void> {
+    if ((await readAccess(this.#client, bucket)) === undefined) await this.#need(bucket);
+    await makeContainer(this.#client, ledgerOf(bucket));
+    // Who comes second finds the first one's.
+    if (!(await readLedger(this.#client, bucket))) await writeNewLedger(this.#client, bucket, 0);
   }
 
   /** @throws FenestraError BUCKET_MISSING */
