@@ -1,5 +1,6 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
+import { parseBytes } from '../core/words/counts.js';
 import { type Context, fail, failName, mapping, namedFaults, oneOf, text } from './fields.js';
 
 /** The stores that the config names, wherever in it a test stands. */
@@ -39,6 +40,18 @@ export const storeSetting = mapping(
       ['public', 'internal', 'admin'] as const,
       'Which of the addresses in the catalogue is asked.',
     ).meta({ default: 'public' }),
+    segments: text('a size')
+      .test('size', (value, context) => {
+        const bytes = value === undefined ? undefined : parseBytes(value);
+        return value === undefined || (bytes !== undefined && bytes >= 1e6 && bytes <= 5e9)
+          ? true
+          : fail(context, `"${value}" is not a size from 1 MB to 5 GB`, '1 GB');
+      })
+      .meta({
+        explain: 'Files above this size go to an OpenStack Swift in segments of it.',
+        default: '1 GB',
+        json: { type: 'string', pattern: '^[0-9.]+ ?[MG]B$' },
+      }),
     options: yup
       .object()
       .default(undefined)

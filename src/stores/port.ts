@@ -83,8 +83,10 @@ export interface BodySource {
    * @param into where they may be put when there is room for them; they are given back as a part of it then
    */
   read(into?: Buffer): ReadBody | Promise<ReadBody>;
-  /** The bytes piece by piece; whoever takes them verifies them. */
+  /** The bytes piece by piece, each time from the first; whoever takes them verifies them. */
   pieces(): Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
+  /** The same for whoever only looks at them before they are sent; `pieces` where it is left out. */
+  look?(): Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
 }
 
 /**

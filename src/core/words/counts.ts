@@ -12,6 +12,13 @@ export function formatBytes(bytes: number): string {
   return `${shown} ${STEPS[step]}`;
 }
 
+/** The opposite: `64 MB` to a number; undefined where it is none. */
+export function parseBytes(text: string): number | undefined {
+  const [, number, unit = ''] = /^(\d{1,9}(?:\.\d{1,3})?)\s*([kKMGT]?B)$/.exec(text.trim()) ?? [];
+  const step = STEPS.findIndex((each) => each.toUpperCase() === unit.toUpperCase());
+  return number === undefined || step < 0 ? undefined : Math.round(Number(number) * 1000 ** step);
+}
+
 /** Whole numbers with a comma between thousands. */
 export function formatCount(count: number): string {
   const digits = String(count);

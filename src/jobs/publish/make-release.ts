@@ -167,6 +167,7 @@ const countingPieces = (body: BodySource, advance: (taken: number) => void): Bod
   object: body.object,
   path: body.path,
   read: (into) => body.read(into),
+  look: () => body.pieces(),
   async *pieces() {
     let taken = 0;
     for await (const piece of body.pieces()) {

@@ -1,9 +1,11 @@
 /** Asking a store over HTTP: signed in, again where that helps, never for ever. */
 import { hash } from 'node:crypto';
+import { Readable } from 'node:stream';
 import { setTimeout as wait } from 'node:timers/promises';
 import { Agent, request, type Dispatcher } from 'undici';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { networkReason } from '../../core/errors/network-error.js';
+import { Pace } from './pace.js';
 import { signIn, type Session, type SignIn } from './sign-in.js';
 
 export interface Call {
@@ -11,7 +13,8 @@ export interface Call {
   /** Below the account, with its leading slash, percent-encoded. */
   readonly path: string;
   readonly headers?: Readonly<Record<string, string>>;
-  readonly body?: Buffer;
+  /** A function makes it anew for each try, piece by piece; its length and digest stand in the headers then. */
+  readonly body?: Buffer | (() => AsyncIterable<Uint8Array>);
   /** Statuses that are answers, beside those of success. */
   readonly expect?: readonly number[];
 }
@@ -36,13 +39,16 @@ const AGAIN = new Set([408, 422, 429, 498, 500, 502, 503, 504]);
 /** Milliseconds before the second try; each further one waits twice as long, give or take half. */
 const FIRST_WAIT = 200;
 const MOST_WAIT = 20_000;
+const MOST_CONNECTIONS = 8;
 const MOST_TEXT = 64 * 2 ** 20;
 
 export class SwiftClient {
   readonly store: string;
   readonly #options: ClientOptions;
   readonly #agent: Agent;
+  readonly #pace: Pace;
   #session: Promise<Session> | undefined;
+  #capabilities: Promise<ReadonlySet<string>> | undefined;
   /** Requests that were made, for reports. */
   requests = 0;
 
@@ -50,8 +56,10 @@ export class SwiftClient {
     this.store = options.store;
     this.#options = options;
     const timeout = options.timeoutMs ?? 60_000;
+    const connections = options.connections ?? MOST_CONNECTIONS;
+    this.#pace = new Pace(connections);
     this.#agent = new Agent({
-      connections: options.connections ?? 8,
+      connections,
       pipelining: 1,
       connect: { timeout },
       headersTimeout: timeout,
@@ -80,10 +88,15 @@ export class SwiftClient {
     for (let attempt = 1; attempt <= tries; attempt++) {
       const { account, token } = await this.#signedIn();
       let after: number | undefined;
+      await this.#pace.enter();
       try {
         const reply = await this.#once(call, account, token);
         const { status } = reply;
-        if ((status >= 200 && status < 300) || call.expect?.includes(status)) return await take(reply);
+        if ((status >= 200 && status < 300) || call.expect?.includes(status)) {
+          const taken = await take(reply);
+          this.#pace.grow();
+          return taken;
+        }
         after = Number(reply.headers['retry-after']);
         const said = await shorten(reply.body);
         failure = new FenestraError('STORE_REFUSED', {
@@ -99,15 +112,20 @@ export class SwiftClient {
           continue;
         }
         if (!AGAIN.has(status)) throw failure;
+        if (status !== 422) this.#pace.shrink();
       } catch (error) {
         if (error instanceof FenestraError) {
           if (error !== failure || !AGAIN.has(Number(error.details['status']))) throw error;
-        } else
+        } else {
+          this.#pace.shrink();
           failure = new FenestraError(
             'STORE_UNREACHABLE',
             { store: this.store, at: new URL(account).host, reason: networkReason(error) ?? String(error) },
             error,
           );
+        }
+      } finally {
+        this.#pace.leave();
       }
       if (attempt < tries) await wait(waitBefore(attempt, after));
     }
@@ -142,26 +160,23 @@ export class SwiftClient {
     });
   }
 
-  /** Sends a body piece by piece; it is tried once, since it can be read once. */
-  async send(
-    path: string,
-    headers: Readonly<Record<string, string>>,
-    body: AsyncIterable<Uint8Array>,
-  ): Promise<Omit<Reply, 'body'>> {
-    const { account, token } = await this.#signedIn();
-    this.requests++;
-    const {
-      statusCode,
-      headers: said,
-      body: text,
-    } = await request(account + path, {
-      dispatcher: this.#agent,
-      method: 'PUT',
-      headers: { ...headers, 'x-auth-token': token },
-      body: body as unknown as Dispatcher.DispatchOptions['body'] & NodeJS.ReadableStream,
-    });
-    await text.dump();
-    return { status: statusCode, headers: flat(said) };
+  /** What the store says that it can, beside the plain: `slo` and so on; nothing where it does not tell. */
+  capabilities(): Promise<ReadonlySet<string>> {
+    return (this.#capabilities ??= this.#askCapabilities());
+  }
+
+  async #askCapabilities(): Promise<ReadonlySet<string>> {
+    try {
+      const { account } = await this.#signedIn();
+      this.requests++;
+      const { statusCode, body } = await request(new URL('/info', account), { dispatcher: this.#agent });
+      const text = await body.text();
+      const said: unknown = statusCode === 200 && text.length < MOST_TEXT ? JSON.parse(text) : {};
+      return new Set(typeof said === 'object' && said !== null ? Object.keys(said) : []);
+    } catch (error) {
+      if (error instanceof FenestraError) throw error;
+      return new Set();
+    }
   }
 
   async close(): Promise<void> {
@@ -179,11 +194,11 @@ export class SwiftClient {
       method: method as Dispatcher.HttpMethod,
       // What arrives as something else is refused.
       headers: {
-        ...(body === undefined || method !== 'PUT' ? {} : { etag: hash('md5', body, 'hex') }),
+        ...(Buffer.isBuffer(body) && method === 'PUT' ? { etag: hash('md5', body, 'hex') } : {}),
         ...headers,
         'x-auth-token': token,
       },
-      ...(body === undefined ? {} : { body }),
+      ...(body === undefined ? {} : { body: Buffer.isBuffer(body) ? body : streamOf(body()) }),
     });
     return { status: statusCode, headers: flat(said), body: answer };
   }
@@ -196,6 +211,10 @@ export class SwiftClient {
     return this.#session;
   }
 }
+
+/** A body that is sent as it comes. */
+const streamOf = (pieces: AsyncIterable<Uint8Array>): Readable =>
+  Readable.from(pieces, { objectMode: false });
 
 const flat = (headers: Record<string, string | string[] | undefined>): Record<string, string> =>
   Object.fromEntries(

@@ -1,6 +1,7 @@
 /** OpenStack Swift as a kind of store: light to load. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { QUIRK_SETS } from '../../core/hosting/quirks.js';
+import { parseBytes } from '../../core/words/counts.js';
 import type { StoreKind, StorePlace } from '../kind.js';
 
 const textOf = ({ options }: StorePlace, name: string): string | undefined => {
@@ -31,6 +32,7 @@ export const swift: StoreKind = {
       credentials: readCredentials(place.name, place.folder, textOf(place, 'credentials'), process.env),
       region: textOf(place, 'region'),
       interface: textOf(place, 'interface') ?? 'public',
+      segments: parseBytes(textOf(place, 'segments') ?? ''),
     });
   },
 };

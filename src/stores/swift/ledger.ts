@@ -18,6 +18,8 @@ import { listNames } from './listing.js';
 export interface LedgerRow extends StoredObject {
   /** The store's ETag. */
   readonly tag: string;
+  /** How many segments it lies in; absent where it lies in one piece. */
+  readonly parts?: number;
 }
 
 export type Rows = ReadonlyMap<string, LedgerRow>;

@@ -2,23 +2,24 @@
  * A release in the making. Objects go where visitors find them as they come, in the order in which they are given; what
  * they take the place of is kept beside before. The release counts once its ledger is written.
  */
-import { createHash, hash, randomBytes } from 'node:crypto';
+import { hash, randomBytes } from 'node:crypto';
 import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { stagesOfWork } from '../../core/release/order-of-work.js';
-import { networkReason } from '../../core/errors/network-error.js';
 import { applyPlan } from '../../core/release/apply-plan.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
-import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
+import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication } from '../port.js';
 import type { Claim } from './claims.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { errorCopies, readAccess, setDocuments } from './container.js';
 import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
-import { listNames } from './listing.js';
 import { dropIntent, isThere, type Interrupted } from './intent.js';
-import { BODIES, bodyName, ledgerOf, objectPath } from './names.js';
+import { KeptBodies } from './kept-bodies.js';
+import { objectPath } from './names.js';
+import { listSegments, putManifest, type Segment } from './segments.js';
+import { sendLarge, sendWhole, sentHeaders, type Sent } from './send-body.js';
 
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
@@ -38,9 +39,10 @@ export class SwiftPublication implements Publication {
   /** Whether anything in the bucket may be other than before. */
   #isTouched = false;
   /** The store's tag of what was put, by key. */
-  readonly #put = new Map<string, { readonly digest: string; readonly tag: string }>();
-  /** Digests of bodies that are kept beside. */
-  #kept: Promise<Set<string>> | undefined;
+  readonly #put = new Map<string, Sent>();
+  readonly #kept: KeptBodies;
+  /** Bytes above which a body goes in segments; undefined where the store knows of none. */
+  readonly #segmentsAbove: () => Promise<number | undefined>;
 
   constructor(
     client: SwiftClient,
@@ -50,7 +52,10 @@ export class SwiftPublication implements Publication {
     rows: Rows,
     claim: Claim,
     interrupted: Interrupted | undefined,
+    segmentsAbove: () => Promise<number | undefined>,
   ) {
+    this.#kept = new KeptBodies(client, bucket);
+    this.#segmentsAbove = segmentsAbove;
     this.#client = client;
     this.#bucket = bucket;
     this.#plan = plan;
@@ -73,7 +78,7 @@ export class SwiftPublication implements Publication {
       this.#start(this.#putBytes(object, Buffer.from(bytes)));
     } else {
       await this.settle();
-      await this.#putStream(body);
+      await this.#putLarge(body);
     }
     this.#throwFailure();
   }
@@ -94,8 +99,9 @@ export class SwiftPublication implements Publication {
     const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
     const rows = new Map<string, LedgerRow>();
     for (const [key, object] of objects) {
-      const tag = this.#put.get(key)?.tag ?? this.#rows.get(key)?.tag ?? '';
-      rows.set(key, { ...object, tag });
+      const { tag = '', parts } = this.#put.get(key) ?? this.#rows.get(key) ?? {};
+      const { parts: _parts, ...plain } = object as LedgerRow;
+      rows.set(key, { ...plain, tag, ...(parts === undefined ? {} : { parts }) });
     }
     await this.#setDocuments(rows);
     await this.#claim.hold();
@@ -140,10 +146,6 @@ export class SwiftPublication implements Publication {
     if (this.#failure !== undefined) throw this.#failure;
   }
 
-  #at(name: string): string {
-    return objectPath(ledgerOf(this.#bucket), name);
-  }
-
   /** @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE */
   async #needBase(): Promise<void> {
     const { base, bucket: agreed } = this.#plan;
@@ -168,96 +170,26 @@ export class SwiftPublication implements Publication {
       return;
     }
     await this.#keepOld(object.key, object.digest);
-    await this.#client.done({
-      method: 'PUT',
-      path: objectPath(this.#bucket, object.key),
-      headers: { ...sentHeaders(object.headers), etag: tag, 'content-length': String(bytes.length) },
-      body: bytes,
-    });
-    this.#put.set(object.key, { digest: object.digest, tag });
+    this.#put.set(object.key, await sendWhole(this.#client, this.#bucket, object, bytes));
   }
 
-  /** The last piece goes out once all of them are known to be right: otherwise the store takes nothing. */
-  async #putStream({ object, path, pieces }: BodySource): Promise<void> {
-    await this.#keepOld(object.key, object.digest);
-    const [sha, md5] = [createHash('sha256'), createHash('md5')];
-    const changing = (): FenestraError => new FenestraError('FILE_CHANGING', { path });
-    let length = 0;
-    async function* checked(): AsyncGenerator<Buffer> {
-      let held: Buffer | undefined;
-      for await (const piece of pieces()) {
-        sha.update(piece);
-        md5.update(piece);
-        length += piece.length;
-        if (length > object.size) throw changing();
-        if (held) yield held;
-        held = Buffer.from(piece);
-      }
-      if (length !== object.size || sha.digest('hex') !== object.digest) throw changing();
-      if (held) yield held;
-    }
-    const at = objectPath(this.#bucket, object.key);
-    let reply: Awaited<ReturnType<SwiftClient['send']>>;
-    try {
-      const headers = { ...sentHeaders(object.headers), 'content-length': String(object.size) };
-      reply = await this.#client.send(at, headers, checked());
-    } catch (error) {
-      if (error instanceof FenestraError) throw error;
-      throw new FenestraError(
-        'STORE_UNREACHABLE',
-        { store: this.#client.store, at, reason: networkReason(error) ?? String(error) },
-        error,
-      );
-    }
-    const tag = md5.digest('hex');
-    if (reply.status !== 201 || unquoted(reply.headers['etag']) !== tag) {
-      if (reply.status === 201) await this.#client.done({ method: 'DELETE', path: at, expect: [404] });
-      throw new FenestraError('STORE_REFUSED', {
-        store: this.#client.store,
-        what: `PUT ${at}`,
-        status: reply.status,
-        said: reply.status === 201 ? 'other bytes arrived than were sent' : 'it did not take them',
-      });
-    }
-    this.#put.set(object.key, { digest: object.digest, tag });
+  async #putLarge(body: BodySource): Promise<void> {
+    const { key, digest } = body.object;
+    await this.#keepOld(key, digest);
+    const above = await this.#segmentsAbove();
+    this.#put.set(key, await sendLarge(this.#client, this.#bucket, body, above));
   }
 
   /** Bytes that a kept release needs are kept beside before others take their place. */
-  async #keepOld(key: string, digest: string | undefined): Promise<void> {
-    const row = this.#rows.get(key);
-    if (!row || row.size === 0 || row.digest === '' || row.digest === digest) return;
-    const kept = await this.#listKept();
-    if (kept.has(row.digest)) return;
-    const name = bodyName(row.digest);
-    const { status } = await this.#client.done({
-      method: 'PUT',
-      path: this.#at(name),
-      headers: {
-        'x-copy-from': objectPath(this.#bucket, key),
-        'x-fresh-metadata': 'true',
-        'content-length': '0',
-        // Somebody else's bytes are not the ones that were published.
-        'if-match': `"${row.tag}"`,
-      },
-      expect: [404, 412],
-    });
-    if (status < 300) kept.add(row.digest);
-  }
-
-  #listKept(): Promise<Set<string>> {
-    return (this.#kept ??= (async () => {
-      const kept = new Set<string>();
-      for await (const { name } of listNames(this.#client, ledgerOf(this.#bucket), BODIES))
-        kept.add(name.slice(BODIES.length));
-      return kept;
-    })());
+  #keepOld(key: string, digest: string | undefined): Promise<void> {
+    return this.#kept.keep(this.#rows.get(key), digest);
   }
 
   /** Where each object's bytes come from that were not sent. @throws FenestraError BODIES_SWEPT */
   async #findSources(): Promise<Source[]> {
     const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
     if (missing.length === 0) return [];
-    const kept = await this.#listKept();
+    const kept = await this.#kept.list();
     const keys = new Map<string, { readonly key: string; readonly tag: string }>();
     for (const [key, { digest, tag }] of this.#rows)
       if (digest !== '' && !this.#put.has(key)) keys.set(digest, { key, tag });
@@ -267,7 +199,7 @@ export class SwiftPublication implements Publication {
       const row = this.#put.has(object.key) ? undefined : this.#rows.get(object.key);
       const own = row?.digest === object.digest ? { key: object.key, tag: row.tag } : undefined;
       const at = own ?? keys.get(object.digest);
-      if (kept.has(object.digest)) return { object, from: this.#at(bodyName(object.digest)) };
+      if (kept.has(object.digest)) return { object, from: this.#kept.pathOf(object.digest) };
       if (at) return { object, from: objectPath(this.#bucket, at.key), tag: at.tag };
       throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
     });
@@ -277,6 +209,13 @@ export class SwiftPublication implements Publication {
   async #copy({ object, from, tag }: Source): Promise<void> {
     if (from === undefined) return this.#putBytes(object, Buffer.alloc(0));
     await this.#keepOld(object.key, object.digest);
+    const segments = await this.#segmentsOf(object);
+    if (segments.length > 0) {
+      const at = objectPath(this.#bucket, object.key);
+      const whole = await putManifest(this.#client, at, sentHeaders(object.headers), segments);
+      this.#put.set(object.key, { digest: object.digest, tag: whole, parts: segments.length });
+      return;
+    }
     const { headers, status } = await this.#client.done({
       method: 'PUT',
       path: objectPath(this.#bucket, object.key),
@@ -292,6 +231,14 @@ export class SwiftPublication implements Publication {
     });
     if (status >= 400) throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
     this.#put.set(object.key, { digest: object.digest, tag: unquoted(headers['etag']) });
+  }
+
+  /** What a large body was cut into, where it was. */
+  async #segmentsOf({ digest, size }: SiteObject): Promise<Segment[]> {
+    const above = await this.#segmentsAbove();
+    if (above === undefined || size <= MOST_WHOLE) return [];
+    const segments = await listSegments(this.#client, this.#bucket, digest);
+    return segments.reduce((sum, each) => sum + each.size, 0) === size ? segments : [];
   }
 
   async #setDocuments(rows: Rows): Promise<void> {
@@ -339,7 +286,3 @@ function withReal(rows: Rows, real: ReleasePlan['real']): Rows {
   for (const key of real.gone) all.delete(key);
   return new Map([...all].sort(([a], [b]) => compareKeys(a, b)));
 }
-
-/** A store that is told no type guesses one by the name. */
-const sentHeaders = (headers: ObjectHeaders): Record<string, string> =>
-  Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]));

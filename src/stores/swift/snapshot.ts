@@ -65,7 +65,7 @@ export class SwiftSnapshot implements Snapshot {
 }
 
 /** Without what only the ledger knows. */
-function plain({ tag, ...object }: LedgerRow): StoredObject {
+function plain({ tag, parts: _parts, ...object }: LedgerRow): StoredObject {
   return object.digest === '' && tag !== '' ? { ...object, md5: tag } : object;
 }
 

@@ -27,6 +27,7 @@ import {
   ledgerOf,
   objectPath,
   releaseName,
+  SEGMENTS,
 } from './names.js';
 import { SwiftPublication } from './publication.js';
 import { SwiftSnapshot } from './snapshot.js';
@@ -43,6 +44,13 @@ const ADOPTED = {
   isAdopted: true,
 } as const;
 
+/** Bytes above which a body goes in segments of that size. */
+const SEGMENTS_ABOVE = 1e9;
+
+export interface SwiftStoreOptions extends ClientOptions {
+  readonly segments?: number | undefined;
+}
+
 export class SwiftStore implements Store {
   readonly guarantees: Guarantees = {
     instant: false,
@@ -53,8 +61,10 @@ export class SwiftStore implements Store {
   };
   readonly name: string;
   readonly #client: SwiftClient;
+  readonly #segments: number;
 
-  constructor(options: ClientOptions) {
+  constructor(options: SwiftStoreOptions) {
+    this.#segments = options.segments ?? SEGMENTS_ABOVE;
     this.name = options.store;
     this.#client = new SwiftClient(options);
   }
@@ -167,7 +177,9 @@ export class SwiftStore implements Store {
       const left = intent && (await findInterrupted(this.#client, bucket, intent));
       await writeIntent(this.#client, bucket, joinIntents(plan, intent));
       const real = left ? reconcile(rows, left) : rows;
-      return new SwiftPublication(this.#client, bucket, plan, ledger, real, held, left);
+      return new SwiftPublication(this.#client, bucket, plan, ledger, real, held, left, async () =>
+        (await this.#client.capabilities()).has('slo') ? this.#segments : undefined,
+      );
     } catch (error) {
       await held.release();
       throw error;
@@ -205,6 +217,12 @@ export class SwiftStore implements Store {
       if (needed.has(digest) && !published.has(digest)) continue;
       await dropFromLedger(this.#client, bucket, bodyName(digest));
       removed = { bodies: removed.bodies + 1, bytes: removed.bytes + bytes };
+    }
+    for await (const { name, bytes } of listNames(this.#client, bucket, SEGMENTS)) {
+      const digest = name.slice(SEGMENTS.length, name.indexOf('/', SEGMENTS.length));
+      if (needed.has(digest) || published.has(digest)) continue;
+      await this.#client.done({ method: 'DELETE', path: objectPath(bucket, name), expect: [404] });
+      removed = { bodies: removed.bodies, bytes: removed.bytes + bytes };
     }
     return removed;
   }
