@@ -26,6 +26,8 @@ export interface Cluster {
   node(verb: 'kill-node' | 'revive-node', number: number): void;
   /** @param auth where to sign in, where something stands before it */
   openStore(auth?: URL): SwiftStore;
+  /** A token and where the account is, for whoever changes things past Fenestra. */
+  token(): Promise<{ readonly token: string; readonly account: string }>;
   /** What a user sets to sign in to a store called `cloud`. */
   readonly env: Readonly<Record<string, string>>;
   stop(): void;
@@ -71,6 +73,15 @@ function clusterIn(folder: string): Cluster {
         interface: 'public',
         timeoutMs: 20_000,
       }),
+    async token() {
+      const { headers } = await fetch(get('SWIFT_AUTH_URL'), {
+        headers: { 'x-auth-user': user, 'x-auth-key': key },
+      });
+      return {
+        token: headers.get('x-auth-token') ?? '',
+        account: headers.get('x-storage-url') ?? '',
+      };
+    },
     env: { FENESTRA_CLOUD_USER: user, FENESTRA_CLOUD_KEY: key },
     stop() {
       spawnSync(SCRIPT, ['stop', folder]);

@@ -1,12 +1,14 @@
 /**
  * One publisher at a time, of a store that has no compare-and-swap: everyone who wants to publish puts a claim of their
- * own and lists them all, and the earliest one wins. A claim ends by itself, unless its owner renews it.
+ * own and lists them all; the earliest waits until the others have withdrawn, and holds once its claim stands alone. A
+ * claim ends by itself, unless its owner renews it, so it is looked at again before each stage.
  */
 import { setTimeout as wait } from 'node:timers/promises';
 import pMap from 'p-map';
 import { hostname } from 'node:os';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import type { SwiftClient } from './client.js';
+import { byAge, decideClaim, type ListedClaim } from './decide-claim.js';
 import { listNames } from './listing.js';
 import { CLAIMS, ledgerOf, objectPath } from './names.js';
 
@@ -55,17 +57,27 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
     clearInterval(timer);
     await client.done({ method: 'DELETE', path: at, expect: [404] }).catch(() => undefined);
   };
+  let isHeld = false;
   const hold = async (): Promise<void> => {
     for (let tries = 1; ; tries++) {
       const claims = await listClaims(client, bucket);
-      const [first] = claims;
-      if (first === own) return;
-      if (first !== undefined && (await isAbandoned(client, bucket, first))) {
-        await client.done({ method: 'DELETE', path: objectPath(ledgerOf(bucket), first), expect: [404] });
+      const verdict = decideClaim(claims, own);
+      if (verdict.outcome === 'held') {
+        isHeld = true;
+        return;
+      }
+      const [other] = claims.filter(({ name }) => name !== own).sort(byAge);
+      if (other && (await isAbandoned(client, bucket, other.name))) {
+        await client.done({
+          method: 'DELETE',
+          path: objectPath(ledgerOf(bucket), other.name),
+          expect: [404],
+        });
         continue;
       }
-      // A listing may come late where a node is away: without one's own claim it says nothing of the others'.
-      if (claims.includes(own) || tries === MOST_LOOKS) throw await busy(client, bucket, first);
+      // Those who come while it is held withdraw.
+      const isBusy = verdict.outcome === 'busy' && !isHeld;
+      if (isBusy || tries >= MOST_LOOKS) throw await busy(client, bucket, other?.name);
       await wait(LOOK_AGAIN_MS * tries);
     }
   };
@@ -78,27 +90,25 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
   return { hold, release };
 }
 
-/** The earliest first. A claim that is over may still be listed: only one that is there counts. */
-async function listClaims(client: SwiftClient, bucket: string): Promise<string[]> {
-  const listed: { name: string; lastModified: string }[] = [];
-  for await (const each of listNames(client, ledgerOf(bucket), CLAIMS)) listed.push(each);
-  listed.sort((a, b) =>
-    a.lastModified === b.lastModified ? (a.name < b.name ? -1 : 1) : a.lastModified < b.lastModified ? -1 : 1,
-  );
+/** A claim that is over may still be listed: only one that is there counts. */
+async function listClaims(client: SwiftClient, bucket: string): Promise<ListedClaim[]> {
+  const listed: ListedClaim[] = [];
+  for await (const { name, lastModified } of listNames(client, ledgerOf(bucket), CLAIMS))
+    listed.push({ name, lastModified });
   const there = await pMap(
     listed,
-    async ({ name }) => {
+    async (each) => {
       const { status } = await client.done({
         method: 'HEAD',
-        path: objectPath(ledgerOf(bucket), name),
+        path: objectPath(ledgerOf(bucket), each.name),
         headers: { 'x-newest': 'true' },
         expect: [404],
       });
-      return status === 404 ? undefined : name;
+      return status === 404 ? undefined : each;
     },
     { concurrency: 4 },
   );
-  return there.flatMap((name) => name ?? []);
+  return there.flatMap((each) => each ?? []);
 }
 
 async function readNote(client: SwiftClient, bucket: string, name: string): Promise<Note | undefined> {

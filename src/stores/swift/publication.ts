@@ -38,6 +38,8 @@ export class SwiftPublication implements Publication {
   #failure: unknown;
   /** Whether anything in the bucket may be other than before. */
   #isTouched = false;
+  /** Whether anything was sent since the claim was looked at. */
+  #isSent = false;
   /** The store's tag of what was put, by key. */
   readonly #put = new Map<string, Sent>();
   readonly #kept: KeptBodies;
@@ -70,6 +72,7 @@ export class SwiftPublication implements Publication {
     while (this.#underWay.size >= SIDE_BY_SIDE) await Promise.race(this.#underWay);
     const { object } = body;
     this.#isTouched = true;
+    this.#isSent = true;
     if (object.size <= MOST_WHOLE) {
       const { bytes } = await body.read();
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
@@ -77,7 +80,7 @@ export class SwiftPublication implements Publication {
       // Its buffer is the caller's again once this returns.
       this.#start(this.#putBytes(object, Buffer.from(bytes)));
     } else {
-      await this.settle();
+      while (this.#underWay.size > 0) await Promise.race(this.#underWay);
       await this.#putLarge(body);
     }
     this.#throwFailure();
@@ -86,6 +89,10 @@ export class SwiftPublication implements Publication {
   async settle(): Promise<void> {
     while (this.#underWay.size > 0) await Promise.race(this.#underWay);
     this.#throwFailure();
+    if (!this.#isSent) return;
+    // A stage is done; another may have the bucket by now.
+    this.#isSent = false;
+    await this.#claim.hold();
   }
 
   async commit(at: number): Promise<ReleaseRecord> {
