@@ -1,7 +1,16 @@
 // Publishing to a real object store of three nodes beside bare requests of the same bytes, and what it takes of memory.
 import { execFileSync, spawn } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, mkdtempSync, openSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Agent, request } from 'undici';
@@ -24,10 +33,16 @@ export async function swift({ report, ratio }) {
   if (!existsSync('/usr/bin/swift-proxy-server'))
     return console.log('left out: the object store is not installed (scripts/swift-node install /tmp)');
   const folder = mkdtempSync(join(tmpdir(), 'fenestra-bench-swift-'));
-  const node = (...words) => execFileSync(SCRIPT, words, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] });
+  const node = (...words) =>
+    execFileSync(SCRIPT, words, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] });
   node('start', folder);
   try {
-    const env = Object.fromEntries(node('env', folder).trim().split('\n').map((line) => line.split('=')));
+    const env = Object.fromEntries(
+      node('env', folder)
+        .trim()
+        .split('\n')
+        .map((line) => line.split('=')),
+    );
     await smallFiles(env, { report, ratio });
     await unchanged(env, { report, ratio });
   } finally {
@@ -42,10 +57,16 @@ const signedIn = async ({ SWIFT_AUTH_URL: auth, SWIFT_USER: user, SWIFT_KEY: key
   await body.dump();
   return { token: headers['x-auth-token'], account: headers['x-storage-url'] };
 };
-const secrets = ({ SWIFT_USER: user, SWIFT_KEY: key }) => ({ FENESTRA_CLOUD_USER: user, FENESTRA_CLOUD_KEY: key });
+const secrets = ({ SWIFT_USER: user, SWIFT_KEY: key }) => ({
+  FENESTRA_CLOUD_USER: user,
+  FENESTRA_CLOUD_KEY: key,
+});
 
 async function smallFiles(env, { report, ratio }) {
-  const files = Array.from({ length: 2000 }, (_, n) => [`part-${n % 20}/n${n}.txt`, Buffer.from(randomBytes(3072).toString('base64'))]);
+  const files = Array.from({ length: 2000 }, (_, n) => [
+    `part-${n % 20}/n${n}.txt`,
+    Buffer.from(randomBytes(3072).toString('base64')),
+  ]);
   const bare = await bareWriter(env, files);
   // Which number of connections is best is found in the same run, on a part.
   const tries = [];
@@ -62,7 +83,13 @@ async function smallFiles(env, { report, ratio }) {
     rounds.push([own, await bare(best)]);
   }
   const value = median(rounds.map(([a, b]) => a / b));
-  report('first publish of 2,000 files of 4 KiB to an object store of three nodes', 'at most 1.2 × as many bare PUTs', ratio(value), value <= 1.2, `${median(rounds.map(([a]) => a)).toFixed(1)} s beside ${median(rounds.map(([, b]) => b)).toFixed(1)} s on ${best} connections`);
+  report(
+    'first publish of 2,000 files of 4 KiB to an object store of three nodes',
+    'at most 1.2 × as many bare PUTs',
+    ratio(value),
+    value <= 1.2,
+    `${median(rounds.map(([a]) => a)).toFixed(1)} s beside ${median(rounds.map(([, b]) => b)).toFixed(1)} s on ${best} connections`,
+  );
 }
 
 /** Keep-alive PUTs of the same bytes, with their MD5. */
@@ -73,19 +100,30 @@ async function bareWriter(env, files) {
     const agent = new Agent({ connections, pipelining: 1 });
     const container = `bare-${runs++}`;
     const put = async (path, body) => {
-      const reply = await request(account + path, { method: 'PUT', headers: { 'x-auth-token': token, 'content-type': 'text/plain', ...(body ? { etag: createHash('md5').update(body).digest('hex') } : {}) }, ...(body ? { body } : {}), dispatcher: agent });
+      const reply = await request(account + path, {
+        method: 'PUT',
+        headers: {
+          'x-auth-token': token,
+          'content-type': 'text/plain',
+          ...(body ? { etag: createHash('md5').update(body).digest('hex') } : {}),
+        },
+        ...(body ? { body } : {}),
+        dispatcher: agent,
+      });
       await reply.body.dump();
       if (reply.statusCode > 202) throw new Error(`a bare PUT was answered ${reply.statusCode}`);
     };
     await put(`/${container}`);
     const began = performance.now();
     let next = 0;
-    await Promise.all(Array.from({ length: connections }, async () => {
-      while (next < count) {
-        const [name, bytes] = files[next++];
-        await put(`/${container}/${name}`, bytes);
-      }
-    }));
+    await Promise.all(
+      Array.from({ length: connections }, async () => {
+        while (next < count) {
+          const [name, bytes] = files[next++];
+          await put(`/${container}/${name}`, bytes);
+        }
+      }),
+    );
     const seconds = (performance.now() - began) / 1000;
     await agent.close();
     return seconds / (count / files.length);
@@ -102,7 +140,10 @@ async function unchanged(env, { report, ratio }) {
     const began = performance.now();
     let marker = '';
     for (;;) {
-      const reply = await request(`${account}/small-0?format=json&limit=1000&marker=${encodeURIComponent(marker)}`, { headers: { 'x-auth-token': token, 'x-newest': 'true' } });
+      const reply = await request(
+        `${account}/small-0?format=json&limit=1000&marker=${encodeURIComponent(marker)}`,
+        { headers: { 'x-auth-token': token, 'x-newest': 'true' } },
+      );
       const entries = await reply.body.json();
       if (entries.length === 0) break;
       marker = entries.at(-1).name;
@@ -114,7 +155,9 @@ async function unchanged(env, { report, ratio }) {
 }
 
 async function memory({ report }) {
-  const stub = spawn(process.execPath, [join(import.meta.dirname, 'stub-swift.mjs')], { stdio: ['pipe', 'pipe', 'inherit'] });
+  const stub = spawn(process.execPath, [join(import.meta.dirname, 'stub-swift.mjs')], {
+    stdio: ['pipe', 'pipe', 'inherit'],
+  });
   const auth = await new Promise((done) => stub.stdout.once('data', (text) => done(String(text).trim())));
   const env = { FENESTRA_CLOUD_USER: 'stub', FENESTRA_CLOUD_KEY: 'stub' };
   try {
@@ -124,13 +167,31 @@ async function memory({ report }) {
     for (let n = 0; n < 1024; n++) writeSync(file, piece);
     closeSync(file);
     const one = await measureAsync(large, env, 'publish', '--yes');
-    report('publishing one file of 1 GiB to an object store, peak memory', 'under 200 MiB', `${Math.round(one.peak)} MiB`, one.peak < 200, `${one.seconds.toFixed(0)} s`);
+    report(
+      'publishing one file of 1 GiB to an object store, peak memory',
+      'under 200 MiB',
+      `${Math.round(one.peak)} MiB`,
+      one.peak < 200,
+      `${one.seconds.toFixed(0)} s`,
+    );
     const many = project('many', auth);
     manyFiles(join(many, 'site'), 100_000, 100);
     const first = await measureAsync(many, env, 'publish', '--yes');
-    report('publishing 100,000 files to an object store, peak memory', 'under 200 MiB', `${Math.round(first.peak)} MiB`, first.peak < 200, `${first.seconds.toFixed(0)} s`);
+    report(
+      'publishing 100,000 files to an object store, peak memory',
+      'under 200 MiB',
+      `${Math.round(first.peak)} MiB`,
+      first.peak < 200,
+      `${first.seconds.toFixed(0)} s`,
+    );
     const again = await measureAsync(many, env, 'publish', '--yes');
-    report('the same with nothing changed, peak memory', 'under 200 MiB', `${Math.round(again.peak)} MiB`, again.peak < 200, `${again.seconds.toFixed(1)} s`);
+    report(
+      'the same with nothing changed, peak memory',
+      'under 200 MiB',
+      `${Math.round(again.peak)} MiB`,
+      again.peak < 200,
+      `${again.seconds.toFixed(1)} s`,
+    );
   } finally {
     stub.stdin.end();
   }

@@ -6,11 +6,20 @@ import { createServer } from 'node:http';
 const containers = new Map();
 let clock = Date.UTC(2026, 10, 1);
 const listOf = (container, { prefix = '', marker = '', limit = 10_000 }) => {
-  const names = [...container.objects.keys()].filter((name) => name.startsWith(prefix)).sort((a, b) => Buffer.compare(Buffer.from(a), Buffer.from(b)));
-  const from = marker === '' ? 0 : names.findIndex((name) => Buffer.compare(Buffer.from(name), Buffer.from(marker)) > 0);
+  const names = [...container.objects.keys()]
+    .filter((name) => name.startsWith(prefix))
+    .sort((a, b) => Buffer.compare(Buffer.from(a), Buffer.from(b)));
+  const from =
+    marker === '' ? 0 : names.findIndex((name) => Buffer.compare(Buffer.from(name), Buffer.from(marker)) > 0);
   return (from < 0 ? [] : names.slice(from, from + Number(limit))).map((name) => {
     const { size, md5, at } = container.objects.get(name);
-    return { name, bytes: size, hash: md5, content_type: 'text/plain', last_modified: new Date(at).toISOString().replace('Z', '000') };
+    return {
+      name,
+      bytes: size,
+      hash: md5,
+      content_type: 'text/plain',
+      last_modified: new Date(at).toISOString().replace('Z', '000'),
+    };
   });
 };
 
@@ -25,21 +34,34 @@ const server = createServer((request, answer) => {
     if (isLedger) kept.push(piece);
   });
   request.on('end', () => {
-    const end = (status, headers = {}, body = '') => answer.writeHead(status, { 'content-length': Buffer.byteLength(body), ...headers }).end(request.method === 'HEAD' ? undefined : body);
+    const end = (status, headers = {}, body = '') =>
+      answer
+        .writeHead(status, { 'content-length': Buffer.byteLength(body), ...headers })
+        .end(request.method === 'HEAD' ? undefined : body);
     if (url.pathname === '/auth/v1.0')
-      return end(200, { 'x-auth-token': 'stub', 'x-storage-url': `http://127.0.0.1:${server.address().port}/v1/stub` });
+      return end(200, {
+        'x-auth-token': 'stub',
+        'x-storage-url': `http://127.0.0.1:${server.address().port}/v1/stub`,
+      });
     if (url.pathname === '/info') return end(200, {}, '{"slo":{}}');
     const [, , , container = '', ...rest] = url.pathname.split('/').map(decodeURIComponent);
     const name = rest.join('/');
     const own = containers.get(container);
     if (name === '') {
-      if (container === '') return end(200, {}, JSON.stringify([...containers.keys()].map((each) => ({ name: each }))));
+      if (container === '')
+        return end(200, {}, JSON.stringify([...containers.keys()].map((each) => ({ name: each }))));
       if (request.method === 'PUT') {
         if (!own) containers.set(container, { objects: new Map(), headers: {} });
         return end(own ? 202 : 201);
       }
       if (!own) return end(404);
-      if (request.method === 'POST') Object.assign(own.headers, Object.fromEntries(Object.entries(request.headers).filter(([header]) => header.startsWith('x-container-'))));
+      if (request.method === 'POST')
+        Object.assign(
+          own.headers,
+          Object.fromEntries(
+            Object.entries(request.headers).filter(([header]) => header.startsWith('x-container-')),
+          ),
+        );
       if (request.method !== 'GET') return end(204, own.headers);
       return end(200, {}, JSON.stringify(listOf(own, Object.fromEntries(url.searchParams))));
     }
@@ -47,16 +69,31 @@ const server = createServer((request, answer) => {
     const object = own.objects.get(name);
     if (request.method === 'PUT') {
       const md5 = hash.digest('hex');
-      if (request.headers.etag && request.headers.etag !== md5 && url.searchParams.get('multipart-manifest') === null) return end(422);
-      own.objects.set(name, { size, md5, at: (clock += 1000), body: isLedger ? Buffer.concat(kept) : undefined });
-      return end(201, { etag: url.searchParams.get('multipart-manifest') === null ? md5 : `"${request.headers.etag}"` });
+      if (
+        request.headers.etag &&
+        request.headers.etag !== md5 &&
+        url.searchParams.get('multipart-manifest') === null
+      )
+        return end(422);
+      own.objects.set(name, {
+        size,
+        md5,
+        at: (clock += 1000),
+        body: isLedger ? Buffer.concat(kept) : undefined,
+      });
+      return end(201, {
+        etag: url.searchParams.get('multipart-manifest') === null ? md5 : `"${request.headers.etag}"`,
+      });
     }
     if (!object) return end(404);
     if (request.method === 'DELETE') {
       own.objects.delete(name);
       return end(204);
     }
-    if (request.method === 'GET') return answer.writeHead(200, { etag: object.md5, 'content-length': object.body?.length ?? 0 }).end(object.body);
+    if (request.method === 'GET')
+      return answer
+        .writeHead(200, { etag: object.md5, 'content-length': object.body?.length ?? 0 })
+        .end(object.body);
     return end(200, { etag: object.md5 });
   });
 });

@@ -159,9 +159,9 @@ ${more}`;
   it('does instead what the config says of what the store cannot', async () => {
     const bucket = 'mill-instead';
     const site = {
-      'site/index.html': '<!doctype html><title>Mill</title>',
-      'site/visit/index.html': '<!doctype html><title>Visit</title>',
-      'site/not-found.html': '<!doctype html><title>No</title>',
+      'site/index.html': '<!doctype html><title>Mill</title><p>Mill',
+      'site/visit/index.html': '<!doctype html><title>Visit</title><p>Visit',
+      'site/not-found.html': '<!doctype html><title>No</title><p>No',
       'site/drafts/costs.csv': 'a,b\n',
       'site/reel.bin': Buffer.alloc(9_500_000, 'frame '),
     };
@@ -207,7 +207,10 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
     const below = await withCloud(home, 'publish', '--yes', '--config', 'below.yaml');
     expect([below.code, below.err]).toEqual([4, expect.stringContaining('/old/*')]);
     // Another film is other segments; those of the one before go with the release that needed them.
-    writeFiles(home, { 'site/reel.bin': Buffer.alloc(9_500_000, 'frames '), 'site/drafts/costs.csv': 'a,c\n' });
+    writeFiles(home, {
+      'site/reel.bin': Buffer.alloc(9_500_000, 'frames '),
+      'site/drafts/costs.csv': 'a,c\n',
+    });
     await cloudJson(home, 'publish', '--yes');
     const restored = await cloudJson<PublishJson>(home, 'restore', '1', '--yes');
     expect([restored.release, restored.totals.toSend]).toEqual([3, 0]);
