@@ -53,6 +53,18 @@ export function measure(cwd, ...words) {
   return { peak: peak / 1024, written };
 }
 
+/** The same with something more in the environment, and how long it took in seconds. */
+export function measureWith(more, cwd, ...words) {
+  const file = join(scratch, 'peak');
+  const seconds = run(
+    process.execPath,
+    ['--import', join(import.meta.dirname, 'peak-memory.mjs'), PROGRAM, ...words],
+    { cwd, env: { ...env, ...more, FENESTRA_PEAK_FILE: file } },
+  );
+  const [peak = 0] = readFileSync(file, 'utf8').split(' ').map(Number);
+  return { peak: peak / 1024, seconds };
+}
+
 /** The same of a script with its arguments, and how long it took in seconds. */
 export function measureScript(script, ...words) {
   const file = join(scratch, 'peak');

@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { checking } from './bench-check.mjs';
 import { serving } from './bench-serving.mjs';
 import { store } from './bench-store.mjs';
+import { swift } from './bench-swift.mjs';
 import { versioning } from './bench-versioned.mjs';
 import {
   CONFIG,
@@ -255,6 +256,7 @@ Object.assign(
   checking({ report, ratio, project }),
   versioning({ report, ratio, project }),
   store({ report, ratio }),
+  { swift: () => swift(report, ratio) },
 );
 
 const asked = process.argv.slice(2);

@@ -4,7 +4,12 @@ import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BodySource } from '../../stores/port.js';
 import type { Comparison } from './comparison.js';
 
-export function* listBodies(
+/** Can be gone through more than once. */
+export function listBodies(...given: Parameters<typeof eachBody>): Iterable<BodySource> {
+  return { [Symbol.iterator]: () => eachBody(...given) };
+}
+
+function* eachBody(
   { objects, takenAt }: SurveyedSite,
   { entries, damage, made = [] }: Pick<Comparison, 'entries' | 'damage' | 'made'>,
   folder: string,

@@ -20,7 +20,7 @@ export interface ReleaseInput {
 interface Work extends ReleaseInput {
   readonly comparison: Comparison;
   /** Each is in the store before the next begins. */
-  readonly stages: Iterable<Iterable<BodySource>>;
+  readonly stages: Iterable<Iterable<BodySource>> | AsyncIterable<Iterable<BodySource>>;
   readonly store: Store;
   readonly bucket: string;
   readonly publication: Publication;
@@ -72,7 +72,7 @@ export async function makeRelease(
 ): Promise<ReleaseRecord | undefined> {
   if (!comparison.bucket) await createUnlessThere(store, bucket);
   const plan = planOf(comparison, input);
-  const stages = store.guarantees.instant ? [bodies] : await orderBodies(bodies, plan.settings);
+  const stages = store.guarantees.instant ? [bodies] : orderBodies(bodies, plan.settings);
   const publication = await store.begin(bucket, plan);
   const work: Work = {
     ...input,
@@ -150,7 +150,7 @@ async function send(
 ): Promise<void> {
   let bytes = 0;
   let objects = 0;
-  for (const stage of stages) {
+  for await (const stage of stages) {
     for (const body of stage) {
       await publication.put(countingPieces(body, (taken) => progress.advance(bytes + taken, objects)));
       bytes += body.object.size;

@@ -1,46 +1,65 @@
 /** Bodies in stages, for a store that shows them one by one: what is sent is read for what it loads. */
 import type { BucketSettings, BucketView } from '../../core/hosting/bucket-view.js';
-import { lookUpIn } from '../../core/hosting/find-in.js';
-import { stagesOfWork } from '../../core/release/order-of-work.js';
-import { compareKeys } from '../../core/site/key.js';
-import { siteObject } from '../../core/site/site-object.js';
+import { decideStages } from '../../core/release/order-of-work.js';
+import { siteObject, type SiteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { BodySource } from '../../stores/port.js';
 
 /** Larger texts are not read for it: they come with what may load something. */
 const MOST_TEXT = 4 * 2 ** 20;
 
-/** @throws FenestraError FILE_CHANGING, FILE_UNREADABLE */
-export async function orderBodies(
+/** @param bodies gone through once for each stage @throws FenestraError FILE_CHANGING, FILE_UNREADABLE */
+export async function* orderBodies(
   bodies: Iterable<BodySource>,
   settings: BucketSettings,
-): Promise<BodySource[][]> {
-  const all = [...bodies];
-  const loads = all.length > 1 ? await readLoads(all, settings) : new Map<string, Set<string>>();
-  return stagesOfWork(all, settings, loads);
+): AsyncGenerator<Iterable<BodySource>> {
+  const objects: SiteObject[] = [];
+  for (const { object } of bodies) objects.push(object);
+  const loads = objects.length > 1 ? await readLoads(bodies, objects, settings) : new Map<string, string[]>();
+  const { count, of } = decideStages(objects, settings, loads);
+  for (let stage = 0; stage < count; stage++) yield inStage(bodies, of, stage);
+}
+
+function* inStage(bodies: Iterable<BodySource>, stages: Int32Array, stage: number): Generator<BodySource> {
+  let at = 0;
+  for (const body of bodies) if (stages[at++] === stage) yield body;
 }
 
 async function readLoads(
-  bodies: readonly BodySource[],
+  bodies: Iterable<BodySource>,
+  objects: readonly SiteObject[],
   settings: BucketSettings,
-): Promise<Map<string, Set<string>>> {
+): Promise<Map<string, string[]>> {
   // What reads texts is loaded where some are sent.
   const { keyOfPath, listLoadedPaths, mayLoad } = await import('./list-loads.js');
-  // Of what is there already nothing has to be waited for.
-  const sent = bodies
-    .map(({ object }) => ({ ...siteObject(object), since: 0 }))
-    .sort((a, b) => compareKeys(a.key, b.key));
-  const view: BucketView = { name: '', access: 'open', release: 0, settings, ...lookUpIn(sent) };
-  const loads = new Map<string, Set<string>>();
-  for (const { object, read } of bodies) {
-    const stored = { ...siteObject(object), since: 0 };
-    if (!mayLoad(stored) || object.size > MOST_TEXT) continue;
-    const { bytes } = await read();
+  const loads = new Map<string, string[]>();
+  let view: BucketView | undefined;
+  for (const body of bodies) {
+    const stored = { ...siteObject(body.object), since: 0 };
+    if (!mayLoad(stored) || stored.size > MOST_TEXT) continue;
+    const paths = listLoadedPaths(stored, (await body.read()).bytes);
+    if (paths.size === 0) continue;
+    view ??= viewOf(objects, settings);
     const keys = new Set<string>();
-    for (const path of listLoadedPaths(stored, bytes)) {
+    for (const path of paths) {
       const key = keyOfPath(path, view);
       if (key !== undefined) keys.add(key);
     }
-    if (keys.size > 0) loads.set(object.key, keys);
+    if (keys.size > 0) loads.set(stored.key, [...keys]);
   }
   return loads;
+}
+
+/** Of what is there already nothing has to be waited for. */
+function viewOf(objects: readonly SiteObject[], settings: BucketSettings): BucketView {
+  const known = new Map(objects.map((object) => [object.key, object]));
+  return {
+    name: '',
+    access: 'open',
+    release: 0,
+    settings,
+    find(key): StoredObject | undefined {
+      const object = known.get(key);
+      return object && { ...siteObject(object), since: 0 };
+    },
+  };
 }

@@ -2,15 +2,14 @@
  * What a publication is about to do, noted before it does anything: whoever comes after one that was killed knows which
  * objects may be others than the ledger says, and which are there already.
  */
-import { promisify } from 'node:util';
-import { gunzip, gzip } from 'node:zlib';
-import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
+import { siteObject, type ObjectHeaders, type SiteObject } from '../../core/site/site-object.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { SwiftClient } from './client.js';
 import type { LedgerRow, Rows } from './ledger.js';
 import { listNames } from './listing.js';
 import { INTENT, ledgerOf, objectPath } from './names.js';
+import { packLines, unpackLines } from './packed-lines.js';
 
 export interface Intent {
   /** The release that it started from. */
@@ -28,10 +27,6 @@ export interface Interrupted {
   readonly put: ReadonlyMap<string, Intent['put'][number]>;
 }
 
-const zip = promisify(gzip);
-const unzip = promisify(gunzip);
-const MOST = 2 ** 30;
-
 const pathOf = (bucket: string): string => objectPath(ledgerOf(bucket), INTENT);
 
 export async function writeIntent(client: SwiftClient, bucket: string, intent: Intent): Promise<void> {
@@ -39,8 +34,31 @@ export async function writeIntent(client: SwiftClient, bucket: string, intent: I
     method: 'PUT',
     path: pathOf(bucket),
     headers: { 'content-type': 'application/gzip' },
-    body: await zip(JSON.stringify(intent)),
+    body: await packLines(linesOf(intent)),
   });
+}
+
+function* linesOf({ base, put, remove }: Intent): Generator<string> {
+  yield JSON.stringify({ base });
+  for (const object of put) yield JSON.stringify({ put: siteObject(object) });
+  for (const key of remove) yield JSON.stringify({ remove: key });
+}
+
+async function readLines(packed: Buffer): Promise<Intent> {
+  let base = -1;
+  const put: SiteObject[] = [];
+  const remove: string[] = [];
+  for await (const line of unpackLines(packed)) {
+    const said = JSON.parse(line) as {
+      readonly base?: number;
+      readonly put?: SiteObject;
+      readonly remove?: string;
+    };
+    if (said.base !== undefined) base = said.base;
+    if (said.put !== undefined) put.push(said.put);
+    if (said.remove !== undefined) remove.push(said.remove);
+  }
+  return { base, put, remove };
 }
 
 export const dropIntent = async (client: SwiftClient, bucket: string): Promise<void> =>
@@ -59,7 +77,7 @@ export async function readIntent(
     expect: [404],
   });
   if (status === 404) return undefined;
-  const intent = JSON.parse((await unzip(bytes, { maxOutputLength: MOST })).toString()) as Intent;
+  const intent = await readLines(bytes);
   return intent.base === release ? intent : undefined;
 }
 

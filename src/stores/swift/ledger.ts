@@ -2,17 +2,15 @@
  * What Fenestra keeps beside a bucket of such a store, in a closed container: the state, and of each kept release its
  * record and its objects. The state is written last, so that what it names is there.
  */
-import { promisify } from 'node:util';
-import { gunzip, gzip } from 'node:zlib';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import { compareKeys } from '../../core/site/key.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import type { SwiftClient } from './client.js';
 import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
 import { listNames } from './listing.js';
+import { packLines, unpackLines } from './packed-lines.js';
 
 /** An object with what the store itself calls its bytes. */
 export interface LedgerRow extends StoredObject {
@@ -47,10 +45,6 @@ interface KeptRelease {
   readonly record: ReleaseRecord;
   readonly rows: string;
 }
-
-const zip = promisify(gzip);
-const unzip = promisify(gunzip);
-const MOST_ROWS = 2 ** 30;
 
 const path = (bucket: string, name: string): string => objectPath(ledgerOf(bucket), name);
 // The newest of all copies, whatever a node holds that was away.
@@ -99,30 +93,37 @@ export async function writeNewLedger(client: SwiftClient, bucket: string, create
   await putJson(client, path(bucket, STATE), state);
 }
 
-/** Writes a release; from the last of its writes on it counts. */
+/** Writes a release; from the last of its writes on it counts. @param rows in key order, gone through once */
 export async function writeRelease(
   client: SwiftClient,
   bucket: string,
   before: Ledger,
   record: ReleaseRecord,
-  rows: Rows,
+  rows: Iterable<LedgerRow>,
   waiting: BucketState['waiting'],
   nonce: string,
 ): Promise<void> {
   const name = rowsName(record.release, nonce);
-  const listed = [...rows.values()].sort((a, b) => compareKeys(a.key, b.key));
-  const text = listed.map((row) => JSON.stringify(row)).join('\n');
+  let [objects, bytes] = [0, 0];
+  function* lines(): Generator<string> {
+    for (const row of rows) {
+      if (!row.waits) {
+        objects++;
+        bytes += row.size;
+      }
+      yield JSON.stringify(row);
+    }
+  }
   await client.done({
     method: 'PUT',
     path: path(bucket, name),
     headers: { 'content-type': 'application/gzip' },
-    body: await zip(text),
+    body: await packLines(lines()),
   });
   await putJson(client, path(bucket, releaseName(record.release)), {
     record,
     rows: name,
   } satisfies KeptRelease);
-  const own = listed.filter(({ waits }) => !waits);
   const { created, name: called } = before.state;
   const state: KeptState = {
     ledger: 1,
@@ -131,8 +132,8 @@ export async function writeRelease(
     release: record.release,
     settings: record.settings,
     ...(record.identity === undefined ? {} : { identity: record.identity }),
-    objects: own.length,
-    bytes: own.reduce((sum, { size }) => sum + size, 0),
+    objects,
+    bytes,
     ...(waiting === undefined ? {} : { waiting }),
     rows: name,
   };
@@ -145,10 +146,14 @@ export async function readRows(client: SwiftClient, bucket: string, name: string
   const { bytes } = await client.bytes({ method: 'GET', path: path(bucket, name), headers: NEWEST });
   const rows = new Map<string, LedgerRow>();
   try {
-    const text = (await unzip(bytes, { maxOutputLength: MOST_ROWS })).toString();
-    for (const line of text === '' ? [] : text.split('\n')) {
+    // A large release has few different headers; each is kept once.
+    const known = new Map<string, ObjectHeaders>();
+    for await (const line of unpackLines(bytes)) {
       const row = JSON.parse(line) as LedgerRow;
-      rows.set(row.key, row);
+      const text = JSON.stringify(row.headers);
+      const headers = known.get(text) ?? row.headers;
+      known.set(text, headers);
+      rows.set(row.key, { ...row, headers });
     }
   } catch (error) {
     throw damaged(client, path(bucket, name), error);

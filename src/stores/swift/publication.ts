@@ -9,13 +9,13 @@ import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { applyPlan } from '../../core/release/apply-plan.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
-import type { SiteObject } from '../../core/site/site-object.js';
+import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication } from '../port.js';
 import type { Claim } from './claims.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { errorCopies, readAccess, setDocuments } from './container.js';
 import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
-import { dropIntent, isThere, type Interrupted } from './intent.js';
+import { dropIntent, isThere as isPut, type Interrupted } from './intent.js';
 import { KeptBodies } from './kept-bodies.js';
 import { objectPath } from './names.js';
 import { listSegments, putManifest, type Segment } from './segments.js';
@@ -104,13 +104,7 @@ export class SwiftPublication implements Publication {
     for (const stage of stagesOfWork(sources, this.#plan.settings))
       await pMap(stage, (source) => this.#copy(source), { concurrency: SIDE_BY_SIDE });
     const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
-    const rows = new Map<string, LedgerRow>();
-    for (const [key, object] of objects) {
-      const { tag = '', parts } = this.#put.get(key) ?? this.#rows.get(key) ?? {};
-      const { parts: _parts, ...plain } = object as LedgerRow;
-      rows.set(key, { ...plain, tag, ...(parts === undefined ? {} : { parts }) });
-    }
-    await this.#setDocuments(rows);
+    await this.#setDocuments((key) => objects.has(key));
     await this.#claim.hold();
     await pMap(this.#plan.remove, (key) => this.#remove(key), { concurrency: SIDE_BY_SIDE });
     const { by, note, totals, settings, identity, restores, base } = this.#plan;
@@ -125,9 +119,28 @@ export class SwiftPublication implements Publication {
       ...(identity === undefined ? {} : { identity }),
     };
     const nonce = randomBytes(6).toString('hex');
-    await writeRelease(this.#client, this.#bucket, this.#ledger, record, rows, waiting, nonce);
+    await writeRelease(
+      this.#client,
+      this.#bucket,
+      this.#ledger,
+      record,
+      this.#rowsOf(objects),
+      waiting,
+      nonce,
+    );
     await dropIntent(this.#client, this.#bucket);
     return record;
+  }
+
+  /** What the ledger says of them, in key order. */
+  *#rowsOf(objects: ReadonlyMap<string, StoredObject>): Generator<LedgerRow> {
+    for (const key of [...objects.keys()].sort(compareKeys)) {
+      const object = objects.get(key);
+      if (!object) continue;
+      const { tag = '', parts } = this.#put.get(key) ?? this.#rows.get(key) ?? {};
+      const { parts: _parts, ...plain } = object as LedgerRow;
+      yield { ...plain, tag, ...(parts === undefined ? {} : { parts }) };
+    }
   }
 
   async abandon(): Promise<void> {
@@ -172,7 +185,7 @@ export class SwiftPublication implements Publication {
 
   async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
     const tag = hash('md5', bytes, 'hex');
-    if (isThere(this.#interrupted, object, tag)) {
+    if (isPut(this.#interrupted, object, tag)) {
       this.#put.set(object.key, { digest: object.digest, tag });
       return;
     }
@@ -248,13 +261,13 @@ export class SwiftPublication implements Publication {
     return segments.reduce((sum, each) => sum + each.size, 0) === size ? segments : [];
   }
 
-  async #setDocuments(rows: Rows): Promise<void> {
+  async #setDocuments(isThere: (key: string) => boolean): Promise<void> {
     const { settings } = this.#plan;
     const { error } = settings.documents;
     const before = this.#ledger.state.settings.documents.error;
-    if (error !== null && rows.has(error))
+    if (error !== null && isThere(error))
       for (const copy of errorCopies(error))
-        if (!rows.has(copy))
+        if (!isThere(copy))
           await this.#client.done({
             method: 'PUT',
             path: objectPath(this.#bucket, copy),
@@ -263,7 +276,7 @@ export class SwiftPublication implements Publication {
     await setDocuments(this.#client, this.#bucket, settings);
     if (before === null || before === error) return;
     for (const copy of errorCopies(before))
-      if (!rows.has(copy))
+      if (!isThere(copy))
         await this.#client.done({ method: 'DELETE', path: objectPath(this.#bucket, copy), expect: [404] });
   }
 
