@@ -5,6 +5,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { Agent, request, type Dispatcher } from 'undici';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { networkReason } from '../../core/errors/network-error.js';
+import { exchange, flat, TooLong, type Answered } from './exchange.js';
 import { Pace } from './pace.js';
 import { signIn, type Session, type SignIn } from './sign-in.js';
 
@@ -77,34 +78,61 @@ export class SwiftClient {
    * @throws FenestraError STORE_UNREACHABLE, STORE_REFUSED, SIGN_IN_REFUSED
    */
   call(call: Call): Promise<Reply> {
-    return this.#ask(call, (reply) => Promise.resolve(reply));
+    return this.#ask(
+      call,
+      async (session) => {
+        const { origin, path, ...options } = this.#request(call, session);
+        const asked = await request(origin + path, { ...options, dispatcher: this.#agent });
+        const { statusCode: status, headers, body } = asked;
+        return { status, headers: flat(headers), body };
+      },
+      ({ body }) => body.text(),
+    );
   }
 
-  /** @param take what is wanted of the answer; where it breaks off meanwhile, it is asked for again */
-  async #ask<T>(call: Call, take: (reply: Reply) => Promise<T>): Promise<T> {
+  /** The same with the whole body. @throws FenestraError as `call` */
+  bytes(call: Call): Promise<Answered> {
+    return this.#ask(
+      call,
+      async (session) => {
+        try {
+          return await exchange(this.#agent, this.#request(call, session), MOST_TEXT);
+        } catch (error) {
+          if (!(error instanceof TooLong)) throw error;
+          throw this.#refused(call, 200, 'an answer without end');
+        }
+      },
+      ({ bytes }) => Promise.resolve(bytes.toString()),
+    );
+  }
+
+  /** The same, where the body of the answer says nothing that is needed. */
+  done(call: Call): Promise<Omit<Answered, 'bytes'>> {
+    return this.bytes(call);
+  }
+
+  async #ask<T extends { readonly status: number; readonly headers: Answered['headers'] }>(
+    call: Call,
+    send: (session: Session) => Promise<T>,
+    read: (reply: T) => Promise<string>,
+  ): Promise<T> {
     const tries = this.#options.tries ?? 6;
     let isRenewed = false;
     let failure: FenestraError | undefined;
     for (let attempt = 1; attempt <= tries; attempt++) {
-      const { account, token } = await this.#signedIn();
+      const session = await this.#signedIn();
       let after: number | undefined;
       await this.#pace.enter();
       try {
-        const reply = await this.#once(call, account, token);
+        this.requests++;
+        const reply = await send(session);
         const { status } = reply;
         if ((status >= 200 && status < 300) || call.expect?.includes(status)) {
-          const taken = await take(reply);
           this.#pace.grow();
-          return taken;
+          return reply;
         }
         after = Number(reply.headers['retry-after']);
-        const said = await shorten(reply.body);
-        failure = new FenestraError('STORE_REFUSED', {
-          store: this.store,
-          what: `${call.method} ${call.path}`,
-          status,
-          said,
-        });
+        failure = this.#refused(call, status, shorten(await read(reply)));
         if (status === 401 && !isRenewed) {
           // A token dies when its time is over.
           isRenewed = true;
@@ -120,7 +148,11 @@ export class SwiftClient {
           this.#pace.shrink();
           failure = new FenestraError(
             'STORE_UNREACHABLE',
-            { store: this.store, at: new URL(account).host, reason: networkReason(error) ?? String(error) },
+            {
+              store: this.store,
+              at: new URL(session.account).host,
+              reason: networkReason(error) ?? String(error),
+            },
             error,
           );
         }
@@ -132,32 +164,8 @@ export class SwiftClient {
     throw failure ?? new Error('nothing was tried');
   }
 
-  /** The same, where the body of the answer says nothing that is needed. */
-  done(call: Call): Promise<Omit<Reply, 'body'>> {
-    return this.#ask(call, async ({ body, ...rest }) => {
-      await body.dump();
-      return rest;
-    });
-  }
-
-  /** The same with the whole body. @throws FenestraError as `call` */
-  bytes(call: Call): Promise<Omit<Reply, 'body'> & { readonly bytes: Buffer }> {
-    return this.#ask(call, async ({ body, ...rest }) => {
-      const pieces: Buffer[] = [];
-      let length = 0;
-      for await (const piece of body as AsyncIterable<Buffer>) {
-        length += piece.length;
-        if (length > MOST_TEXT)
-          throw new FenestraError('STORE_REFUSED', {
-            store: this.store,
-            what: `${call.method} ${call.path}`,
-            status: rest.status,
-            said: 'an answer without end',
-          });
-        pieces.push(piece);
-      }
-      return { ...rest, bytes: Buffer.concat(pieces) };
-    });
+  #refused({ method, path }: Call, status: number, said: string): FenestraError {
+    return new FenestraError('STORE_REFUSED', { store: this.store, what: `${method} ${path}`, status, said });
   }
 
   /** What the store says that it can, beside the plain: `slo` and so on; nothing where it does not tell. */
@@ -183,24 +191,20 @@ export class SwiftClient {
     await this.#agent.close();
   }
 
-  async #once({ method, path, headers, body }: Call, account: string, token: string): Promise<Reply> {
-    this.requests++;
-    const {
-      statusCode,
-      headers: said,
-      body: answer,
-    } = await request(account + path, {
-      dispatcher: this.#agent,
+  /** Headers as a list: a publish makes very many requests, and a list is a third of the memory. */
+  #request({ method, path, headers = {}, body }: Call, { token, origin, base }: Session) {
+    const list = ['x-auth-token', token];
+    for (const name in headers) list.push(name, headers[name] ?? '');
+    // What arrives as something else is refused.
+    if (Buffer.isBuffer(body) && method === 'PUT' && headers['etag'] === undefined)
+      list.push('etag', hash('md5', body, 'hex'));
+    return {
+      origin,
+      path: base + path,
       method: method as Dispatcher.HttpMethod,
-      // What arrives as something else is refused.
-      headers: {
-        ...(Buffer.isBuffer(body) && method === 'PUT' ? { etag: hash('md5', body, 'hex') } : {}),
-        ...headers,
-        'x-auth-token': token,
-      },
-      ...(body === undefined ? {} : { body: Buffer.isBuffer(body) ? body : streamOf(body()) }),
-    });
-    return { status: statusCode, headers: flat(said), body: answer };
+      headers: list,
+      body: body === undefined ? null : Buffer.isBuffer(body) ? body : streamOf(body()),
+    };
   }
 
   #signedIn(): Promise<Session> {
@@ -216,25 +220,16 @@ export class SwiftClient {
 const streamOf = (pieces: AsyncIterable<Uint8Array>): Readable =>
   Readable.from(pieces, { objectMode: false });
 
-const flat = (headers: Record<string, string | string[] | undefined>): Record<string, string> =>
-  Object.fromEntries(
-    Object.entries(headers).flatMap(([name, value]): [string, string][] =>
-      value === undefined ? [] : [[name, Array.isArray(value) ? value.join(', ') : value]],
-    ),
-  );
-
 /** A tag without its quotes; '' where there is none. */
 export const unquoted = (tag: string | undefined): string => (tag ?? '').replace(/^"|"$/g, '');
 
 /** What an answer says, for messages. */
-async function shorten(body: Reply['body']): Promise<string> {
-  const text = await body.text();
-  return text
+const shorten = (text: string): string =>
+  text
     .replace(/<[^>]{0,200}>/g, ' ')
     .replace(/\s+/g, ' ')
     .trim()
     .slice(0, 120);
-}
 
 /** Milliseconds: what the store asks for, or longer each time, and not all at the same moment. */
 const waitBefore = (attempt: number, after: number | undefined): number =>

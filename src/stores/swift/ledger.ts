@@ -4,6 +4,7 @@
  */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
+import { WaitingCount } from '../../core/release/apply-plan.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
@@ -100,17 +101,18 @@ export async function writeRelease(
   before: Ledger,
   record: ReleaseRecord,
   rows: Iterable<LedgerRow>,
-  waiting: BucketState['waiting'],
   nonce: string,
 ): Promise<void> {
   const name = rowsName(record.release, nonce);
   let [objects, bytes] = [0, 0];
+  const count = new WaitingCount();
   function* lines(): Generator<string> {
     for (const row of rows) {
       if (!row.waits) {
         objects++;
         bytes += row.size;
       }
+      count.note(row);
       yield JSON.stringify(row);
     }
   }
@@ -124,6 +126,7 @@ export async function writeRelease(
     record,
     rows: name,
   } satisfies KeptRelease);
+  const { waiting } = count;
   const { created, name: called } = before.state;
   const state: KeptState = {
     ledger: 1,

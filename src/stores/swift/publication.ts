@@ -6,10 +6,10 @@ import { hash, randomBytes } from 'node:crypto';
 import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { stagesOfWork } from '../../core/release/order-of-work.js';
-import { applyPlan } from '../../core/release/apply-plan.js';
+import { objectsAfter } from '../../core/release/apply-plan.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
-import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
+import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Publication } from '../port.js';
 import type { Claim } from './claims.js';
 import { unquoted, type SwiftClient } from './client.js';
@@ -19,7 +19,8 @@ import { dropIntent, isThere as isPut, type Interrupted } from './intent.js';
 import { KeptBodies } from './kept-bodies.js';
 import { objectPath } from './names.js';
 import { listSegments, putManifest, type Segment } from './segments.js';
-import { sendLarge, sendWhole, sentHeaders, type Sent } from './send-body.js';
+import { sendLarge, sendWhole, sentHeaders } from './send-body.js';
+import { SentTags } from './sent-tags.js';
 
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
@@ -34,14 +35,16 @@ export class SwiftPublication implements Publication {
   readonly #rows: Rows;
   readonly #claim: Claim;
   readonly #interrupted: Interrupted | undefined;
-  readonly #underWay = new Set<Promise<void>>();
+  #underWay = 0;
+  /** Told when one more is done. */
+  #waiting: (() => void) | undefined;
   #failure: unknown;
   /** Whether anything in the bucket may be other than before. */
   #isTouched = false;
   /** Whether anything was sent since the claim was looked at. */
   #isSent = false;
   /** The store's tag of what was put, by key. */
-  readonly #put = new Map<string, Sent>();
+  readonly #put: SentTags;
   readonly #kept: KeptBodies;
   /** Bytes above which a body goes in segments; undefined where the store knows of none. */
   readonly #segmentsAbove: () => Promise<number | undefined>;
@@ -61,6 +64,7 @@ export class SwiftPublication implements Publication {
     this.#client = client;
     this.#bucket = bucket;
     this.#plan = plan;
+    this.#put = new SentTags(plan.put);
     this.#ledger = ledger;
     this.#rows = withReal(rows, plan.real);
     this.#claim = claim;
@@ -69,7 +73,7 @@ export class SwiftPublication implements Publication {
 
   async put(body: BodySource): Promise<void> {
     this.#throwFailure();
-    while (this.#underWay.size >= SIDE_BY_SIDE) await Promise.race(this.#underWay);
+    while (this.#underWay >= SIDE_BY_SIDE) await this.#oneDone();
     const { object } = body;
     this.#isTouched = true;
     this.#isSent = true;
@@ -80,14 +84,14 @@ export class SwiftPublication implements Publication {
       // Its buffer is the caller's again once this returns.
       this.#start(this.#putBytes(object, Buffer.from(bytes)));
     } else {
-      while (this.#underWay.size > 0) await Promise.race(this.#underWay);
+      while (this.#underWay > 0) await this.#oneDone();
       await this.#putLarge(body);
     }
     this.#throwFailure();
   }
 
   async settle(): Promise<void> {
-    while (this.#underWay.size > 0) await Promise.race(this.#underWay);
+    while (this.#underWay > 0) await this.#oneDone();
     this.#throwFailure();
     if (!this.#isSent) return;
     // A stage is done; another may have the bucket by now.
@@ -103,8 +107,7 @@ export class SwiftPublication implements Publication {
     const sources = await this.#findSources();
     for (const stage of stagesOfWork(sources, this.#plan.settings))
       await pMap(stage, (source) => this.#copy(source), { concurrency: SIDE_BY_SIDE });
-    const { objects, waiting } = applyPlan(this.#rows, this.#plan, at);
-    await this.#setDocuments((key) => objects.has(key));
+    await this.#setDocuments((key) => this.#willHold(key));
     await this.#claim.hold();
     await pMap(this.#plan.remove, (key) => this.#remove(key), { concurrency: SIDE_BY_SIDE });
     const { by, note, totals, settings, identity, restores, base } = this.#plan;
@@ -119,32 +122,27 @@ export class SwiftPublication implements Publication {
       ...(identity === undefined ? {} : { identity }),
     };
     const nonce = randomBytes(6).toString('hex');
-    await writeRelease(
-      this.#client,
-      this.#bucket,
-      this.#ledger,
-      record,
-      this.#rowsOf(objects),
-      waiting,
-      nonce,
-    );
+    await writeRelease(this.#client, this.#bucket, this.#ledger, record, this.#rowsAfter(at), nonce);
     await dropIntent(this.#client, this.#bucket);
     return record;
   }
 
-  /** What the ledger says of them, in key order. */
-  *#rowsOf(objects: ReadonlyMap<string, StoredObject>): Generator<LedgerRow> {
-    for (const key of [...objects.keys()].sort(compareKeys)) {
-      const object = objects.get(key);
-      if (!object) continue;
-      const { tag = '', parts } = this.#put.get(key) ?? this.#rows.get(key) ?? {};
+  /** What the ledger will say, in key order. */
+  *#rowsAfter(at: number): Generator<LedgerRow> {
+    for (const object of objectsAfter(this.#rows.values(), this.#plan, at)) {
+      const { tag = '', parts } = this.#put.get(object.key) ?? this.#rows.get(object.key) ?? {};
       const { parts: _parts, ...plain } = object as LedgerRow;
       yield { ...plain, tag, ...(parts === undefined ? {} : { parts }) };
     }
   }
 
+  #willHold(key: string): boolean {
+    if (this.#plan.put.some((object) => object.key === key)) return true;
+    return this.#rows.has(key) && !this.#plan.remove.includes(key);
+  }
+
   async abandon(): Promise<void> {
-    await Promise.allSettled(this.#underWay);
+    while (this.#underWay > 0) await this.#oneDone();
     // Where nothing was touched there is nothing to be looked after.
     if (!this.#isTouched && !this.#interrupted)
       await dropIntent(this.#client, this.#bucket).catch(() => undefined);
@@ -152,14 +150,21 @@ export class SwiftPublication implements Publication {
   }
 
   #start(work: Promise<void>): void {
-    const watched = work.then(
-      () => undefined,
-      (error: unknown) => {
+    this.#underWay++;
+    work
+      .catch((error: unknown) => {
         this.#failure ??= error;
-      },
-    );
-    this.#underWay.add(watched);
-    void watched.then(() => this.#underWay.delete(watched));
+      })
+      .finally(() => {
+        this.#underWay--;
+        this.#waiting?.();
+      });
+  }
+
+  /** There is one caller at a time. */
+  async #oneDone(): Promise<void> {
+    await new Promise<void>((done) => (this.#waiting = done));
+    this.#waiting = undefined;
   }
 
   #throwFailure(): void {
@@ -186,18 +191,19 @@ export class SwiftPublication implements Publication {
   async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
     const tag = hash('md5', bytes, 'hex');
     if (isPut(this.#interrupted, object, tag)) {
-      this.#put.set(object.key, { digest: object.digest, tag });
+      this.#put.set(object.key, object.digest, tag);
       return;
     }
     await this.#keepOld(object.key, object.digest);
-    this.#put.set(object.key, await sendWhole(this.#client, this.#bucket, object, bytes));
+    this.#put.set(object.key, object.digest, await sendWhole(this.#client, this.#bucket, object, bytes));
   }
 
   async #putLarge(body: BodySource): Promise<void> {
     const { key, digest } = body.object;
     await this.#keepOld(key, digest);
     const above = await this.#segmentsAbove();
-    this.#put.set(key, await sendLarge(this.#client, this.#bucket, body, above));
+    const { tag, parts } = await sendLarge(this.#client, this.#bucket, body, above);
+    this.#put.set(key, digest, tag, parts);
   }
 
   /** Bytes that a kept release needs are kept beside before others take their place. */
@@ -233,7 +239,7 @@ export class SwiftPublication implements Publication {
     if (segments.length > 0) {
       const at = objectPath(this.#bucket, object.key);
       const whole = await putManifest(this.#client, at, sentHeaders(object.headers), segments);
-      this.#put.set(object.key, { digest: object.digest, tag: whole, parts: segments.length });
+      this.#put.set(object.key, object.digest, whole, segments.length);
       return;
     }
     const { headers, status } = await this.#client.done({
@@ -250,7 +256,7 @@ export class SwiftPublication implements Publication {
       expect: [404, 412],
     });
     if (status >= 400) throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
-    this.#put.set(object.key, { digest: object.digest, tag: unquoted(headers['etag']) });
+    this.#put.set(object.key, object.digest, unquoted(headers['etag']));
   }
 
   /** What a large body was cut into, where it was. */

@@ -23,13 +23,13 @@ export const sentHeaders = (headers: ObjectHeaders): Record<string, string> =>
 
 const MEBIBYTE = 2 ** 20;
 
-/** @param bytes all of them, verified */
+/** @param bytes all of them, verified @returns the store's tag of them */
 export async function sendWhole(
   client: SwiftClient,
   bucket: string,
-  { key, digest, headers }: SiteObject,
+  { key, headers }: SiteObject,
   bytes: Buffer,
-): Promise<Sent> {
+): Promise<string> {
   const tag = hash('md5', bytes, 'hex');
   await client.done({
     method: 'PUT',
@@ -37,7 +37,7 @@ export async function sendWhole(
     headers: { ...sentHeaders(headers), etag: tag, 'content-length': String(bytes.length) },
     body: bytes,
   });
-  return { digest, tag };
+  return tag;
 }
 
 /**

@@ -8,6 +8,16 @@ export interface Session {
   /** Where the account is, without a closing slash. */
   readonly account: string;
   readonly token: string;
+  /** Of the account's address: scheme, host and port; and its path. */
+  readonly origin: string;
+  readonly base: string;
+}
+
+/** @param account with or without its closing slash */
+function sessionAt(account: string, token: string): Session {
+  const { origin, pathname } = new URL(account);
+  const base = pathname.replace(/\/$/, '');
+  return { account: origin + base, token, origin, base };
 }
 
 export interface SignIn {
@@ -56,7 +66,7 @@ async function signInFirst(input: SignIn): Promise<Session> {
   const [account, token] = [one(headers['x-storage-url']), one(headers['x-auth-token'])];
   if (statusCode !== 200 || account === undefined || token === undefined)
     throw refused(input, statusCode === 401 ? 'wrong user or key' : `it answered ${statusCode}`);
-  return { account: account.replace(/\/$/, ''), token };
+  return sessionAt(account, token);
 }
 
 /** Identity API v3, sections on password and application-credential authentication. */
@@ -75,7 +85,7 @@ async function signInThird(input: SignIn): Promise<Session> {
   const token = one(headers['x-subject-token']);
   if (statusCode !== 201 || token === undefined)
     throw refused(input, statusCode === 401 ? 'wrong user, key or project' : `it answered ${statusCode}`);
-  return { account: accountOf(input, text), token };
+  return sessionAt(accountOf(input, text), token);
 }
 
 async function limited(body: Dispatcher.ResponseData['body']): Promise<string> {

@@ -1,0 +1,77 @@
+/** One request and its whole answer, without a stream for each: a publish makes very many. */
+import type { IncomingHttpHeaders } from 'node:http';
+import type { Dispatcher } from 'undici';
+
+export interface Answered {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly bytes: Buffer;
+}
+
+/** An answer has more bytes than anybody would wait for. */
+export class TooLong extends Error {}
+
+const NOTHING = Buffer.alloc(0);
+
+/** @param most bytes of its body @throws TooLong, or the system's or undici's error when nothing answers */
+export const exchange = (
+  dispatcher: Dispatcher,
+  options: Dispatcher.DispatchOptions,
+  most: number,
+): Promise<Answered> =>
+  new Promise((done, failed) => dispatcher.dispatch(options, new Taker(most, done, failed)));
+
+class Taker implements Dispatcher.DispatchHandler {
+  readonly #most: number;
+  readonly #done: (answer: Answered) => void;
+  readonly #failed: (error: Error) => void;
+  #status = 0;
+  #headers: IncomingHttpHeaders | undefined;
+  #pieces: Buffer[] | undefined;
+  #length = 0;
+
+  constructor(most: number, done: (answer: Answered) => void, failed: (error: Error) => void) {
+    this.#most = most;
+    this.#done = done;
+    this.#failed = failed;
+  }
+
+  onRequestStart(): void {
+    // Nothing to do before the answer comes.
+  }
+
+  onResponseStart(
+    _controller: Dispatcher.DispatchController,
+    status: number,
+    headers: IncomingHttpHeaders,
+  ): void {
+    this.#status = status;
+    this.#headers = headers;
+  }
+
+  onResponseData(controller: Dispatcher.DispatchController, piece: Buffer): void {
+    this.#length += piece.length;
+    if (this.#length > this.#most) return void controller.abort(new TooLong());
+    (this.#pieces ??= []).push(Buffer.from(piece));
+  }
+
+  onResponseEnd(): void {
+    this.#done({
+      status: this.#status,
+      headers: flat(this.#headers ?? {}),
+      bytes: this.#pieces ? Buffer.concat(this.#pieces) : NOTHING,
+    });
+  }
+
+  onResponseError(_controller: Dispatcher.DispatchController, error: Error): void {
+    this.#failed(error);
+  }
+}
+
+/** Values that were sent several times are joined by commas. */
+export function flat(headers: IncomingHttpHeaders): Record<string, string> {
+  const joined: Record<string, string> = {};
+  for (const [name, value] of Object.entries(headers))
+    if (value !== undefined) joined[name] = Array.isArray(value) ? value.join(', ') : value;
+  return joined;
+}
