@@ -62,11 +62,12 @@ async function signIn(auth, user, key) {
   const { headers, body } = await request(auth, { headers: { 'x-auth-user': user, 'x-auth-key': key } });
   await body.dump();
   const [token, account] = [headers['x-auth-token'], headers['x-storage-url']];
-  const ask = async (method, path, { bytes, ...more } = {}) => {
+  const ask = async (method, path, { bytes, newest, ...more } = {}) => {
     const reply = await request(account + path, {
       method,
       headers: {
         'x-auth-token': token,
+        ...(newest ? { 'x-newest': 'true' } : {}),
         ...(bytes
           ? { etag: createHash('md5').update(bytes).digest('hex'), 'content-type': 'text/plain' }
           : {}),
@@ -133,18 +134,23 @@ async function measureSmall(cluster, { ask, env }, report, ratio) {
 async function measureUnchanged(cluster, { ask, env }, folder, { home, listed, ledger }, report, ratio) {
   for (const container of ['/many', '/many.ledger']) await (await ask('PUT', container)).dump();
   for (const [name, bytes] of ledger) await (await ask('PUT', `/many.ledger/${name}`, { bytes })).dump();
-  const filled = spawnSync('/usr/bin/python3', [join(here, 'fill-container.py'), folder, 'AUTH_test', 'many'], {
-    input: listed.map(({ name, bytes, hash }) => `${name}\t${bytes}\t${hash}\n`).join(''),
-    encoding: 'utf8',
-    maxBuffer: 1 << 28,
-  });
+  const filled = spawnSync(
+    '/usr/bin/python3',
+    [join(here, 'fill-container.py'), folder, 'AUTH_test', 'many'],
+    {
+      input: listed.map(({ name, bytes, hash }) => `${name}\t${bytes}\t${hash}\n`).join(''),
+      encoding: 'utf8',
+      maxBuffer: 1 << 28,
+    },
+  );
   if (filled.stdout.trim() !== '3') throw new Error(`the listings were not filled: ${filled.stderr}`);
   pointAt(home, 'many', cluster.SWIFT_AUTH_URL);
+  // The newest of all copies: another listing may be a node's that was away.
   const list = async () => {
     const began = performance.now();
     for (let marker = '', count = 0; ;) {
       const entries = await (
-        await ask('GET', `/many?format=json&marker=${encodeURIComponent(marker)}`)
+        await ask('GET', `/many?format=json&marker=${encodeURIComponent(marker)}`, { newest: true })
       ).json();
       count += entries.length;
       if (entries.length === 0) {

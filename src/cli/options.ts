@@ -54,6 +54,13 @@ export const noteOption = <T>(yargs: Argv<T>) =>
     requiresArg: true,
   });
 
+export const overForeignOption = <T>(yargs: Argv<T>) =>
+  yargs.option('over-foreign', {
+    type: 'boolean',
+    default: false,
+    describe: 'overwrite what somebody else has put into the bucket, or removed from it, past Fenestra',
+  });
+
 export const dryRunOption = <T>(yargs: Argv<T>) =>
   yargs.option('dry-run', {
     type: 'boolean',

@@ -114,6 +114,8 @@ async function publishPrepared(
     publishJson(
       comparison,
       {
+        store: destination.store,
+        requests: store?.requests,
         bucket: destination.bucket,
         address,
         release,

@@ -36,6 +36,8 @@ export async function publishOnce(
       publishJson(
         comparison,
         {
+          store: project.destination.store,
+          requests: prepared.store?.requests,
           bucket,
           address: project.address,
           release,

@@ -144,6 +144,8 @@ export interface Store {
   /** Its name in the config. */
   readonly name: string;
   readonly guarantees: Guarantees;
+  /** How many requests it has made so far, of a store that is asked over a network. */
+  readonly requests?: number;
   buckets(): Promise<readonly BucketState[]>;
   /** Undefined when there is no such bucket. */
   bucket(name: string): Promise<BucketState | undefined>;

@@ -20,6 +20,7 @@ interface Args {
   readonly at: string | undefined;
   readonly unpublished: boolean;
   readonly both: boolean;
+  readonly against: string | undefined;
   readonly all: boolean;
   readonly everywhere: boolean;
   readonly expect: 'open' | 'closed';
@@ -41,6 +42,10 @@ export default defineCommand<Args>({
   examples: [
     ['fenestra check', "a self-test against Fenestra's own emulation"],
     ['fenestra check --at https://www.mill.example/', 'the published site'],
+    [
+      'fenestra check --to live --against rehearsal',
+      'what the live site answers otherwise than the rehearsal',
+    ],
     ['fenestra check --report check.html --report check.sarif', 'reports for people and for machines'],
     ['fenestra check --unpublished', 'before anything is published, as a build server does'],
     ['fenestra check --everywhere', 'what other hosts would answer differently'],
@@ -49,7 +54,7 @@ export default defineCommand<Args>({
     const withReports = toOption(yargs)
       .option('at', {
         type: 'string',
-        describe: 'the endpoint to ask; without it, our own emulation',
+        describe: "the endpoint to ask; without it, the store's own address, or our own emulation",
         requiresArg: true,
       })
       .option('unpublished', {
@@ -61,6 +66,11 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'with --at: ask our own emulation too, and set both side by side',
+      })
+      .option('against', {
+        type: 'string',
+        describe: 'ask another destination for every address too, and say what differs and whether it is to',
+        requiresArg: true,
       })
       .option('all', {
         type: 'boolean',
@@ -132,14 +142,20 @@ export default defineCommand<Args>({
         what: '--unpublished checks the site folder, which no endpoint has.',
         fix: 'Leave --at or --unpublished out.',
       });
+    if (args.unpublished && args.against !== undefined)
+      throw new FenestraError('USAGE', {
+        what: '--against sets a place beside another, and --unpublished asks none.',
+        fix: 'Leave --against or --unpublished out.',
+      });
     const reports = files.map((file) => ({ file, kind: findReportKind(file) }));
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const saved = args['save-baseline'];
     const project = await openProject(args);
-    const { both, all, everywhere, expect, concurrency, rate } = args;
+    const { both, against, all, everywhere, expect, concurrency, rate } = args;
     const options = {
       at,
       both,
+      against,
       all,
       everywhere,
       expect,

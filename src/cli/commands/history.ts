@@ -1,7 +1,7 @@
 import { readHistory, readReleaseChanges } from '../../jobs/history/read-history.js';
 import { listHeld } from '../../jobs/history/list-held.js';
 import { openProject } from '../../jobs/project/open-project.js';
-import { withStoreThere } from '../../jobs/project/open-store.js';
+import { addressOf, withStoreThere } from '../../jobs/project/open-store.js';
 import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
 import { formatHeld, formatHistory, formatRelease } from '../../report/text/history-text.js';
 import { formatWaiting } from '../../report/text/waiting-text.js';
@@ -33,12 +33,20 @@ export default defineCommand<Args>({
     await withStoreThere(project, async (store) => {
       if (wanted === undefined) {
         const history = await readHistory(store, bucket);
+        const address = await addressOf(project, store);
         terminal.print(
-          formatHistory(bucket, history.release, history.releases, history.kept, terminal.paint),
+          formatHistory(
+            bucket,
+            history.release,
+            history.releases,
+            history.kept,
+            terminal.paint,
+            `in ${store.name}, at ${address}`,
+          ),
         );
         const waits = formatWaiting(history.waiting, args['in-full'], terminal.paint);
         if (waits !== '') terminal.print(`\n${waits}`);
-        terminal.printJson(historyJson(history));
+        terminal.printJson({ store: store.name, address, ...historyJson(history) });
         return;
       }
       const changes = await readReleaseChanges(store, bucket, wanted);

@@ -10,6 +10,7 @@ import {
   inFullOption,
   matchingOption,
   noteOption,
+  overForeignOption,
   sureOption,
   toOption,
   yesOption,
@@ -51,7 +52,7 @@ export default defineCommand<Args>({
   ],
   options: (yargs) => {
     const withChanges = inFullOption(
-      sureOption(yesOption(dryRunOption(toOption(yargs)), 'publish without being asked')),
+      overForeignOption(sureOption(yesOption(dryRunOption(toOption(yargs)), 'publish without being asked'))),
     ).option('diff', {
       type: 'string',
       describe: 'show how the text of one key would change, and stop',
@@ -75,11 +76,6 @@ export default defineCommand<Args>({
         describe:
           'publish what another destination holds, byte for byte, or refuse: `--to live --like rehearsal`',
         requiresArg: true,
-      })
-      .option('over-foreign', {
-        type: 'boolean',
-        default: false,
-        describe: 'overwrite what somebody else has put into the bucket, or removed from it, past Fenestra',
       })
       .option('watch', {
         type: 'boolean',

@@ -1,5 +1,5 @@
 import { openProject } from '../../jobs/project/open-project.js';
-import { withStoreThere } from '../../jobs/project/open-store.js';
+import { addressOf, withStoreThere } from '../../jobs/project/open-store.js';
 import { changesNothing } from '../../jobs/publish/comparison.js';
 import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
 import { publishJson } from '../../report/json/publish-json.js';
@@ -8,7 +8,7 @@ import { formatWaiting } from '../../report/text/waiting-text.js';
 import { formatDryRun } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
-import { dryRunOption, noteOption, sureOption, toOption, yesOption } from '../options.js';
+import { dryRunOption, noteOption, overForeignOption, sureOption, toOption, yesOption } from '../options.js';
 import { readReleaseNumber } from '../read-release-number.js';
 
 interface Args {
@@ -18,6 +18,7 @@ interface Args {
   readonly sure: string | undefined;
   readonly note: string;
   readonly 'dry-run': boolean;
+  readonly 'over-foreign': boolean;
 }
 
 export default defineCommand<Args>({
@@ -26,18 +27,20 @@ export default defineCommand<Args>({
     'Publishes the state of an earlier release again, as a new release. It never opens a bucket or widens its policy.',
   examples: [['fenestra restore 3', 'show what would change, ask, and take release 3 back up']],
   options: (yargs) =>
-    dryRunOption(
-      noteOption(
-        sureOption(
-          yesOption(
-            toOption(
-              yargs.positional('release', {
-                type: 'string',
-                demandOption: true,
-                describe: 'the number of a release',
-              }),
+    overForeignOption(
+      dryRunOption(
+        noteOption(
+          sureOption(
+            yesOption(
+              toOption(
+                yargs.positional('release', {
+                  type: 'string',
+                  demandOption: true,
+                  describe: 'the number of a release',
+                }),
+              ),
+              'do not ask',
             ),
-            'do not ask',
           ),
         ),
       ),
@@ -45,16 +48,31 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const release = readReleaseNumber(args.release);
     const project = await openProject(args);
-    const { address } = project;
     const { bucket } = project.destination;
     const { paint } = terminal;
     await withStoreThere(project, async (store) => {
-      const restoring = await prepareRestore(project, store, release, terminal.progress);
+      const address = await addressOf(project, store);
+      const restoring = await prepareRestore(
+        project,
+        store,
+        release,
+        terminal.progress,
+        args['over-foreign'],
+      );
       const { comparison } = restoring;
       const report = (made: number | null): object =>
         publishJson(
           comparison,
-          { bucket, address, release: made, restores: release, findings: [], dryRun: args['dry-run'] },
+          {
+            store: store.name,
+            requests: store.requests,
+            bucket,
+            address,
+            release: made,
+            restores: release,
+            findings: [],
+            dryRun: args['dry-run'],
+          },
           Date.now(),
         );
       const head = comparison.bucket?.release ?? 0;

@@ -4,6 +4,7 @@ import { formatDuration } from '../caching/duration.js';
 import { freshness, isNeverStored } from '../caching/freshness.js';
 import type { Finding, Level } from '../findings/finding.js';
 import type { ObjectHeaders, StoredObject } from '../site/site-object.js';
+import type { PlaceDifference } from './compare-places.js';
 import type { Aspect, Failure } from './compare-answer.js';
 import type { Kind } from './probe.js';
 
@@ -43,6 +44,16 @@ export interface CheckOutcome extends EndpointOutcome {
   readonly sample: { readonly objects: number; readonly kinds: number };
   /** Our own emulation, probed beside the endpoint. */
   readonly beside?: EndpointOutcome;
+  /** Another destination beside it, address by address. */
+  readonly against?: {
+    readonly name: string;
+    readonly bucket: string;
+    readonly release: number;
+    readonly at: string;
+    readonly thereAt: string;
+    readonly asked: number;
+    readonly differences: readonly PlaceDifference[];
+  };
   /** The release that the bucket came to while it was checked; what that concerns was asked again against it. */
   readonly meanwhile?: number;
   readonly findings: readonly Finding[];

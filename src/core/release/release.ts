@@ -16,6 +16,8 @@ export interface ReleaseRecord {
   /** The release whose state this one publishes again. */
   readonly restores?: number;
   readonly identity?: string;
+  /** How many requests its publication had made of the store, of one that is asked over a network. */
+  readonly requests?: number;
 }
 
 /** Everything that one release changes. */

@@ -6,7 +6,8 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
-import { withStoreThere } from '../project/open-store.js';
+import { openView } from '../host/host-release.js';
+import { addressOf, withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { changesObjects, compareWithBucket, compareWithSame } from '../publish/comparison.js';
@@ -20,6 +21,8 @@ export const DEFAULT_CONCURRENCY = 16;
 
 export interface CheckProjectInput extends Omit<CheckOptions, 'baseline'> {
   readonly baseline: Baseline | undefined;
+  /** Another destination that every address is asked of too. */
+  readonly against?: string | undefined;
 }
 
 /** @throws FenestraError BUCKET_MISSING, NOTHING_PUBLISHED, ENDPOINT_DEAD, BODY_DAMAGED, SITE_… */
@@ -45,7 +48,10 @@ export async function checkProject(
       const objects = await listSharing(snapshot);
       const view = { ...snapshot.state, ...lookUpIn(objects) };
       const { checkRelease } = await import('./check-release.js');
-      return await checkRelease(
+      // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
+      const at = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
+      const rate = input.rate ?? (at && !isHere(at) ? POLITE_RATE : undefined);
+      const outcome = await checkRelease(
         {
           project,
           survey,
@@ -59,9 +65,15 @@ export async function checkProject(
             : survey.objects.filter((object) => !object.public),
           newest: createNewest(store, bucket, view),
         },
-        { ...input, rate: input.rate ?? (input.at && !isHere(input.at) ? POLITE_RATE : undefined) },
+        { ...input, at, rate },
         progress,
       );
+      if (input.against === undefined || outcome.refused) return outcome;
+      const { checkAgainst } = await import('./check-against.js');
+      const here = { view: openView(view), objects, at: at ?? new URL(project.address) };
+      const against = await checkAgainst(project, here, input.against, { ...input, rate }, progress);
+      const isAlike = against.differences.every(({ expected }) => expected);
+      return { ...outcome, against, passed: outcome.passed && isAlike };
     } finally {
       await snapshot.close();
     }

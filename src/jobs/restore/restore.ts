@@ -1,5 +1,6 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
-import { compareSettings } from '../../core/release/change-list.js';
+import { compareObjects, compareSettings } from '../../core/release/change-list.js';
+import { needOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SiteObject } from '../../core/site/site-object.js';
@@ -30,6 +31,7 @@ export async function prepareRestore(
   store: Store,
   release: number,
   progress: Progress,
+  overForeign = false,
 ): Promise<Restoring> {
   const { bucket: name } = project.destination;
   progress.step('compare');
@@ -43,7 +45,11 @@ export async function prepareRestore(
       const becomes = { ...then.state.settings, readable: bucket.settings.readable };
       const { heals, bodies } = await readHeals(project, store, then, progress);
       // What waits is seen by a listing alone, and left to it.
-      const { waiting: _waiting, ...compared } = await compareReleases(store, now, then);
+      const foreign = (await now.foreign?.()) ?? [];
+      const compared =
+        foreign.length === 0
+          ? await compareAsLeft(store, now, then)
+          : await compareForeign(name, now, then, foreign, overForeign);
       const comparison: Comparison = {
         bucket,
         ...compared,
@@ -63,6 +69,41 @@ export async function prepareRestore(
   } finally {
     await now.close();
   }
+}
+
+async function compareAsLeft(
+  store: Store,
+  now: Snapshot,
+  then: Snapshot,
+): Promise<Pick<Comparison, 'entries' | 'totals' | 'held'>> {
+  const { waiting: _waiting, ...compared } = await compareReleases(store, now, then);
+  return compared;
+}
+
+/** Where somebody else has changed the bucket it is compared as it lies there. @throws FenestraError FOREIGN_CHANGES */
+async function compareForeign(
+  bucket: string,
+  now: Snapshot,
+  then: Snapshot,
+  foreign: readonly ForeignChange[],
+  overForeign: boolean,
+): Promise<Pick<Comparison, 'entries' | 'totals' | 'held' | 'foreign' | 'real'>> {
+  const meant = [];
+  for (const change of foreign)
+    if (overForeign || change.change !== 'added' || (await then.find(change.key))) meant.push(change);
+  if (!overForeign) needOwn(bucket, meant, now.state.release);
+  const { waiting: _waiting, ...compared } = await compareObjects(
+    then.objects(),
+    withForeign(now.objects(), meant),
+    undefined,
+    -Infinity,
+  );
+  const real = {
+    learned: [],
+    unknown: meant.filter((change) => change.now).map(({ key }) => key),
+    gone: meant.filter((change) => !change.now).map(({ key }) => key),
+  };
+  return { ...compared, foreign, real };
 }
 
 /** What the store can no longer give whole of a release, taken from the site. @throws FenestraError RELEASE_DAMAGED */

@@ -30,6 +30,8 @@ export interface CheckJson {
   readonly matrix: EndpointOutcome['matrix'];
   /** Our own emulation, asked beside an endpoint. */
   readonly beside?: Omit<EndpointOutcome, 'failures'> & { readonly failures: readonly FailureJson[] };
+  /** Another destination beside it: what the two answer differently, and whether the resolver expects it to. */
+  readonly against?: CheckOutcome['against'];
   readonly baseline?: CheckOutcome['baseline'];
   readonly inspection: CheckOutcome['inspection'];
   readonly seconds: number;
@@ -57,6 +59,7 @@ export const checkJson = (outcome: CheckOutcome, command: CommandLine = plainCom
     ...(outcome.beside
       ? { beside: { ...outcome.beside, failures: withFixes(outcome.beside.failures, command) } }
       : {}),
+    ...(outcome.against ? { against: outcome.against } : {}),
     ...(outcome.baseline ? { baseline: outcome.baseline } : {}),
     inspection: outcome.inspection,
     seconds: outcome.seconds,

@@ -13,7 +13,11 @@ import { listWaiting } from '../../core/release/waiting.js';
 import { waitingJson, type WaitingJson } from './waiting-json.js';
 
 export interface PublishJson {
+  /** The store's name in the config. */
+  readonly store: string;
   readonly bucket: string;
+  /** How many requests were made of the store, of one that is asked over a network. */
+  readonly requests?: number;
   readonly address: string;
   /** The release that was made, or that the bucket is at where nothing changed; null where nothing was published. */
   readonly release: number | null;
@@ -100,6 +104,8 @@ function foreignJson(
 export const publishJson = (
   compared: Compared,
   about: {
+    readonly store: string;
+    readonly requests?: number | undefined;
     readonly bucket: string;
     readonly address: string;
     readonly release: number | null;
@@ -112,10 +118,12 @@ export const publishJson = (
   now: number,
 ): PublishJson => {
   const { entries, settings, totals, toSend, withheld, beside, foreign, damage } = compared;
-  const { bucket, address, release, findings, restores, dryRun, code, mixes } = about;
+  const { store, requests, bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
+    store,
     bucket,
     address,
+    ...(requests === undefined ? {} : { requests }),
     release,
     ...(dryRun === true ? { dryRun } : {}),
     ...(code === undefined ? {} : { code }),

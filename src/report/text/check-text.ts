@@ -5,7 +5,7 @@ import { completeCommands } from '../../core/words/command-line.js';
 import { countOf, formatCount } from '../../core/words/counts.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { describeCause, formatDifference } from './cause-text.js';
-import { visible, type Paint } from './paint.js';
+import { columns, visible, type Paint } from './paint.js';
 
 const MOST_RULES = 60;
 const MOST_CAUSES = 10;
@@ -41,7 +41,10 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint, inFull = false)
     counts.push(
       `    ${paint.warn(`release ${outcome.meanwhile} was published meanwhile`)}: what differed was asked again against it; the inspection is of release ${outcome.release}`,
     );
+  if (outcome.against) counts.push(formatAgainst(outcome.against, mark));
   const parts = [head, counts.join('\n')];
+  const differences = outcome.against?.differences ?? [];
+  if (differences.length > 0) parts.push(formatDifferences(differences, outcome.against, paint, inFull));
   if (failures.length > 0) parts.push(formatFailures(outcome, paint, inFull));
   if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint, inFull));
   if (findings.length > 0) parts.push(formatFindings(findings, paint, extentOf(inFull, MOST_RULES)));
@@ -75,4 +78,44 @@ function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint, i
   if (causes.length > shown.length)
     shown.push(paint.soft(`  and ${causes.length - shown.length} more causes; --in-full lists them all`));
   return `${paint.strong(selfTest ? 'Answers of our own emulation' : 'Answers')}\n${shown.join('\n')}`;
+}
+
+type Against = NonNullable<CheckOutcome['against']>;
+
+function formatAgainst(
+  { name, bucket, release, asked, differences }: Against,
+  mark: (good: boolean) => string,
+): string {
+  const unexpected = differences.filter(({ expected }) => !expected).length;
+  const meant = differences.length - unexpected;
+  const said =
+    differences.length === 0
+      ? 'all alike'
+      : [
+          ...(unexpected > 0 ? [`${countOf(unexpected, 'difference')} that should not be`] : []),
+          ...(meant > 0 ? [`${countOf(meant, 'difference')} that the two hosts are expected to have`] : []),
+        ].join(', ');
+  return `  ${mark(unexpected === 0)} beside ${name} (${bucket}, release ${release}): ${countOf(asked, 'address', 'addresses')} asked of both, ${said}`;
+}
+
+const MOST_DIFFERENCES = 12;
+
+/** What should not be comes first. */
+function formatDifferences(
+  differences: Against['differences'],
+  against: Against | undefined,
+  paint: Paint,
+  inFull: boolean,
+): string {
+  const sorted = [...differences].sort((a, b) => Number(a.expected) - Number(b.expected));
+  const shown = sorted
+    .slice(0, inFull ? sorted.length : MOST_DIFFERENCES)
+    .map(({ path, aspect, header, here, there, expected }) => [
+      expected ? paint.soft('expected') : paint.bad('should not be'),
+      header ?? aspect,
+      paint.place(visible(path)),
+      `${visible(here)} here, ${visible(there)} there`,
+    ]);
+  const more = sorted.length - shown.length;
+  return `${paint.strong(`Beside ${against?.name ?? ''}`)}\n${columns(shown, [], paint.width)}${more > 0 ? paint.soft(`\n  and ${more} more; --in-full lists them all`) : ''}`;
 }

@@ -24,6 +24,7 @@ export function formatHistory(
   releases: readonly ReleaseRecord[],
   kept: boolean,
   paint: Paint,
+  where = '',
 ): string {
   if (!kept)
     return `${paint.strong(bucket)} is at release ${current}. Its store keeps no earlier ones, so there is none to go back to.`;
@@ -39,7 +40,10 @@ export function formatHistory(
         .join(': '),
     ),
   ]);
-  return `${paint.strong(bucket)}\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows], [], paint.width)}`;
+  return (
+    `${paint.strong(bucket)} ${paint.soft(where)}`.trimEnd() +
+    `\n\n${columns([['release', 'when', 'by', 'changes', 'note'].map(paint.soft), ...rows], [], paint.width)}`
+  );
 }
 
 /** What one release changed. @param inFull every change with every property */

@@ -1,5 +1,5 @@
 /** What is in a container, a page at a time and never all at once. */
-import type { SwiftClient } from './client.js';
+import { unquoted, type SwiftClient } from './client.js';
 import { containerPath } from './names.js';
 
 export interface Listed {
@@ -27,8 +27,7 @@ export async function* listNames(
   container: string,
   prefix = '',
 ): AsyncGenerator<Listed> {
-  let marker = '';
-  for (;;) {
+  const ask = async (marker: string): Promise<readonly Entry[]> => {
     const query = new URLSearchParams({ format: 'json', limit: String(PAGE), marker, prefix });
     const { status, bytes } = await client.bytes({
       method: 'GET',
@@ -36,19 +35,24 @@ export async function* listNames(
       headers: { 'x-newest': 'true' },
       expect: [404],
     });
-    if (status === 404) return;
-    const entries = JSON.parse(bytes.toString()) as Entry[];
+    return status === 404 || bytes.length === 0 ? [] : (JSON.parse(bytes.toString()) as Entry[]);
+  };
+  let next: Promise<readonly Entry[]> | undefined = ask('');
+  while (next) {
+    const entries: readonly Entry[] = await next;
+    const last = entries.at(-1)?.name;
+    // The next page comes while this one is looked at.
+    next = last === undefined || entries.length < PAGE ? undefined : ask(last);
+    // What fails meanwhile fails where it is waited for.
+    next?.catch(() => undefined);
     for (const { name, bytes: size = 0, hash = '', slo_etag, last_modified = '' } of entries)
       if (name !== undefined)
         yield {
           name,
           bytes: size,
-          hash: (slo_etag ?? hash).replace(/^"|"$/g, ''),
+          hash: unquoted(slo_etag ?? hash),
           lastModified: last_modified,
         };
-    const last = entries.at(-1)?.name;
-    if (last === undefined || entries.length < PAGE) return;
-    marker = last;
   }
 }
 

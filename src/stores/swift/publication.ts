@@ -120,6 +120,7 @@ export class SwiftPublication implements Publication {
       settings,
       ...(restores === undefined ? {} : { restores }),
       ...(identity === undefined ? {} : { identity }),
+      requests: this.#client.requests,
     };
     const nonce = randomBytes(6).toString('hex');
     await writeRelease(this.#client, this.#bucket, this.#ledger, record, this.#rowsAfter(at), nonce);

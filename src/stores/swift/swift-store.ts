@@ -69,6 +69,10 @@ export class SwiftStore implements Store {
     this.#client = new SwiftClient(options);
   }
 
+  get requests(): number {
+    return this.#client.requests;
+  }
+
   async buckets(): Promise<readonly BucketState[]> {
     const names: string[] = [];
     for await (const container of listContainers(this.#client)) {
