@@ -42,19 +42,22 @@ type Compared = ReadonlyMap<string, string>;
 
 const nameOf = (aspect: Aspect, header = ''): string => `${aspect}\0${header}`;
 
+const STATUS = nameOf('status');
+
 const squeeze = (value: string): string => value.toLowerCase().replace(/\s+/g, '').replace(/"/g, '');
 
-/** Of a redirect the path alone: each place has a host of its own. */
-function pathOf(location: string, target: string): string {
+/** Of a redirect within the place the path alone: each has a host of its own. */
+function placeOf(location: string, at: URL, target: string): string {
   try {
-    const url = new URL(location, `http://place.invalid${target}`);
-    return url.pathname + url.search;
+    const url = new URL(location, new URL(target, at));
+    return url.host === at.host ? url.pathname + url.search : url.href;
   } catch {
     return location;
   }
 }
 
 function compared(
+  at: URL,
   target: string,
   status: number,
   header: (name: string) => string | undefined,
@@ -62,7 +65,7 @@ function compared(
 ): Compared {
   const found = new Map([[nameOf('status'), String(status)]]);
   const location = header('Location');
-  if (location !== undefined) found.set(nameOf('location', 'Location'), pathOf(location, target));
+  if (location !== undefined) found.set(nameOf('location', 'Location'), placeOf(location, at, target));
   // A notice is the host's own.
   if (body === undefined) return found;
   for (const [aspect, name] of HEADERS) found.set(nameOf(aspect, name), squeeze(header(name) ?? 'absent'));
@@ -73,49 +76,49 @@ function compared(
 const bodyOf = ({ body, status }: Answer): string | undefined =>
   body.kind === 'object' && status !== 304 ? body.object.digest : undefined;
 
+/** One of the two places, and what it has answered. */
+interface Asked {
+  readonly at: URL;
+  readonly view: BucketView;
+  readonly observed: Observed;
+}
+
 /** @param here and there: what each place has answered, and what the resolver says of it */
-export function comparePlaces(
-  target: string,
-  here: { readonly observed: Observed; readonly view: BucketView },
-  there: { readonly observed: Observed; readonly view: BucketView },
-): PlaceDifference[] {
+export function comparePlaces(target: string, here: Asked, there: Asked): PlaceDifference[] {
   const request: WebRequest = { method: 'GET', target, headers: {} };
-  const [said, meant] = [here, there]
-    .map(({ observed, view }) => {
-      const answer = resolve(request, view);
-      const isObject = answer.body.kind === 'object';
-      return [
-        compared(
-          target,
-          observed.status,
-          (name) => single(observed.headers[name.toLowerCase()]),
-          isObject || observed.status < 300 ? observed.digest : undefined,
-        ),
-        compared(target, answer.status, (name) => headerOf(answer.headers, name), bodyOf(answer)),
-      ] as const;
-    })
-    .reduce<[Compared[], Compared[]]>(
-      ([a, b], [x, y]) => [
-        [...a, x],
-        [...b, y],
-      ],
-      [[], []],
-    );
-  const differences: PlaceDifference[] = [];
-  for (const name of new Set([...(said[0]?.keys() ?? []), ...(said[1]?.keys() ?? [])])) {
-    const [one = 'absent', other = 'absent'] = said.map((each) => each.get(name));
-    if (one === other) continue;
+  const [one, other] = [here, there].map(({ at, observed, view }) => {
+    const answer = resolve({ ...request, headers: { host: at.host } }, view);
+    const hasBody = answer.body.kind === 'object' || observed.status < 300;
+    return {
+      said: compared(
+        at,
+        target,
+        observed.status,
+        (name) => single(observed.headers[name.toLowerCase()]),
+        hasBody ? observed.digest : undefined,
+      ),
+      meant: compared(at, target, answer.status, (name) => headerOf(answer.headers, name), bodyOf(answer)),
+    };
+  });
+  if (!one || !other) return [];
+  const valueOf = (of: Compared, name: string): string => of.get(name) ?? 'absent';
+  const differing = [...new Set([...one.said.keys(), ...other.said.keys()])].filter(
+    (name) => valueOf(one.said, name) !== valueOf(other.said, name),
+  );
+  // Where the status differs, the rest follows from it.
+  const names = differing.includes(STATUS) ? [STATUS] : differing;
+  return names.map((name) => {
     const [aspect = '', header = ''] = name.split('\0');
-    differences.push({
+    const [a, b] = [valueOf(one.said, name), valueOf(other.said, name)];
+    return {
       path: target,
       aspect: aspect as Aspect,
       ...(header === '' ? {} : { header }),
-      here: shorten(aspect, one),
-      there: shorten(aspect, other),
-      expected: meant[0]?.get(name) === one && meant[1]?.get(name) === other,
-    });
-  }
-  return differences;
+      here: shorten(aspect, a),
+      there: shorten(aspect, b),
+      expected: valueOf(one.meant, name) === a && valueOf(other.meant, name) === b,
+    };
+  });
 }
 
 const shorten = (aspect: string, value: string): string =>

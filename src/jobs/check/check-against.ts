@@ -106,8 +106,8 @@ async function compare({ here, there, name, settings, progress }: Comparing): Pr
         progress.advance(0, ++done);
         return comparePlaces(
           target,
-          { observed: one, view: here.view },
-          { observed: other, view: there.view },
+          { observed: one, view: here.view, at: here.at },
+          { observed: other, view: there.view, at: there.at },
         );
       },
       { concurrency },
