@@ -63,7 +63,7 @@ const steps = {
   },
   demo: () => {
     build();
-    run(process.execPath, ['dist/fenestra.js', 'demo', ...rest]);
+    run(process.execPath, ['scripts/demo.mjs', ...rest]);
   },
   store: () => {
     build();

@@ -15,6 +15,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { chromium } from 'playwright-core';
+import { startSwift } from './swift-cluster.mjs';
 
 const program = resolve('dist/fenestra.js');
 const pictures = resolve('docs/screenshots');
@@ -108,8 +109,69 @@ async function terminal(name, script, { lines = 46, seconds = 20, until } = {}) 
 
 begin('Xvfb', [DISPLAY, '-screen', '0', '1280x820x24']);
 await wait(1500);
+/** What a real object store of three nodes looks like from here. */
+async function objectStore() {
+  if (!['swift-progress', 'swift-against', 'swift-dead-node'].some(wanted)) return;
+  const swift = startSwift();
+  if (!swift) throw new Error('the object store did not start');
+  try {
+    const file = join(home, 'fenestra.yaml');
+    const before = readFileSync(file, 'utf8');
+    const live = `{ store: cloud, bucket: wendle-mill-live, address: "${swift.addressOf('wendle-mill-live')}", private: leave-out, moved: pages }`;
+    writeFileSync(
+      file,
+      before
+        .replace(
+          /^destinations:$/m,
+          `stores: { cloud: { kind: swift, auth: "${swift.auth}" } }\ndestinations:`,
+        )
+        .replace(/live: \{.*\}/, `live: ${live}`)
+        .replace(
+          '"/shop/*": "https://shop.wendlemill.example/*"',
+          '/shop/: "https://shop.wendlemill.example/"',
+        ),
+    );
+    Object.assign(process.env, swift.secrets);
+    for (let n = 0; n < 300; n++)
+      appendFileSync(join(home, 'site', `tide-table-${n}.txt`), `${n} `.repeat(40_000));
+    const under = join(scratch, 'under-way');
+    await terminal(
+      'swift-progress',
+      `say 'fenestra publish --to live --yes'\n(sleep 5; touch ${under}) &\nfenestra publish --to live --yes`,
+      { lines: 46, until: under, seconds: 60 },
+    );
+    for (let n = 0; n < 300; n++) rmSync(join(home, 'site', `tide-table-${n}.txt`));
+    fenestra('publish', '--yes');
+    fenestra('publish', '--to', 'live', '--yes', '--sure', 'wendle-mill-live');
+    fenestra('access', 'open', '--to', 'live', '--sure', 'wendle-mill-live');
+    await terminal(
+      'swift-against',
+      `say 'fenestra check --to live --against rehearsal'\nfenestra check --to live --against rehearsal`,
+      { lines: 26, seconds: 60 },
+    );
+    swift.node('kill-node', '3');
+    swift.node('kill-node', '2');
+    appendFileSync(join(home, 'site/styles/mill.css'), '\nh1 { letter-spacing: 0.02em; }\n');
+    await terminal(
+      'swift-dead-node',
+      `say 'fenestra publish --to live --yes   # two of three nodes are dead'\nfenestra publish --to live --yes\nsay 'echo $?'\necho 3\n`
+        .replace('echo 3', 'echo $?')
+        .replace(
+          "fenestra publish --to live --yes\nsay 'echo $?'\necho $?",
+          "fenestra publish --to live --yes; code=$?\nsay 'echo $?'; echo $code",
+        ),
+      { lines: 24, seconds: 90 },
+    );
+    swift.node('revive-node', '2');
+    writeFileSync(file, before);
+  } finally {
+    swift.stop();
+  }
+}
+
 let browser;
 try {
+  await objectStore();
   await terminal(
     'survey',
     `say 'fenestra survey --matching "*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}"'\nfenestra survey --matching '*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}'`,

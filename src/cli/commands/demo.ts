@@ -1,4 +1,12 @@
-import { appendFileSync, cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import {
+  appendFileSync,
+  cpSync,
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -15,6 +23,8 @@ interface Args {
   readonly once: boolean;
   readonly port: number;
   readonly 'as-it-arrived': boolean;
+  readonly swift: string | undefined;
+  readonly address: string | undefined;
 }
 
 const BUCKET = 'wendle-mill';
@@ -34,6 +44,17 @@ export default defineCommand<Args>({
         type: 'number',
         default: 0,
         describe: 'where to serve; 0 takes any free port',
+        requiresArg: true,
+      })
+      .option('swift', {
+        type: 'string',
+        describe:
+          'run it on an OpenStack Swift: where to sign in; FENESTRA_CLOUD_USER and FENESTRA_CLOUD_KEY say with what',
+        requiresArg: true,
+      })
+      .option('address', {
+        type: 'string',
+        describe: 'with --swift: where the public reads the bucket',
         requiresArg: true,
       })
       .option('as-it-arrived', {
@@ -79,19 +100,16 @@ export default defineCommand<Args>({
         terminal.printJson({ steps });
         return undefined;
       }
+      if (args.swift !== undefined) moveToSwift(config, args.swift, args.address);
       terminal.print(`The Wendle Creek Tide Mill publishes its site. Scratch folder: ${scratch}`);
       await run('What is there', 'survey');
       const { code } = (await run('What would change', 'publish', '--dry-run')) as { code: string };
       await run('Publishing exactly that', 'publish', '--agreed', code, '--note', 'The first release');
-      const { serve } = await import('../../jobs/host/serve.js');
-      const server = await serve(
-        await openProject({ config }),
-        { host: '127.0.0.1', port: args.port, unpublished: false, annotate: false, describeFix },
-        SILENT,
-      );
+      const served = args.swift === undefined ? await serveBuckets(config, args.port) : undefined;
       try {
-        const base = `http://${BUCKET}.localhost:${server.port}`;
-        await askAll('The site answers 403: a new bucket is closed', base, ['/']);
+        const base = served?.base ?? (args.address ?? '').replace(/\/$/, '');
+        const refusal = served ? 403 : 401;
+        await askAll(`The site answers ${refusal}: a new bucket is closed`, base, ['/']);
         await run('Why', 'trace', '/');
         await run('Opening it, on purpose', 'access', 'open', '--sure', BUCKET);
         await askAll('The index page, a folder without its slash, a wrong address', base, [
@@ -112,9 +130,9 @@ export default defineCommand<Args>({
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );
         terminal.printJson({ address: `${base}/`, steps });
-        if (terminal.interactive && !args.once) await untilStopped();
+        if (terminal.interactive && !args.once && served) await untilStopped();
       } finally {
-        await server.close(500);
+        await served?.close();
       }
     } finally {
       rmSync(scratch, { recursive: true, force: true });
@@ -122,6 +140,36 @@ export default defineCommand<Args>({
     return undefined;
   },
 });
+
+async function serveBuckets(config: string, port: number): Promise<{ base: string; close(): Promise<void> }> {
+  const { serve } = await import('../../jobs/host/serve.js');
+  const server = await serve(
+    await openProject({ config }),
+    { host: '127.0.0.1', port, unpublished: false, annotate: false, describeFix },
+    SILENT,
+  );
+  return { base: `http://${BUCKET}.localhost:${server.port}`, close: () => server.close(500) };
+}
+
+/** The same site in an object store: with pages for what has moved, and without what nobody may read. */
+function moveToSwift(config: string, auth: string, address: string | undefined): void {
+  if (address === undefined)
+    throw new FenestraError('USAGE', {
+      what: '--swift needs to know where the public reads the bucket.',
+      fix: 'Name it with --address URL.',
+    });
+  const text = readFileSync(config, 'utf8')
+    .replace(
+      /^destinations:$/m,
+      `stores: { cloud: { kind: swift, auth: ${JSON.stringify(auth)} } }\ndestinations:`,
+    )
+    .replace(
+      `{ store: here, bucket: ${BUCKET} }`,
+      `{ store: cloud, bucket: ${BUCKET}, address: ${JSON.stringify(address)}, private: leave-out, moved: pages }`,
+    )
+    .replace('"/shop/*": "https://shop.wendlemill.example/*"', '/shop/: "https://shop.wendlemill.example/"');
+  writeFileSync(config, text);
+}
 
 /** The demo data beside the program, in a checkout or an installed package. */
 function demoFolder(name: 'wendle-mill' | 'as-it-arrived'): string {
