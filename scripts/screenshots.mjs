@@ -274,37 +274,9 @@ try {
   appendFileSync(join(home, 'site/times/index.html'), '<p>Times are given as on the quay clock.</p>\n');
   const summer = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
   writeFileSync(join(home, 'fenestra.yaml'), summer.replace('cache: 10 days', 'cache: 20 days'));
-  await terminal(
-    'publish-in-full',
-    `say 'fenestra publish --dry-run --in-full'\nfenestra publish --dry-run --in-full\necho\nsay 'fenestra publish --diff times/index.html'\nfenestra publish --diff times/index.html`,
-    { lines: 30 },
-  );
   writeFileSync(join(home, 'fenestra.yaml'), config.replace('cache: 10 days', 'cache: 20 days'));
   fenestra('publish', '--dry-run', '--save', 'changes.html');
   await shoot('change-list', `file://${home}/changes.html`);
-  await terminal(
-    'buckets',
-    `say 'fenestra bucket list'\nfenestra bucket list\necho\nsay 'fenestra bucket show --verify'\nfenestra bucket show --verify`,
-    { lines: 30 },
-  );
-  if (wanted('progress')) {
-    // The demo's film, recorded on every day of a year: enough to see how far sending it is.
-    const year = join(scratch, 'year');
-    cpSync('demo/wendle-mill', year, { recursive: true });
-    const film = readFileSync(join(year, 'site/film/wheel.webm'));
-    const hour = Buffer.concat(Array.from({ length: 25 }, () => film));
-    mkdirSync(join(year, 'site/film/days'));
-    for (let day = 1; day <= 365; day++)
-      writeFileSync(
-        join(year, `site/film/days/${day}.webm`),
-        Buffer.concat([hour, Buffer.from(String(day))]),
-      );
-    await terminal('progress', `cd ${year}\nsay 'fenestra publish --yes'\nfenestra publish --yes`, {
-      lines: 38,
-      seconds: 120,
-      until: join(year, '.fenestra/store/packs'),
-    });
-  }
   if (wanted('stale')) {
     // Styles that are kept for a month, and are changed together with pages.
     const mixed = join(scratch, 'mixed');

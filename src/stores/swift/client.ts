@@ -229,7 +229,8 @@ const shorten = (text: string): string =>
     .replace(/<[^>]{0,200}>/g, ' ')
     .replace(/\s+/g, ' ')
     .trim()
-    .slice(0, 120);
+    .slice(0, 120)
+    .replace(/[. ]+$/, '');
 
 /** Milliseconds: what the store asks for, or longer each time, and not all at the same moment. */
 const waitBefore = (attempt: number, after: number | undefined): number =>
