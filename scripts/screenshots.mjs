@@ -4,7 +4,6 @@ import { spawn, spawnSync } from 'node:child_process';
 import {
   cpSync,
   existsSync,
-  mkdirSync,
   mkdtempSync,
   readFileSync,
   rmSync,

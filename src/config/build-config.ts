@@ -10,6 +10,7 @@ import type { Quirks } from '../core/hosting/quirks.js';
 import type { MovedAs, Private } from '../core/release/cannot.js';
 import { parseDuration } from '../core/caching/duration.js';
 import type { VersionedSetting } from '../core/versioning/versionable.js';
+import { settingsUnder } from '../core/site/under.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
@@ -37,7 +38,7 @@ interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
 interface RawConfig extends RawPlace {
   readonly site: string;
   readonly destinations: Readonly<
-    Record<string, RawPlace & { store: string; bucket: string; address?: string }>
+    Record<string, RawPlace & { store: string; bucket: string; address?: string; under?: string }>
   >;
   readonly stores?: Readonly<Record<string, Readonly<Record<string, unknown>> & { kind?: string }>> | null;
   readonly otherwise?: unknown;
@@ -101,15 +102,20 @@ function toSeconds(given: string | 0): Config['keepRemoved'] {
 
 function toDestination(
   name: string,
-  place: RawPlace & { store: string; bucket: string; address?: string },
+  place: RawPlace & { store: string; bucket: string; address?: string; under?: string },
   top: RawPlace,
 ): Destination {
+  const settings = toSettings(top, place);
+  // Validation has seen to it that there is one slash at each end at the most.
+  const under = place.under?.replace(/^\//, '').replace(/\/$/, '').concat('/');
   return {
     name,
     store: place.store,
     bucket: place.bucket,
     ...(place.address === undefined ? {} : { address: place.address.replace(/\/?$/, '/') }),
-    settings: toSettings(top, place),
+    settings: under === undefined ? settings : settingsUnder(settings, under),
+    ...(under === undefined ? {} : { under }),
+    siteSettings: settings,
     instead: {
       private: place.private ?? top.private ?? 'refuse',
       movedAs: place.movedAs ?? top.movedAs ?? 'refuse',

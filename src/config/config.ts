@@ -9,7 +9,12 @@ export interface Destination {
   readonly bucket: string;
   /** The public base URL, where it is not the emulation's. */
   readonly address?: string;
+  /** As the bucket has them: of a site in a subfolder, those of its part. */
   readonly settings: BucketSettings;
+  /** The folder of the bucket that the site lies in, with its closing slash. */
+  readonly under?: string;
+  /** The settings as the site itself has them. */
+  readonly siteSettings: BucketSettings;
   /** What is done about what its store cannot. */
   readonly instead: Instead;
 }

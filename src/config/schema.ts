@@ -43,6 +43,22 @@ const destination = mapping(
         default: "the emulation's",
         json: { type: 'string', format: 'uri' },
       }),
+    under: text('a folder')
+      .test('folder', (value, context) =>
+        value === undefined ||
+        /^\/?(?:[\p{L}\p{N}_-][\p{L}\p{N}._-]*\/)*[\p{L}\p{N}_-][\p{L}\p{N}._-]*\/?$/u.test(value)
+          ? true
+          : fail(
+              context,
+              `"${value}" is no folder such as docs/: letters, digits, dots, dashes and slashes`,
+              'docs/',
+            ),
+      )
+      .meta({
+        explain:
+          "The folder of the bucket that the site lies in; what lies elsewhere in the bucket is another site's, and left alone.",
+        default: 'the whole bucket',
+      }),
     documents: documents(),
     readable: readable(),
     moved: moved(MOVED_AS),

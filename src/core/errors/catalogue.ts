@@ -145,6 +145,16 @@ export const CATALOGUE = {
     'The store {store} cannot {what}.',
     '{instead} Nothing was changed.',
   ),
+  SITES_DISAGREE: entry(
+    EXIT.refused,
+    'The sites that share the bucket {bucket} cannot: {what}.',
+    'Let both say the same, or give one of them a bucket of its own. Nothing was changed.',
+  ),
+  FOLDER_TAKEN: entry(
+    EXIT.refused,
+    'The bucket {bucket} holds {what}.',
+    'Choose another folder for `under:`, or publish without it first. Nothing was changed.',
+  ),
   NOT_REHEARSED: entry(
     EXIT.refused,
     'This is not what was rehearsed as release {release} of {bucket}: {what}.',

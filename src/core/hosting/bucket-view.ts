@@ -20,6 +20,8 @@ export interface BucketSettings {
   readonly quirks: Partial<Quirks>;
   /** Whether objects have versioned names, so that the policy asks for the plain ones. */
   readonly versioned?: true;
+  /** Folders of the bucket that are sites of their own, each with its closing slash. */
+  readonly sites?: readonly string[];
 }
 
 export const NEW_BUCKET_SETTINGS: BucketSettings = {

@@ -208,6 +208,7 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
   if (set) flat['quirks'] = set[0];
   else for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
   if (settings.versioned) flat['versioned'] = true;
+  if (settings.sites) flat['sites'] = settings.sites;
   return flat;
 }
 

@@ -4,6 +4,7 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import { ownPart } from '../../core/site/under.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import { openView } from '../host/host-release.js';
@@ -43,10 +44,13 @@ export async function checkProject(
         : changesObjects(
             await compareWithBucket(survey, settings, store, bucket, {
               open: siteOpener(survey, project.config.site),
+              under: project.destination.under,
             }),
           );
-      const objects = await listSharing(snapshot);
-      const view = { ...snapshot.state, ...lookUpIn(objects) };
+      const all = await listSharing(snapshot);
+      const view = { ...snapshot.state, ...lookUpIn(all) };
+      const isOwn = ownPart(project.destination.under, snapshot.state.settings);
+      const objects = isOwn ? all.filter(({ key }) => isOwn(key)) : all;
       const { checkRelease } = await import('./check-release.js');
       // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
       const at = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
@@ -57,6 +61,7 @@ export async function checkProject(
           survey,
           view,
           objects,
+          ...(isOwn ? { hosted: all } : {}),
           read: (object, range) => snapshot.read(object, range),
           unpublished,
           asSurveyed: unpublished === 0,

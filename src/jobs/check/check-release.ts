@@ -35,6 +35,8 @@ export interface CheckInput {
   /** The release as it is now. */
   readonly view: BucketView;
   readonly objects: Release['objects'];
+  /** All objects of a bucket of which the site has a part; `objects` where it has all. */
+  readonly hosted?: Release['objects'];
   /** Reads the bytes of its objects. */
   readonly read: ReadObject;
   /** Objects in which the site folder differs. */
@@ -78,7 +80,7 @@ export async function checkRelease(
   const inspected = (performance.now() - began) / 1000;
   const expected: BucketView = options.expect === 'open' ? open : closedView(view);
   const sample = sampleOf(open, objects, options.all);
-  const packed = packObjects(objects);
+  const packed = packObjects(input.hosted ?? objects);
   const ourselves =
     options.at && !options.both
       ? undefined

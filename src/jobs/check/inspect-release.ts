@@ -151,7 +151,9 @@ function inspectAsSurveyed(
   survey: SurveyedSite,
 ): readonly Finding[] {
   // What is published under its plain name too is a matter of publishing, and no fault of what is published.
-  if (asSurveyed && isDeepEqual(view.settings, destination.settings))
+  // Of a bucket that several sites share, the settings are those of all of them.
+  const isShared = view.settings.sites !== undefined;
+  if (isShared || (asSurveyed && isDeepEqual(view.settings, destination.settings)))
     return survey.findings.filter(({ rule }) => rule !== referenceNotRewritten.name);
   const { versioned } = config.assignments;
   const known = new Map(survey.objects.map((object) => [object.key, object]));

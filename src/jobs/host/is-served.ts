@@ -1,5 +1,6 @@
 /** Whether something answers where the emulation would. */
 import { connect } from 'node:net';
+import { addressUnder } from '../../core/site/under.js';
 import { findKind } from '../../stores/kinds.js';
 import { placeOf } from '../project/place-of.js';
 import { DEFAULT_PORT, emulatedAddress, type Project } from '../project/open-project.js';
@@ -8,7 +9,7 @@ const WAIT_MS = 300;
 
 /** Undefined where the address is not the emulation's. */
 export async function isServed({ address, destination, config }: Project): Promise<boolean | undefined> {
-  if (address !== emulatedAddress(destination.bucket)) return undefined;
+  if (address !== addressUnder(emulatedAddress(destination.bucket), destination.under)) return undefined;
   if (findKind(placeOf(config, destination.store)).isElsewhere) return undefined;
   return new Promise((done) => {
     const socket = connect({ port: DEFAULT_PORT, host: '127.0.0.1' });

@@ -1,5 +1,6 @@
 /** A project opened: its config, and one destination of it. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { addressUnder } from '../../core/site/under.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import type { Config, Destination } from '../../config/config.js';
 import { findConfig } from '../../config/find-config.js';
@@ -34,8 +35,12 @@ async function readConfig(path: string): Promise<Config> {
 function withQuirks(config: Config, destination: Destination): Destination {
   const { quirks } = findKind(placeOf(config, destination.store));
   if (!quirks) return destination;
-  const { settings } = destination;
-  return { ...destination, settings: { ...settings, quirks: { ...quirks, ...settings.quirks } } };
+  const withThem = (settings: Destination['settings']): Destination['settings'] => ({
+    ...settings,
+    quirks: { ...quirks, ...settings.quirks },
+  });
+  const { settings, siteSettings } = destination;
+  return { ...destination, settings: withThem(settings), siteSettings: withThem(siteSettings) };
 }
 
 /** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN, STORE_KIND */
@@ -66,6 +71,6 @@ export async function openProject(input: {
   return {
     config,
     destination: withQuirks(config, destination),
-    address: destination.address ?? emulatedAddress(destination.bucket),
+    address: addressUnder(destination.address ?? emulatedAddress(destination.bucket), destination.under),
   };
 }

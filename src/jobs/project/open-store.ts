@@ -1,6 +1,7 @@
 /** The store of a project's destination. */
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { addressUnder } from '../../core/site/under.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
 import type { StorePlace } from '../../stores/kind.js';
@@ -90,9 +91,10 @@ export async function needBucket(store: Store, bucket: string): Promise<BucketSt
 
 /** Where the public reads the destination's bucket: as the config says, as the store does, or the emulation. */
 export const addressOf = async (
-  { destination: { address, bucket } }: Project,
+  { destination: { address, bucket, under } }: Project,
   store: Store,
-): Promise<string> => address ?? (await store.address?.(bucket)) ?? emulatedAddress(bucket);
+): Promise<string> =>
+  addressUnder(address ?? (await store.address?.(bucket)) ?? emulatedAddress(bucket), under);
 
 /** Where any bucket of the destination's store is read: the emulation, unless the store is elsewhere. */
 export async function addressIn(

@@ -11,6 +11,7 @@ import {
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { needOwn, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleasePlan } from '../../core/release/release.js';
+import { ownPart, shareSettings } from '../../core/site/under.js';
 import { privateBucket } from '../../core/release/cannot.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -61,6 +62,8 @@ export interface Beside {
 export interface ComparisonInput {
   /** Limits it to some plain keys, and leaves the settings alone. */
   readonly covers?: ((key: string) => boolean) | undefined;
+  /** The folder of the bucket that the site lies in. */
+  readonly under?: string | undefined;
   /** Takes what somebody else has put or removed for a part of the bucket, to be overwritten. */
   readonly overForeign?: boolean;
   /** Reads an object of the site, to tell whether what lies in the store is the same. */
@@ -94,7 +97,11 @@ export async function compareWithBucket(
     withheld: [],
     beside: {
       bucket,
-      comparison: await compareFitted(hidden, store, bucket, { ...input, postpone: undefined }),
+      comparison: await compareFitted(hidden, store, bucket, {
+        ...input,
+        postpone: undefined,
+        under: undefined,
+      }),
     },
   };
 }
@@ -103,14 +110,22 @@ async function compareFitted(
   fitted: Fitted,
   store: Store | undefined,
   name: string,
-  { covers, postpone, overForeign = false, open }: Omit<ComparisonInput, 'beside'>,
+  { covers: part, postpone, overForeign = false, open, under }: Omit<ComparisonInput, 'beside'>,
 ): Promise<Comparison> {
   const snapshot = store && (await openIfThere(store, name));
   try {
     const bucket = snapshot?.state;
-    const becomes = covers && bucket ? bucket.settings : fitted.settings;
+    const isOwn = bucket && ownPart(under, bucket.settings);
+    if (bucket && isOwn) await needOwnFolder(bucket, snapshot, fitted, under, isOwn);
+    const covers = isOwn ? (key: string) => isOwn(key) && (part?.(key) ?? true) : part;
+    const becomes =
+      part && bucket
+        ? bucket.settings
+        : isOwn && bucket.release > 0
+          ? shareSettings(name, bucket.settings, fitted.settings, under)
+          : fitted.settings;
     const settings =
-      covers && bucket
+      part && bucket
         ? []
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
     const damage = await readDamage(store, name, bucket, () => fitted.objects);
@@ -137,6 +152,29 @@ async function compareFitted(
   } finally {
     await snapshot?.close();
   }
+}
+
+/** Nothing lies where a site is to be published that is not its own. @throws FenestraError FOLDER_TAKEN */
+async function needOwnFolder(
+  { name, release, settings }: BucketState,
+  snapshot: Snapshot,
+  { objects }: Fitted,
+  under: string | undefined,
+  isOwn: (key: string) => boolean,
+): Promise<void> {
+  const stray = objects.find(({ key }) => !isOwn(key));
+  if (stray)
+    throw new FenestraError('FOLDER_TAKEN', {
+      bucket: name,
+      what: `another site in the folder that ${stray.key} would lie in`,
+    });
+  if (under === undefined || release === 0 || settings.sites?.includes(under)) return;
+  for await (const { key } of snapshot.objects())
+    if (key.startsWith(under))
+      throw new FenestraError('FOLDER_TAKEN', {
+        bucket: name,
+        what: `objects of another site in ${under}, such as ${key}`,
+      });
 }
 
 async function openIfThere(store: Store, name: string): Promise<Snapshot | undefined> {

@@ -24,7 +24,9 @@ export async function needRehearsed(project: Project, like: string): Promise<Reh
   const { bucket, store: name } = rehearsal.destination;
   const site = await surveyProject(rehearsal, SILENT);
   return withStoreThere(rehearsal, async (store) => {
-    const comparison = await compareWithBucket(site, rehearsal.destination.settings, store, bucket);
+    const comparison = await compareWithBucket(site, rehearsal.destination.settings, store, bucket, {
+      under: rehearsal.destination.under,
+    });
     if (!comparison.bucket) throw bucketMissing(name, bucket, []);
     const { release } = comparison.bucket;
     if (release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });

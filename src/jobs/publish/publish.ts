@@ -53,7 +53,8 @@ export async function preparePublish(
     // What a store cannot do is said before anything is compared or sent.
     if (store) needAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {
-      covers: matching?.covers,
+      covers: matching && coversUnder(matching, project.destination.under),
+      under: project.destination.under,
       overForeign: overForeign ?? false,
       open: siteOpener(site, project.config.site),
       beside: project.destination.instead.private === 'beside',
@@ -67,6 +68,12 @@ export async function preparePublish(
     throw error;
   }
 }
+
+/** Patterns speak of the site's own names. */
+const coversUnder =
+  ({ covers }: Matching, under = '') =>
+  (key: string): boolean =>
+    covers(key.startsWith(under) ? key.slice(under.length) : key);
 
 /** What the other destinations hold of it. */
 export const compareOthers = async ({ project, site, store }: Prepared): Promise<OtherDestination[]> =>

@@ -3,6 +3,7 @@ import { compareObjects, compareSettings } from '../../core/release/change-list.
 import { needOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { ownPart } from '../../core/site/under.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Snapshot, Store } from '../../stores/port.js';
 import { surveyProject } from '../survey/survey-project.js';
@@ -42,14 +43,19 @@ export async function prepareRestore(
     try {
       const bucket = now.state;
       // Who may read what is decided today, never by going back.
-      const becomes = { ...then.state.settings, readable: bucket.settings.readable };
+      const isOwn = ownPart(project.destination.under, bucket.settings);
+      const becomes = isOwn
+        ? bucket.settings
+        : { ...then.state.settings, readable: bucket.settings.readable };
       const { heals, bodies } = await readHeals(project, store, then, progress);
       // What waits is seen by a listing alone, and left to it.
       const foreign = (await now.foreign?.()) ?? [];
       const compared =
         foreign.length === 0
-          ? await compareAsLeft(store, now, then)
-          : await compareForeign(name, now, then, foreign, overForeign);
+          ? isOwn
+            ? await compareObjects(then.objects(), now.objects(), ({ key }) => isOwn(key))
+            : await compareAsLeft(store, now, then)
+          : await compareForeign(name, now, then, foreign, overForeign, isOwn);
       const comparison: Comparison = {
         bucket,
         ...compared,
@@ -58,7 +64,7 @@ export async function prepareRestore(
         becomes,
         // The bodies of every kept release are in the store.
         toSend: 0,
-        identity: then.state.identity,
+        identity: isOwn ? undefined : then.state.identity,
         withheld: [],
         damage: { heals, lost: [] },
       };
@@ -87,15 +93,16 @@ async function compareForeign(
   then: Snapshot,
   foreign: readonly ForeignChange[],
   overForeign: boolean,
+  isOwn: (key: string) => boolean = () => true,
 ): Promise<Pick<Comparison, 'entries' | 'totals' | 'held' | 'foreign' | 'real'>> {
-  const meant = [];
-  for (const change of foreign)
+  const meant: ForeignChange[] = [];
+  for (const change of foreign.filter(({ key }) => isOwn(key)))
     if (overForeign || change.change !== 'added' || (await then.find(change.key))) meant.push(change);
   if (!overForeign) needOwn(bucket, meant, now.state.release);
   const { waiting: _waiting, ...compared } = await compareObjects(
     then.objects(),
     withForeign(now.objects(), meant),
-    undefined,
+    ({ key }) => isOwn(key),
     -Infinity,
   );
   const real = {

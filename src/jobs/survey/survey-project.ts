@@ -1,6 +1,7 @@
 /** The survey of a project's site, with its inspection. */
 import { parsePattern } from '../../core/assign/pattern.js';
 import { createVersionable } from '../../core/versioning/versionable.js';
+import { versionedUnder } from '../../core/site/under.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
@@ -13,17 +14,31 @@ export async function surveyProject(project: Project, progress: Progress): Promi
   const { versioned } = project.config.assignments;
   if (!versioned) return survey;
   const { versionSite } = await import('../versioning/version-site.js');
-  return versionSite(project, survey, versioned, progress);
+  const { under } = project.destination;
+  return versionSite(
+    project,
+    survey,
+    under === undefined ? versioned : versionedUnder(versioned, under),
+    progress,
+  );
 }
 
-/** The site under the names that its files have. @throws FenestraError SITE_…, FILE_… */
+/** The site under the names that its files have, in its folder of the bucket. @throws FenestraError SITE_…, FILE_… */
 export async function surveyPlain(project: Project, progress: Progress): Promise<SurveyedSite> {
+  const site = await surveyFolder(project, progress);
+  const { under } = project.destination;
+  if (under === undefined) return site;
+  const { siteUnder } = await import('./under-site.js');
+  return siteUnder(site, under);
+}
+
+async function surveyFolder(project: Project, progress: Progress): Promise<SurveyedSite> {
   const { config, destination } = project;
   progress.step('survey');
   let counted = false;
   const { assignments, allow } = config;
   const buckets = config.destinations.map(({ bucket }) => bucket);
-  const { settings } = destination;
+  const { siteSettings: settings } = destination;
   return surveySite(
     {
       site: config.site,

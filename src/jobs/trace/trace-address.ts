@@ -31,9 +31,11 @@ export async function traceAddress(
   const snapshot = await store.open(bucket);
   try {
     const { decide } = createCascade(project.config.assignments);
+    const { under = '' } = project.destination;
+    const siteKey = (key: string): string => (key.startsWith(under) ? key.slice(under.length) : key);
     const trace = await withView(sourceOf(snapshot), (view) =>
       traceRequest(request, view, because, (object, type) =>
-        decide(plainKey(object), isText(essence(type)), object.plain === undefined),
+        decide(siteKey(plainKey(object)), isText(essence(type)), object.plain === undefined),
       ),
     );
     const fix = await findFix(trace.answer, project, store, snapshot);

@@ -2,7 +2,6 @@
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
-import type { Seen } from '../../jobs/access/await-seen.js';
 import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 15;
@@ -79,6 +78,12 @@ export const formatOpened = (bucket: string, address: string, paint: Paint): str
 
 export const formatOpenAlready = (bucket: string, address: string): string =>
   `${bucket} is open already, at ${address}`;
+
+interface Seen {
+  readonly after?: number;
+  readonly status?: number;
+  readonly unreachable?: string;
+}
 
 /** When visitors met a change of access; '' where that was not looked for. */
 export function formatSeen(seen: Seen | undefined, address: string, paint: Paint): string {

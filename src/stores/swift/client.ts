@@ -230,7 +230,8 @@ const shorten = (text: string): string =>
     .replace(/\s+/g, ' ')
     .trim()
     .slice(0, 120)
-    .replace(/[. ]+$/, '');
+    // Whoever quotes it ends the sentence.
+    .replace(/\.{1,3}$/, '');
 
 /** Milliseconds: what the store asks for, or longer each time, and not all at the same moment. */
 const waitBefore = (attempt: number, after: number | undefined): number =>
