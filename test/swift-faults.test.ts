@@ -8,8 +8,14 @@ import { ask } from './helpers/ask.js';
 import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
 
 /** What goes wrong with one request. */
-const FAULTS = ['cut before', 'cut behind', '503', '429', '401', '500', 'truncated', 'wrong digest'] as const;
+const FAULTS = [
+  ...(['cut before', 'cut behind', '503', '429', '401', '500'] as const),
+  ...(['truncated', 'wrong digest', 'delayed'] as const),
+] as const;
 type Fault = (typeof FAULTS)[number];
+
+const TIMEOUT_MS = 2000;
+const DELAY_MS = 3000;
 
 /** Stands before the store, passes everything on, and does something to one request. */
 class FaultyWay {
@@ -49,6 +55,11 @@ class FaultyWay {
     incoming.on('data', (chunk: Buffer) => chunks.push(chunk));
     incoming.on('end', () => {
       if (fault === 'cut before') return void incoming.socket.destroy();
+      // Longer than it is waited for: it arrives when it was given up.
+      if (fault === 'delayed') {
+        setTimeout(() => this.#passOn(incoming, answer, Buffer.concat(chunks), fault), DELAY_MS);
+        return;
+      }
       if (fault === '503' || fault === '500' || fault === '429' || fault === '401') {
         answer.writeHead(Number(fault), { 'retry-after': '0' }).end('not now');
         return;
@@ -57,41 +68,45 @@ class FaultyWay {
       // A bit turns on the way: the digest beside it is another one then.
       if (fault === 'wrong digest' && body.length > 0)
         body = Buffer.concat([Buffer.from('?'), body.subarray(1)]);
-      const { method, url: path } = incoming;
-      const { 'transfer-encoding': _chunked, ...headers } = incoming.headers;
-      const outgoing = request(
-        {
-          host: '127.0.0.1',
-          port: this.#target,
-          method,
-          path,
-          headers: { ...headers, 'content-length': body.length },
-        },
-        (reply) => {
-          const pieces: Buffer[] = [];
-          reply.on('data', (piece: Buffer) => pieces.push(piece));
-          reply.on('end', () => {
-            if (fault === 'cut behind') return void incoming.socket.destroy();
-            const said = Buffer.concat(pieces);
-            const own = { ...reply.headers };
-            // The account is to be reached on the same way.
-            const account = own['x-storage-url'];
-            if (typeof account === 'string')
-              own['x-storage-url'] = account.replace(
-                `:${this.#target}`,
-                `:${(this.#server.address() as AddressInfo).port}`,
-              );
-            answer.writeHead(reply.statusCode ?? 502, own);
-            if (fault === 'truncated' && said.length > 1) {
-              answer.write(said.subarray(0, said.length >> 1));
-              setImmediate(() => incoming.socket.destroy());
-            } else answer.end(said);
-          });
-        },
-      );
-      outgoing.on('error', () => incoming.socket.destroy());
-      outgoing.end(body);
+      this.#passOn(incoming, answer, body, fault);
     });
+  }
+
+  #passOn(incoming: IncomingMessage, answer: ServerResponse, body: Buffer, fault: Fault | undefined): void {
+    const { method, url: path } = incoming;
+    const { 'transfer-encoding': _chunked, ...headers } = incoming.headers;
+    const outgoing = request(
+      {
+        host: '127.0.0.1',
+        port: this.#target,
+        method,
+        path,
+        headers: { ...headers, 'content-length': body.length },
+      },
+      (reply) => {
+        const pieces: Buffer[] = [];
+        reply.on('data', (piece: Buffer) => pieces.push(piece));
+        reply.on('end', () => {
+          if (fault === 'cut behind') return void incoming.socket.destroy();
+          const said = Buffer.concat(pieces);
+          const own = { ...reply.headers };
+          // The account is to be reached on the same way.
+          const account = own['x-storage-url'];
+          if (typeof account === 'string')
+            own['x-storage-url'] = account.replace(
+              `:${this.#target}`,
+              `:${(this.#server.address() as AddressInfo).port}`,
+            );
+          answer.writeHead(reply.statusCode ?? 502, own);
+          if (fault === 'truncated' && said.length > 1) {
+            answer.write(said.subarray(0, said.length >> 1));
+            setImmediate(() => incoming.socket.destroy());
+          } else answer.end(said);
+        });
+      },
+    );
+    outgoing.on('error', () => incoming.socket.destroy());
+    outgoing.end(body);
   }
 }
 
@@ -127,7 +142,7 @@ describe.runIf(canCluster())('the way to the object store', () => {
     async () => {
       const bucket = 'faulty-mill';
       const host = cluster.host(bucket);
-      const open = (): SwiftStore => cluster.openStore(auth);
+      const open = (): SwiftStore => cluster.openStore(auth, TIMEOUT_MS);
       const first = open();
       await first.create(bucket, 0);
       await publish(first, site('a'), { bucket });

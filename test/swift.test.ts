@@ -303,6 +303,42 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
     await withCloud(home, 'bucket', 'remove', '--to', 'live', '--with-contents', '--sure', bucket);
   }, 300_000);
 
+  it('is not called well by a check while a node that was away gives old answers', async () => {
+    const bucket = 'mill-of-old-copies';
+    const pages = (text: string): Record<string, string> =>
+      Object.fromEntries(
+        Array.from({ length: 12 }, (_, n) => [
+          `site/page-${n}.html`,
+          `<!doctype html><html lang="en"><meta charset="utf-8"><title>${n}</title><p>${text} <a href="/">home</a></html>`,
+        ]),
+      );
+    const home = makeProject(pages('first'), config().replaceAll(BUCKET, bucket));
+    await cloudJson(home, 'publish', '--yes');
+    await withCloud(home, 'access', 'open', '--sure', bucket);
+    expect((await withCloud(home, 'check')).code).toBe(0);
+    cluster.node('kill-node', 3);
+    writeFiles(home, pages('second'));
+    await cloudJson(home, 'publish', '--yes');
+    cluster.node('revive-node', 3);
+    // The proxy asks it again once it has forgotten its errors.
+    const host = cluster.host(bucket);
+    const isOld = async (): Promise<boolean> =>
+      (await ask(cluster.port, '/page-3.html', { host })).body.toString().includes('first');
+    let old = 0;
+    for (let tries = 0; tries < 200 && old === 0; tries++) {
+      if (await isOld()) old++;
+      else await new Promise((go) => setTimeout(go, 100));
+    }
+    expect(old).toBe(1);
+    const { code, out } = await withCloud(home, 'check');
+    expect([code, out]).toEqual([1, expect.stringContaining('It does not work yet.')]);
+    // What is there is known all the same: nothing is to be published, and the next release is what it says.
+    expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).changes).toEqual([]);
+    cluster.node('heal');
+    expect((await withCloud(home, 'check')).code).toBe(0);
+    await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
+  }, 300_000);
+
   it('may be killed at any moment: what is public stays whole, and the next publish completes', async () => {
     const PAGES = 5;
     const bucket = 'mill-of-kills';

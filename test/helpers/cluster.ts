@@ -22,10 +22,10 @@ export interface Cluster {
   readonly port: number;
   /** The host of a bucket, with its port. */
   host(bucket: string): string;
-  /** Kills or revives a storage node, 1 to 3. */
-  node(verb: 'kill-node' | 'revive-node', number: number): void;
+  /** Kills or revives a storage node, 1 to 3, or brings all copies to the same once. */
+  node(verb: 'kill-node' | 'revive-node' | 'heal', number?: number): void;
   /** @param auth where to sign in, where something stands before it */
-  openStore(auth?: URL): SwiftStore;
+  openStore(auth?: URL, timeoutMs?: number): SwiftStore;
   /** A token and where the account is, for whoever changes things past Fenestra. */
   token(): Promise<{ readonly token: string; readonly account: string }>;
   /** What a user sets to sign in to a store called `cloud`. */
@@ -63,15 +63,15 @@ function clusterIn(folder: string): Cluster {
     key,
     port,
     host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
-    node: (verb, number) => void run(verb, folder, String(number)),
-    openStore: (auth = new URL(get('SWIFT_AUTH_URL'))) =>
+    node: (verb, number) => void run(verb, folder, ...(number === undefined ? [] : [String(number)])),
+    openStore: (auth = new URL(get('SWIFT_AUTH_URL')), timeoutMs = 20_000) =>
       new SwiftStore({
         store: 'cloud',
         auth,
         credentials: { kind: 'password', user, key, userDomain: 'Default', projectDomain: 'Default' },
         region: undefined,
         interface: 'public',
-        timeoutMs: 20_000,
+        timeoutMs,
       }),
     async token() {
       const { headers } = await fetch(get('SWIFT_AUTH_URL'), {

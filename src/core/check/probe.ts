@@ -82,6 +82,21 @@ export function* listProbes(view: BucketView, objects: Iterable<StoredObject>): 
   yield ask(view, 'another method', `/${NOBODY}`, 'DELETE');
 }
 
+/** How often what was published last is asked for, of a store whose copies may differ. */
+const TIMES = 10;
+const MOST_REPEATED = 40;
+
+/** Of a store that keeps several copies, one may be old for a while: what was published last is asked for again and again. */
+export function* repeatProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
+  const last = objects.reduce((latest, { since }) => Math.max(latest, since), 0);
+  const recent = objects.filter(({ since }) => since === last).slice(0, MOST_REPEATED);
+  for (let time = 1; time < TIMES; time++)
+    for (const { key } of recent) {
+      const probe = ask(view, 'object', keyToPath(key));
+      if (probe.expected.status === 200) yield probe;
+    }
+}
+
 /** How many probes a release has at the most, those that follow on answers too. */
 export function countProbes({ settings }: BucketView, objects: readonly StoredObject[]): number {
   const { permanently, temporarily } = settings.moved;

@@ -63,6 +63,7 @@ export async function checkProject(
           objects,
           ...(isOwn ? { hosted: all } : {}),
           read: (object, range) => snapshot.read(object, range),
+          hasCopies: !store.guarantees.instant,
           unpublished,
           asSurveyed: unpublished === 0,
           withheld: store.guarantees.policyByKey

@@ -39,6 +39,8 @@ export interface CheckInput {
   readonly hosted?: Release['objects'];
   /** Reads the bytes of its objects. */
   readonly read: ReadObject;
+  /** Whether its store keeps several copies, which may differ for a while. */
+  readonly hasCopies?: boolean;
   /** Objects in which the site folder differs. */
   readonly unpublished: number;
   /** Whether the release is the site folder as it was surveyed. */
@@ -96,7 +98,14 @@ export async function checkRelease(
     options.expect === 'open' ? openView(now) : closedView(now);
   const newest = input.newest && (async () => asExpected((await input.newest?.()) ?? view));
   const endpoint =
-    options.at && (await probeEndpoint(options.at, expected, sample, { ...options, newest }, progress));
+    options.at &&
+    (await probeEndpoint(
+      options.at,
+      expected,
+      sample,
+      { ...options, newest, copied: input.hasCopies ? objects : undefined },
+      progress,
+    ));
   const meanwhile = endpoint && newest ? (await newest()).release : view.release;
   const main = endpoint ?? ourselves;
   if (!main) throw new Error('nothing was probed');

@@ -2,7 +2,7 @@
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
-import { countProbes, KINDS, listProbes } from '../../core/check/probe.js';
+import { countProbes, KINDS, listProbes, repeatProbes } from '../../core/check/probe.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
@@ -37,6 +37,8 @@ export interface ProbeSettings {
 interface EndpointSettings extends ProbeSettings {
   /** The bucket as it is now; the same view as long as nothing was published. */
   readonly newest?: (() => Promise<BucketView>) | undefined;
+  /** All objects, of a store whose copies may differ for a while. */
+  readonly copied?: readonly StoredObject[] | undefined;
 }
 
 export const sampleOf = (
@@ -144,7 +146,13 @@ async function probe(
   }
   const options: ProbeOptions = { ...limits, newest: settings.newest, progress: advance };
   const probes = listProbes(view, objects);
-  return runProbes(at, objectsAlone ? take(probes, objects.length) : probes, options);
+  if (objectsAlone) return runProbes(at, take(probes, objects.length), options);
+  return runProbes(at, settings.copied ? both(probes, repeatProbes(view, settings.copied)) : probes, options);
+}
+
+function* both<T>(one: Iterable<T>, other: Iterable<T>): Generator<T> {
+  yield* one;
+  yield* other;
 }
 
 function* take<T>(items: Iterable<T>, most: number): Generator<T> {
