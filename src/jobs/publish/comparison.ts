@@ -219,12 +219,14 @@ async function countToSend(
   foreign: readonly ForeignChange[],
 ): Promise<number> {
   const sizes = digestsToSend(entries);
-  const lacking = store && new Set(await store.lacks(bucket, sizes.keys()));
-  // What the ledger still says of them is not so.
+  const lacking = await store?.lacks(bucket, sizes.keys());
+  // What the ledger still says of what somebody else has changed is not so.
   const others = new Set(foreign.map(({ key }) => key));
-  for (const { key, becomes } of entries) if (becomes && others.has(key)) lacking?.add(becomes.digest);
+  const anew = new Set<string>();
+  if (others.size > 0)
+    for (const { key, becomes } of entries) if (becomes && others.has(key)) anew.add(becomes.digest);
   let bytes = 0;
-  for (const [digest, size] of sizes) if (lacking?.has(digest) ?? true) bytes += size;
+  for (const [digest, size] of sizes) if ((lacking?.has(digest) ?? true) || anew.has(digest)) bytes += size;
   return bytes;
 }
 

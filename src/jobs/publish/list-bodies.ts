@@ -5,22 +5,32 @@ import type { BodySource } from '../../stores/port.js';
 import type { Comparison } from './comparison.js';
 
 /** Can be gone through more than once. */
-export function listBodies(...given: Parameters<typeof eachBody>): Iterable<BodySource> {
-  return { [Symbol.iterator]: () => eachBody(...given) };
+export function listBodies(
+  site: SurveyedSite,
+  { entries, damage, made = [] }: Pick<Comparison, 'entries' | 'damage' | 'made'>,
+  folder: string,
+): Iterable<BodySource> {
+  const sent = new Set<string>();
+  for (const { change, key } of entries) if (change === 'add' || change === 'replace') sent.add(key);
+  for (const { key } of damage.heals) sent.add(key);
+  return { [Symbol.iterator]: () => eachBody(site, sent, made, folder) };
 }
 
 function* eachBody(
-  { objects, takenAt }: SurveyedSite,
-  { entries, damage, made = [] }: Pick<Comparison, 'entries' | 'damage' | 'made'>,
+  site: SurveyedSite,
+  sent: ReadonlySet<string>,
+  made: readonly BodySource[],
   folder: string,
 ): Generator<BodySource> {
-  const sent = new Set(
-    entries.filter(({ change }) => change === 'add' || change === 'replace').map(({ key }) => key),
-  );
-  for (const { key } of damage.heals) sent.add(key);
   if (sent.size === 0) return;
-  for (const body of made) if (sent.delete(body.object.key)) yield body;
-  for (const object of objects) {
-    if (sent.has(object.key)) yield { object, ...openObject(object, folder, takenAt) };
+  const isMade = new Set<string>();
+  for (const body of made) {
+    if (!sent.has(body.object.key)) continue;
+    isMade.add(body.object.key);
+    yield body;
   }
+  const { objects, takenAt } = site;
+  for (const object of objects)
+    if (sent.has(object.key) && !isMade.has(object.key))
+      yield { object, ...openObject(object, folder, takenAt) };
 }

@@ -6,19 +6,19 @@ import { isLoad } from '../../core/check/release-context.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { keyToPath } from '../../core/site/key.js';
 import { KeyIndex } from '../../core/site/near-key.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import type { SiteObject } from '../../core/site/site-object.js';
 import { readText } from '../check/read-text.js';
 
 const OWN = 'http://site.invalid';
 
 /** Whether there is anything to read in an object. */
-export function mayLoad(object: StoredObject): boolean {
+export function mayLoad(object: SiteObject): boolean {
   const kind = readingKind(object);
   return kind !== undefined && kind !== 'feed';
 }
 
 /** Paths of this site that a text loads. @param bytes all of it, as it is published */
-export function listLoadedPaths(object: StoredObject, bytes: Buffer): Set<string> {
+export function listLoadedPaths(object: SiteObject, bytes: Buffer): Set<string> {
   const kind = readingKind(object);
   const text = kind === undefined || kind === 'feed' ? undefined : readText(object, bytes);
   const paths = new Set<string>();

@@ -34,9 +34,9 @@ async function readLoads(
   const loads = new Map<string, string[]>();
   let view: BucketView | undefined;
   for (const body of bodies) {
-    const stored = { ...siteObject(body.object), since: 0 };
-    if (!mayLoad(stored) || stored.size > MOST_TEXT) continue;
-    const paths = listLoadedPaths(stored, (await body.read()).bytes);
+    const { object } = body;
+    if (!mayLoad(object) || object.size > MOST_TEXT) continue;
+    const paths = listLoadedPaths(object, (await body.read()).bytes);
     if (paths.size === 0) continue;
     view ??= viewOf(objects, settings);
     const keys = new Set<string>();
@@ -44,7 +44,7 @@ async function readLoads(
       const key = keyOfPath(path, view);
       if (key !== undefined) keys.add(key);
     }
-    if (keys.size > 0) loads.set(stored.key, [...keys]);
+    if (keys.size > 0) loads.set(object.key, [...keys]);
   }
   return loads;
 }

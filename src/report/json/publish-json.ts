@@ -7,6 +7,7 @@ import {
   type SettingChange,
 } from '../../core/release/change-list.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
+import type { ShownBeside } from '../beside.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting } from '../../core/release/waiting.js';
@@ -64,24 +65,12 @@ export interface PublishJson {
   readonly lost: readonly { readonly key: string; readonly release: number }[];
 }
 
-interface Compared {
-  readonly foreign?: readonly ForeignChange[] | undefined;
+interface Compared extends ShownBeside {
   readonly entries: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
-  /** What goes to a closed bucket beside, since nobody may read it. */
-  readonly beside?:
-    | {
-        readonly bucket: string;
-        readonly comparison: {
-          readonly entries: readonly Change[];
-          readonly totals: ChangeTotals;
-          readonly toSend: number;
-        };
-      }
-    | undefined;
   readonly postponed: {
     readonly removals: ReadonlyMap<string, { readonly until: number; readonly because: string }>;
   };

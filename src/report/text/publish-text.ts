@@ -4,6 +4,7 @@ import { closedStatus } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
+import type { ShownBeside } from '../beside.js';
 import { formatWhen } from './when.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
@@ -12,25 +13,13 @@ import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
-interface Compared {
+interface Compared extends ShownBeside {
   readonly bucket?: { readonly access: Access; readonly release: number } | undefined;
   readonly entries: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
-  readonly foreign?: readonly ForeignChange[] | undefined;
-  /** What goes to a closed bucket beside, since nobody may read it. */
-  readonly beside?:
-    | {
-        readonly bucket: string;
-        readonly comparison: {
-          readonly entries: readonly Change[];
-          readonly totals: ChangeTotals;
-          readonly toSend: number;
-        };
-      }
-    | undefined;
   readonly postponed: { readonly removals: ReadonlyMap<string, { readonly until: number }> };
 }
 
