@@ -14,7 +14,8 @@ import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
 interface Compared extends ShownBeside {
-  readonly bucket?: { readonly access: Access; readonly release: number } | undefined;
+  readonly bucket?:
+    { readonly access: Access; readonly release: number; readonly isAdopted?: true } | undefined;
   readonly entries: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
@@ -45,9 +46,11 @@ export function formatComparison(
   paint: Paint,
   names: ReadonlyMap<string, readonly string[]> = new Map(),
 ): string {
-  const state = bucket
-    ? `${bucket.access}, at release ${bucket.release}`
-    : 'a new bucket, closed until you open it';
+  const state = !bucket
+    ? 'a new bucket, closed until you open it'
+    : bucket.isAdopted
+      ? `${bucket.access}, made by somebody else, and nothing was published to it yet`
+      : `${bucket.access}, at release ${bucket.release}`;
   const remarks = new Map([
     ...[...names].map(([key, all]) => [key, formatNames(all)] as const),
     ...[...postponed.removals].map(([key, { until }]) => [key, `stays until ${formatWhen(until)}`] as const),
