@@ -1,7 +1,7 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
 import { parseBytes } from '../core/words/counts.js';
-import { type Context, fail, failName, mapping, namedFaults, oneOf, text } from './fields.js';
+import { type Context, fail, failName, mapping, namedFaults, oneOf, oneOrMany, text } from './fields.js';
 
 /** The stores that the config names, wherever in it a test stands. */
 export function storeNames({ options }: Context): string[] {
@@ -40,6 +40,13 @@ export const storeSetting = mapping(
       ['public', 'internal', 'admin'] as const,
       'Which of the addresses in the catalogue is asked.',
     ).meta({ default: 'public' }),
+    proxies: oneOrMany(
+      text('a web address').matches(
+        /^https?:\/\/[^\s/?#@]+\/?$/,
+        'is an address such as https://store-2.example/',
+      ),
+      'Further addresses of the same store that remember by themselves what a bucket was: they are told of a change.',
+    ),
     segments: text('a size')
       .test('size', (value, context) => {
         const bytes = value === undefined ? undefined : parseBytes(value);

@@ -27,6 +27,8 @@ export interface Reply {
 }
 
 export interface ClientOptions extends Omit<SignIn, 'dispatcher'> {
+  /** Further proxies of the same store: scheme, host and port. */
+  readonly proxies?: readonly string[] | undefined;
   /** Connections at once. */
   readonly connections?: number;
   /** Milliseconds for a connection, for the head of an answer, and for each part of its body. */
@@ -166,6 +168,19 @@ export class SwiftClient {
 
   #refused({ method, path }: Call, status: number, said: string): FenestraError {
     return new FenestraError('STORE_REFUSED', { store: this.store, what: `${method} ${path}`, status, said });
+  }
+
+  /**
+   * Each proxy remembers for a while what a container was; being asked by somebody who has signed in, it looks anew. One
+   * that does not answer forgets by itself.
+   */
+  async refresh(path: string): Promise<void> {
+    const session = await this.#signedIn();
+    for (const proxy of this.#options.proxies ?? []) {
+      this.requests++;
+      const asked = { ...this.#request({ method: 'HEAD', path }, session), origin: proxy };
+      await exchange(this.#agent, asked, MOST_TEXT).catch(() => undefined);
+    }
   }
 
   /** What the store says that it can, beside the plain: `slo` and so on; nothing where it does not tell. */

@@ -32,7 +32,10 @@ const post = async (
   client: SwiftClient,
   container: string,
   headers: Readonly<Record<string, string>>,
-): Promise<void> => void (await client.done({ method: 'POST', path: containerPath(container), headers }));
+): Promise<void> => {
+  await client.done({ method: 'POST', path: containerPath(container), headers });
+  await client.refresh(containerPath(container));
+};
 
 /**
  * An open container without an index document is listed to everybody, so the index is set before and together with the

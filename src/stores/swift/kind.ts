@@ -9,6 +9,10 @@ const textOf = ({ options }: StorePlace, name: string): string | undefined => {
   return typeof value === 'string' ? value : undefined;
 };
 
+/** One address, or a list of them. */
+const originsOf = (value: unknown): string[] =>
+  [value ?? []].flat().map((each) => new URL(String(each)).origin);
+
 export const swift: StoreKind = {
   explain:
     'An OpenStack Swift; `auth` says where to sign in, the secrets come from the environment or from the file `credentials`.',
@@ -16,6 +20,7 @@ export const swift: StoreKind = {
   isElsewhere: true,
   isThere: () => true,
   async open(place) {
+    const { options } = place;
     const auth = textOf(place, 'auth');
     if (auth === undefined)
       throw new FenestraError('STORE_KIND', {
@@ -32,6 +37,7 @@ export const swift: StoreKind = {
       credentials: readCredentials(place.name, place.folder, textOf(place, 'credentials'), process.env),
       region: textOf(place, 'region'),
       interface: textOf(place, 'interface') ?? 'public',
+      proxies: originsOf(options['proxies']),
       segments: parseBytes(textOf(place, 'segments') ?? ''),
     });
   },
