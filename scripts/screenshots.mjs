@@ -114,7 +114,11 @@ async function objectStore() {
   const swift = startSwift();
   if (!swift) throw new Error('the object store did not start');
   try {
-    const file = join(home, 'fenestra.yaml');
+    const away = join(scratch, 'away');
+    cpSync('demo/wendle-mill', away, { recursive: true });
+    const publish = (...words) =>
+      spawnSync(process.execPath, [program, ...words], { cwd: away, encoding: 'utf8' });
+    const file = join(away, 'fenestra.yaml');
     const before = readFileSync(file, 'utf8');
     const live = `{ store: cloud, bucket: wendle-mill-live, address: "${swift.addressOf('wendle-mill-live')}", private: leave-out, moved: pages }`;
     writeFileSync(
@@ -132,37 +136,31 @@ async function objectStore() {
     );
     Object.assign(process.env, swift.secrets);
     for (let n = 0; n < 300; n++)
-      appendFileSync(join(home, 'site', `tide-table-${n}.txt`), `${n} `.repeat(40_000));
+      appendFileSync(join(away, 'site', `tide-table-${n}.txt`), `${n} `.repeat(40_000));
     const under = join(scratch, 'under-way');
     await terminal(
       'swift-progress',
-      `say 'fenestra publish --to live --yes'\n(sleep 5; touch ${under}) &\nfenestra publish --to live --yes`,
+      `cd ${away}\nsay 'fenestra publish --to live --yes'\n(sleep 5; touch ${under}) &\nfenestra publish --to live --yes`,
       { lines: 46, until: under, seconds: 60 },
     );
-    for (let n = 0; n < 300; n++) rmSync(join(home, 'site', `tide-table-${n}.txt`));
-    fenestra('publish', '--yes');
-    fenestra('publish', '--to', 'live', '--yes', '--sure', 'wendle-mill-live');
-    fenestra('access', 'open', '--to', 'live', '--sure', 'wendle-mill-live');
+    for (let n = 0; n < 300; n++) rmSync(join(away, 'site', `tide-table-${n}.txt`));
+    publish('publish', '--yes');
+    publish('publish', '--to', 'live', '--yes', '--sure', 'wendle-mill-live');
+    publish('access', 'open', '--to', 'live', '--sure', 'wendle-mill-live');
     await terminal(
       'swift-against',
-      `say 'fenestra check --to live --against rehearsal'\nfenestra check --to live --against rehearsal`,
+      `cd ${away}\nsay 'fenestra check --to live --against rehearsal'\nfenestra check --to live --against rehearsal`,
       { lines: 26, seconds: 60 },
     );
     swift.node('kill-node', '3');
     swift.node('kill-node', '2');
-    appendFileSync(join(home, 'site/styles/mill.css'), '\nh1 { letter-spacing: 0.02em; }\n');
+    appendFileSync(join(away, 'site/styles/mill.css'), '\nh1 { letter-spacing: 0.02em; }\n');
     await terminal(
       'swift-dead-node',
-      `say 'fenestra publish --to live --yes   # two of three nodes are dead'\nfenestra publish --to live --yes\nsay 'echo $?'\necho 3\n`
-        .replace('echo 3', 'echo $?')
-        .replace(
-          "fenestra publish --to live --yes\nsay 'echo $?'\necho $?",
-          "fenestra publish --to live --yes; code=$?\nsay 'echo $?'; echo $code",
-        ),
+      `cd ${away}\nsay 'fenestra publish --to live --yes   # two of three nodes are dead'\nfenestra publish --to live --yes; code=$?\nsay 'echo $?'; echo $code`,
       { lines: 24, seconds: 90 },
     );
     swift.node('revive-node', '2');
-    writeFileSync(file, before);
   } finally {
     swift.stop();
   }
