@@ -6,6 +6,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import { packObjects } from '../../core/site/object-columns.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { resolve } from '../../core/hosting/resolve.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import { startHostServer } from '../../server/host-server.js';
@@ -84,8 +85,9 @@ async function compare({ here, there, name, settings, progress }: Comparing): Pr
   );
   const agent = createAgent({ connections: concurrency, timeoutMs: TIMEOUT_MS, ca });
   const ask = async (at: URL, { view }: Place, target: string) => {
-    const size = view.find(decodeURI(target.slice(1).replace(/\?.*/, '')))?.size ?? 0;
     const web = { method: 'GET', target, headers: {} };
+    const { body } = resolve(web, view);
+    const size = body.kind === 'object' ? body.object.size : 0;
     try {
       return await askEndpoint(at, web, agent, { limits: limitsFor(answerTime * 1000, size) });
     } catch (error) {
