@@ -53,6 +53,9 @@ it('a place beside another destination: what both answer, and what only one does
       0,
       [{ path: '/robots.txt', aspect: 'bytes', expected: true }],
     ]);
+    // Without an address what lies here is asked of our own emulation.
+    const own = await fenestra(home, 'check', '--to', 'live', '--against', 'rehearsal', '--json');
+    expect((JSON.parse(own.out) as CheckJson).against?.differences).toEqual(ahead.against.differences);
     // An endpoint that answers with something else than the release is told from that.
     const other = await check('wendle-mill');
     expect(other.code).toBe(1);

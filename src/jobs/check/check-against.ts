@@ -10,7 +10,7 @@ import { resolve } from '../../core/hosting/resolve.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import { startHostServer } from '../../server/host-server.js';
-import { hostRelease, openView } from '../host/host-release.js';
+import { hostRelease, openView, type ReadObject } from '../host/host-release.js';
 import { openProject, type Project } from '../project/open-project.js';
 import { addressOf, withStoreThere } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
@@ -51,19 +51,30 @@ export async function checkAgainst(
         const at = new URL(await addressOf(other, store));
         return await compare({ here, there: { ...there, at }, name, settings, progress });
       }
-      // What lies on this machine is asked of our own emulation.
-      const hosted = hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
-      const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
-      try {
-        const at = new URL(`http://${bucket}.localhost:${server.port}/`);
-        return await compare({ here, there: { ...there, at }, name, settings, progress });
-      } finally {
-        await server.close(500);
-      }
+      return await emulated(
+        there,
+        (object, range) => snapshot.read(object, range),
+        (at) => compare({ here, there: { ...there, at }, name, settings, progress }),
+      );
     } finally {
       await snapshot.close();
     }
   });
+}
+
+/** What lies on this machine is asked of our own emulation, started for this and ended after it. */
+export async function emulated<T>(
+  { view, objects }: Place,
+  read: ReadObject,
+  work: (at: URL) => Promise<T>,
+): Promise<T> {
+  const hosted = hostRelease(view, packObjects(objects), read);
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0 });
+  try {
+    return await work(new URL(`http://${view.name}.localhost:${server.port}/`));
+  } finally {
+    await server.close(500);
+  }
 }
 
 interface Comparing {

@@ -75,9 +75,14 @@ export async function checkProject(
         progress,
       );
       if (input.against === undefined || outcome.refused) return outcome;
-      const { checkAgainst } = await import('./check-against.js');
-      const here = { view: openView(view), objects, at: at ?? new URL(project.address) };
-      const against = await checkAgainst(project, here, input.against, { ...input, rate }, progress);
+      const { checkAgainst, emulated } = await import('./check-against.js');
+      const { against: other } = input;
+      const here = { view: openView(view), objects };
+      const beside = (place: URL): ReturnType<typeof checkAgainst> =>
+        checkAgainst(project, { ...here, at: place }, other, { ...input, rate }, progress);
+      const against = at
+        ? await beside(at)
+        : await emulated({ ...here, objects: all }, (object, range) => snapshot.read(object, range), beside);
       const isAlike = against.differences.every(({ expected }) => expected);
       return { ...outcome, against, passed: outcome.passed && isAlike };
     } finally {
