@@ -8,6 +8,7 @@ import { SURVEY_RULES } from '../src/core/check/survey-rules.js';
 import { COMMANDS } from '../src/cli/command-table.js';
 import * as commands from '../src/cli/commands/index.js';
 import { VERSION } from '../src/cli/version.js';
+import { fenestra } from './helpers/program.js';
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
   (name) => name.endsWith('.ts') && !name.endsWith('.test.ts'),
@@ -51,7 +52,7 @@ it('the guide and the README name only commands and options that there are', asy
   for (const [, name = '', rest = ''] of text.matchAll(/fenestra ([a-z]+)([^\n`]*)/g)) {
     const entry = COMMANDS.find((each) => each.name === name);
     if (!entry) continue;
-    const help = execFileSync(process.execPath, ['dist/fenestra.js', name, '--help'], { encoding: 'utf8' });
+    const { out: help } = await fenestra('.', name, '--help');
     for (const [option] of rest.replace(/#.*/, '').matchAll(/--[a-z-]+/g))
       expect(help, `fenestra ${name} ${option}`).toContain(option);
   }

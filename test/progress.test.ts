@@ -1,4 +1,5 @@
-import { spawnSync } from 'node:child_process';
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
 import { join, resolve } from 'node:path';
 import { describe, expect, it, test, vi } from 'vitest';
 import { createProgressLine } from '../src/cli/progress-line.js';
@@ -124,13 +125,13 @@ describe('the line on a terminal', () => {
     expect(written).toContain('Sending  █████░░░░░░░░░░░░░░░  25 %  1.0 MB of 4.0 MB  1.0 MB/s  3 s left');
     clock.mockRestore();
   });
-  it('is drawn in a terminal and leaves nothing of itself behind', () => {
+  it('is drawn in a terminal and leaves nothing of itself behind', async () => {
     const files = Object.fromEntries(
       Array.from({ length: 400 }, (_, n) => [`site/f${n}.bin`, Buffer.alloc(150_000, n)]),
     );
     const home = makeProject(files);
     const command = `${process.execPath} ${resolve('dist/fenestra.js')} publish --yes`;
-    const { stdout } = spawnSync('script', ['-qec', command, join(home, 'typescript')], {
+    const { stdout } = await promisify(execFile)('script', ['-qec', command, join(home, 'typescript')], {
       cwd: home,
       encoding: 'utf8',
       env: { ...process.env, NO_COLOR: '1' },

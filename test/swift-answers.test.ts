@@ -19,12 +19,12 @@ const ERROR = 'not-found.html';
 describe.runIf(canCluster())('the emulation under the quirks of a cluster', () => {
   let cluster: Cluster;
   const servers: RunningServer[] = [];
-  beforeAll(() => {
-    cluster = startCluster();
+  beforeAll(async () => {
+    cluster = await startCluster();
   });
   afterAll(async () => {
     for (const server of servers) await server.close(100);
-    cluster.stop();
+    await cluster.stop();
   });
 
   /** The same release at both hosts. */

@@ -115,14 +115,14 @@ describe.runIf(canCluster())('the way to the object store', () => {
   let way: FaultyWay;
   let auth: URL;
   beforeAll(async () => {
-    cluster = startCluster();
+    cluster = await startCluster();
     way = new FaultyWay(cluster.port);
     auth = new URL(cluster.auth);
     auth.port = String(await way.listen());
   });
   afterAll(async () => {
     await way.close();
-    cluster.stop();
+    await cluster.stop();
   });
 
   const page = (text: string): { text: string; headers: Record<string, string> } => ({

@@ -15,8 +15,8 @@ const BUCKET = 'wendle-mill-live';
 
 describe.runIf(canCluster())('a real object store of three nodes', () => {
   let cluster: Cluster;
-  beforeAll(() => {
-    cluster = startCluster();
+  beforeAll(async () => {
+    cluster = await startCluster();
   });
   afterAll(() => cluster.stop());
 
@@ -138,10 +138,10 @@ ${more}`;
           Object.keys(pages).map((name) => [name, `<!doctype html><title>x</title><p>${text}`]),
         ),
       );
-    cluster.node('kill-node', 3);
+    await cluster.node('kill-node', 3);
     edit('second');
     expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(2);
-    cluster.node('kill-node', 2);
+    await cluster.node('kill-node', 2);
     edit('third');
     const { code, err } = await withCloud(home, 'publish', '--yes');
     expect([code, err]).toEqual([3, expect.stringMatching(/^fenestra: The store "cloud" answered 503/)]);
@@ -149,8 +149,8 @@ ${more}`;
       const { status, body } = await ask(cluster.port, `/${name.slice(5)}`, { host });
       expect([status, /<p>(?:second|third)$/.test(body.toString())]).toEqual([200, true]);
     }
-    cluster.node('revive-node', 2);
-    cluster.node('revive-node', 3);
+    await cluster.node('revive-node', 2);
+    await cluster.node('revive-node', 3);
     expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(3);
     await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
     rmSync(join(home, '.fenestra'), { recursive: true, force: true });
@@ -316,10 +316,10 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
     await cloudJson(home, 'publish', '--yes');
     await withCloud(home, 'access', 'open', '--sure', bucket);
     expect((await withCloud(home, 'check')).code).toBe(0);
-    cluster.node('kill-node', 3);
+    await cluster.node('kill-node', 3);
     writeFiles(home, pages('second'));
     await cloudJson(home, 'publish', '--yes');
-    cluster.node('revive-node', 3);
+    await cluster.node('revive-node', 3);
     // The proxy asks it again once it has forgotten its errors.
     const host = cluster.host(bucket);
     const isOld = async (): Promise<boolean> =>
@@ -334,7 +334,7 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
     expect([code, out]).toEqual([1, expect.stringContaining('It does not work yet.')]);
     // What is there is known all the same: nothing is to be published, and the next release is what it says.
     expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).changes).toEqual([]);
-    cluster.node('heal');
+    await cluster.node('heal');
     expect((await withCloud(home, 'check')).code).toBe(0);
     await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
   }, 300_000);

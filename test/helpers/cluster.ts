@@ -1,10 +1,21 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFile } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { promisify } from 'node:util';
 import { SwiftStore } from '../../src/stores/swift/swift-store.js';
 
 const SCRIPT = resolve('scripts/swift-node');
+
+// Never awaited by standing still: a busy machine may need longer than the test runner waits for a word of this process.
+const script = async (...words: string[]): Promise<string> =>
+  (
+    await promisify(execFile)(SCRIPT, words, {
+      encoding: 'utf8',
+      // A node that failed is asked again after two seconds, not after a minute.
+      env: { ...process.env, SUPPRESS_SECONDS: '2' },
+    })
+  ).stdout;
 
 /** Whether the packages of the object store are there; otherwise says in one line what does not run, and how it would. */
 export function canCluster(): boolean {
@@ -23,36 +34,38 @@ export interface Cluster {
   /** The host of a bucket, with its port. */
   host(bucket: string): string;
   /** Kills or revives a storage node, 1 to 3, or brings all copies to the same once. */
-  node(verb: 'kill-node' | 'revive-node' | 'heal', number?: number): void;
+  node(verb: 'kill-node' | 'revive-node' | 'heal', number?: number): Promise<void>;
   /** @param auth where to sign in, where something stands before it */
   openStore(auth?: URL, timeoutMs?: number): SwiftStore;
   /** A token and where the account is, for whoever changes things past Fenestra. */
   token(): Promise<{ readonly token: string; readonly account: string }>;
   /** What a user sets to sign in to a store called `cloud`. */
   readonly env: Readonly<Record<string, string>>;
-  stop(): void;
+  stop(): Promise<void>;
 }
 
 /** Starts a real cluster of three nodes in a folder of its own; nothing of it is left after `stop`. */
-export function startCluster(): Cluster {
+export async function startCluster(): Promise<Cluster> {
   for (let tries = 1; ; tries++) {
     const folder = mkdtempSync(join(tmpdir(), 'fenestra-cluster-'));
-    const { status, stderr } = spawnSync(SCRIPT, ['start', folder], {
-      encoding: 'utf8',
-      // A node that failed is asked again after two seconds, not after a minute.
-      env: { ...process.env, SUPPRESS_SECONDS: '2' },
-    });
-    if (status === 0) return clusterIn(folder);
-    spawnSync(SCRIPT, ['stop', folder]);
-    rmSync(folder, { recursive: true, force: true });
-    // On a busy machine a node may listen too late for the first container.
-    if (tries === 3) throw new Error(`the object store did not start: ${stderr}`);
+    try {
+      await script('start', folder);
+      return await clusterIn(folder);
+    } catch (error) {
+      await stopCluster(folder);
+      // On a busy machine a node may listen too late for the first container.
+      if (tries === 3) throw error;
+    }
   }
 }
 
-function clusterIn(folder: string): Cluster {
-  const run = (...words: string[]): string => execFileSync(SCRIPT, words, { encoding: 'utf8' });
-  const lines = run('env', folder).split('\n');
+async function stopCluster(folder: string): Promise<void> {
+  await script('stop', folder).catch(() => '');
+  rmSync(folder, { recursive: true, force: true });
+}
+
+async function clusterIn(folder: string): Promise<Cluster> {
+  const lines = (await script('env', folder)).split('\n');
   const get = (name: string): string =>
     lines.find((line) => line.startsWith(`${name}=`))?.slice(name.length + 1) ?? '';
   const port = Number(get('SWIFT_PORT'));
@@ -63,7 +76,8 @@ function clusterIn(folder: string): Cluster {
     key,
     port,
     host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
-    node: (verb, number) => void run(verb, folder, ...(number === undefined ? [] : [String(number)])),
+    node: async (verb, number) =>
+      void (await script(verb, folder, ...(number === undefined ? [] : [String(number)]))),
     openStore: (auth = new URL(get('SWIFT_AUTH_URL')), timeoutMs = 20_000) =>
       new SwiftStore({
         store: 'cloud',
@@ -83,9 +97,6 @@ function clusterIn(folder: string): Cluster {
       };
     },
     env: { FENESTRA_CLOUD_USER: user, FENESTRA_CLOUD_KEY: key },
-    stop() {
-      spawnSync(SCRIPT, ['stop', folder]);
-      rmSync(folder, { recursive: true, force: true });
-    },
+    stop: () => stopCluster(folder),
   };
 }
