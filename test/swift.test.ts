@@ -57,8 +57,8 @@ describe.runIf(canCluster())('a real object store of three nodes', () => {
     expect({ code, err }).toEqual({ code: 0, err: '' });
     return JSON.parse(out) as T;
   };
-  const config = (more = ''): string => `site: site
-stores: { cloud: { kind: swift, auth: "${cluster.auth}" } }
+  const config = (more = '', store = ''): string => `site: site
+stores: { cloud: { kind: swift, auth: "${cluster.auth}"${store} } }
 destinations: { live: { store: cloud, bucket: ${BUCKET}, address: "http://${cluster.host(BUCKET)}/" } }
 documents: { index: index.html, error: not-found.html }
 ${more}`;
@@ -68,7 +68,10 @@ ${more}`;
     cpSync(join(DEMO, 'site'), join(home, 'site'), { recursive: true });
     writeFileSync(
       join(home, 'fenestra.yaml'),
-      config('readable: { keys: ["**"], except: ["drafts/**"] }\nversioned: ["styles/**", "assets/**"]\n'),
+      config(
+        'readable: { keys: ["**"], except: ["drafts/**"] }\nversioned: ["styles/**", "assets/**"]\n',
+        ', switch: folders',
+      ),
     );
     const outputs: string[] = [];
     const refused = await withCloud(home, 'publish', '--yes');
@@ -96,11 +99,32 @@ ${more}`;
 
     const again = await cloudJson<PublishJson>(home, 'publish', '--yes');
     expect([again.release, again.changes]).toEqual([1, []]);
+    // A release that is looked at first lies where nobody finds it, and leaves nothing behind when it is refused.
+    const hidden = async (): Promise<string[]> => {
+      const { token, account } = await cluster.token();
+      const listed = await fetch(`${account}/${BUCKET}.ledger?prefix=bodies/`, {
+        headers: { 'x-auth-token': token },
+      });
+      return (await listed.text()).split('\n').filter((name) => name !== '');
+    };
+    const page = readFileSync(join(home, 'site/index.html'), 'utf8');
+    writeFiles(home, { 'site/index.html': page.replace('</main>', '<a href="/gone/">gone</a></main>') });
+    const broken = await withCloud(home, 'publish', '--yes', '--prove');
+    expect([broken.code, broken.out]).toEqual([1, expect.stringContaining('/gone/')]);
+    expect((await ask(cluster.port, '/', { host })).body.toString()).not.toContain('/gone/');
+    expect(await hidden()).toEqual([]);
+    writeFiles(home, { 'site/index.html': page.replace('</main>', '<a href="/visit/">visit</a></main>') });
+    expect((await withCloud(home, 'publish', '--yes', '--prove')).code).toBe(0);
+    expect((await ask(cluster.port, '/', { host })).body.toString()).toContain('>visit</a></main>');
+    // What the release before needs, and nothing else.
+    expect(await hidden()).toHaveLength(1);
+    writeFiles(home, { 'site/index.html': page });
+    expect((await withCloud(home, 'publish', '--yes')).code).toBe(0);
     writeFiles(home, { 'site/styles/mill.css': 'h1 { color: teal }' });
     const second = await cloudJson<PublishJson>(home, 'publish', '--yes');
     expect(second.waiting.map(({ plainKey }) => plainKey)).toEqual(['styles/mill.css']);
     const restored = await cloudJson<PublishJson>(home, 'restore', '1', '--yes');
-    expect([restored.release, restored.totals.toSend]).toEqual([3, 0]);
+    expect([restored.release, restored.totals.toSend]).toEqual([5, 0]);
     const back = await cloudJson<CheckJson>(home, 'check', '--at', `http://${host}/`);
     expect(back).toMatchObject({ probes: { failed: 0 } });
     outputs.push((await withCloud(home, 'history')).out, (await withCloud(home, 'bucket', 'show')).out);

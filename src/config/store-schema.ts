@@ -59,6 +59,10 @@ export const storeSetting = mapping(
         default: '1 GB',
         json: { type: 'string', pattern: '^[0-9.]+ ?[MG]B$' },
       }),
+    switch: oneOf(
+      ['pages', 'folders'] as const,
+      'How a release comes to be seen in an OpenStack Swift: page by page, or all pages of folders and the error document at once.',
+    ).meta({ default: 'pages' }),
     options: yup
       .object()
       .default(undefined)

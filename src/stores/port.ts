@@ -13,7 +13,7 @@ export interface Guarantees {
   readonly instant: boolean;
   /** Earlier releases are kept: `releases` and `keepReleases` are there, and `open` takes a release. */
   readonly history: boolean;
-  /** What was put can be read before it is committed: publications have `read`. */
+  /** What was put for a plan that is `staged` can be read before it is committed: its publications have `read`. */
   readonly staging: boolean;
   /** Single keys of an open bucket can be kept from the public. */
   readonly policyByKey: boolean;
@@ -101,7 +101,7 @@ export interface Publication {
   put(body: BodySource): Promise<void>;
   /** Waits until everything that was put is durable and, where the store is `staging`, can be read. */
   settle(): Promise<void>;
-  /** Reads a body of the release in the making. Only where the store is `staging`, and after `settle`. */
+  /** Reads a body of the release in the making. Only where the store is `staging`, of a plan that is `staged`, after `settle`. */
   read?(object: SiteObject, range?: ByteRange): Pieces;
   /**
    * Makes the release, with the plan that it began with: what is put is part of it, what is removed is gone, and what

@@ -36,7 +36,7 @@ export interface Cluster {
   /** Kills or revives a storage node, 1 to 3, or brings all copies to the same once. */
   node(verb: 'kill-node' | 'revive-node' | 'heal', number?: number): Promise<void>;
   /** @param auth where to sign in, where something stands before it */
-  openStore(auth?: URL, timeoutMs?: number): SwiftStore;
+  openStore(auth?: URL, timeoutMs?: number, turns?: boolean): SwiftStore;
   /** A token and where the account is, for whoever changes things past Fenestra. */
   token(): Promise<{ readonly token: string; readonly account: string }>;
   /** What a user sets to sign in to a store called `cloud`. */
@@ -78,7 +78,7 @@ async function clusterIn(folder: string): Promise<Cluster> {
     host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
     node: async (verb, number) =>
       void (await script(verb, folder, ...(number === undefined ? [] : [String(number)]))),
-    openStore: (auth = new URL(get('SWIFT_AUTH_URL')), timeoutMs = 20_000) =>
+    openStore: (auth = new URL(get('SWIFT_AUTH_URL')), timeoutMs = 20_000, turns = false) =>
       new SwiftStore({
         store: 'cloud',
         auth,
@@ -86,6 +86,7 @@ async function clusterIn(folder: string): Promise<Cluster> {
         region: undefined,
         interface: 'public',
         timeoutMs,
+        turns,
       }),
     async token() {
       const { headers } = await fetch(get('SWIFT_AUTH_URL'), {

@@ -48,6 +48,11 @@ export interface ReleasePlan {
   /** When the next of what waits is due, where that is known: milliseconds since the epoch; null where nothing waits. */
   readonly nextDue?: number | null;
   readonly restores?: number;
+  /**
+   * Whether what is put is to be looked at before the release is made: a store that would show it at once keeps it where
+   * nobody finds it until then.
+   */
+  readonly staged?: true;
 }
 
 /** An object that a page which somebody holds may ask for. */

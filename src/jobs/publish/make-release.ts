@@ -118,7 +118,7 @@ export async function healBodies(
 
 function planOf(
   comparison: Comparison,
-  { note, restores }: Pick<ReleaseInput, 'note' | 'restores'>,
+  { note, restores, prove }: Pick<ReleaseInput, 'note' | 'restores' | 'prove'>,
 ): ReleasePlan {
   const { bucket, becomes, totals, identity, entries, postponed, waiting, real } = comparison;
   const { stay, ...rows } = planRows(entries, postponed.removals, postponed.needed);
@@ -135,6 +135,7 @@ function planOf(
     ...(identity === undefined ? {} : { identity }),
     ...(restores === undefined ? {} : { restores }),
     ...(real === undefined ? {} : { real }),
+    ...(prove === undefined ? {} : { staged: true }),
   };
 }
 

@@ -117,7 +117,7 @@ export const STAGING: Cases = {
   'lets a publication be read before it counts': async (store) => {
     await store.create(BUCKET, 0);
     const site: Site = { 'a.txt': 'one', 'b.txt': LARGE };
-    const publication = await store.begin(BUCKET, await planFor(store, site));
+    const publication = await store.begin(BUCKET, { ...(await planFor(store, site)), staged: true });
     for (const [key, given] of Object.entries(site))
       await publication.put(sourceOf(objectOf(key, given), String(given)));
     await publication.settle();
@@ -140,7 +140,7 @@ export const HONEST: Cases = {
     assert.equal(store.releases !== undefined, history, 'releases() goes with the guarantee of a history');
     assert.equal(store.keepReleases !== undefined, history, 'keepReleases() goes with it too');
     await store.create(BUCKET, 0);
-    const publication = await store.begin(BUCKET, await planFor(store, {}));
+    const publication = await store.begin(BUCKET, { ...(await planFor(store, {})), staged: true });
     assert.equal(publication.read !== undefined, staging, 'read() goes with the guarantee of staging');
     await publication.abandon();
     const hosting = store.hosting?.();

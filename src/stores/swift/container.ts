@@ -1,7 +1,8 @@
 /** What a container itself is set to: who may read it, and which documents answer. */
-import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
+import type { Access } from '../../core/hosting/bucket-view.js';
 import type { SwiftClient } from './client.js';
 import { containerPath } from './names.js';
+import type { WebNames } from './web-names.js';
 
 /** Everyone may read what is in it, and ask for its root; with an index document set, nobody can list it by that. */
 const OPEN = '.r:*,.rlistings';
@@ -45,22 +46,19 @@ export async function setAccess(
   client: SwiftClient,
   container: string,
   access: Access,
-  { documents }: BucketSettings,
+  { index: name }: Pick<WebNames, 'index'>,
 ): Promise<void> {
-  const index = { 'x-container-meta-web-index': documents.index };
+  const index = { 'x-container-meta-web-index': name };
   if (access === 'open') await post(client, container, index);
   await post(client, container, { ...index, 'x-container-read': access === 'open' ? OPEN : '' });
 }
 
-/** The store puts the status before the name: it answers with `404not-found.html`. */
-export const errorCopies = (error: string): readonly string[] => [`404${error}`, `401${error}`];
-
-export const setDocuments = (
+export const setWebNames = (
   client: SwiftClient,
   container: string,
-  { documents }: BucketSettings,
+  { index, error }: WebNames,
 ): Promise<void> =>
   post(client, container, {
-    'x-container-meta-web-index': documents.index,
-    'x-container-meta-web-error': documents.error ?? '',
+    'x-container-meta-web-index': index,
+    'x-container-meta-web-error': error ?? '',
   });

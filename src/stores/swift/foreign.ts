@@ -4,7 +4,6 @@ import type { ForeignChange } from '../../core/release/foreign.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import { unquoted, type SwiftClient } from './client.js';
-import { errorCopies } from './container.js';
 import type { LedgerRow, Rows } from './ledger.js';
 import { listNames, type Listed } from './listing.js';
 import { objectPath, SEGMENTS } from './names.js';
@@ -13,14 +12,13 @@ const SIDE_BY_SIDE = 8;
 /** A listing may come late for some; of more, it is taken at its word. */
 const MOST_ASKED = 1000;
 
-/** @param error the name of the error document, which lies there under the store's names too */
+/** @param isOwn whether something in no ledger is there because of Fenestra */
 export async function listForeign(
   client: SwiftClient,
   bucket: string,
   rows: Rows,
-  error: string | null,
+  isOwn: (name: string) => boolean,
 ): Promise<ForeignChange[]> {
-  const ours = new Set(error === null ? [] : errorCopies(error));
   const found: { readonly key: string; readonly row?: LedgerRow; readonly listed?: Listed }[] = [];
   const known = rows.values();
   let row = known.next();
@@ -36,7 +34,7 @@ export async function listForeign(
     passUpTo(listed.name);
     const own = row.done !== true && row.value.key === listed.name ? row.value : undefined;
     if (own) row = known.next();
-    const isOurs = own ? own.tag === listed.hash : ours.has(listed.name) || listed.name.startsWith(SEGMENTS);
+    const isOurs = own ? own.tag === listed.hash : isOwn(listed.name) || listed.name.startsWith(SEGMENTS);
     if (!isOurs) found.push({ key: listed.name, listed, ...(own ? { row: own } : {}) });
   }
   passUpTo(undefined);

@@ -10,12 +10,15 @@ import type { LedgerRow, Rows } from './ledger.js';
 import { listNames } from './listing.js';
 import { INTENT, ledgerOf, objectPath } from './names.js';
 import { packLines, unpackLines } from './packed-lines.js';
+import { isDocumentCopy, NO_NAMES, type WebNames } from './web-names.js';
 
 export interface Intent {
   /** The release that it started from. */
   readonly base: number;
   readonly put: readonly SiteObject[];
   readonly remove: readonly string[];
+  /** The names under which it puts documents before they are all seen at once. */
+  readonly web?: WebNames | undefined;
 }
 
 /** What an intent that never came to its end has left. */
@@ -38,27 +41,30 @@ export async function writeIntent(client: SwiftClient, bucket: string, intent: I
   });
 }
 
-function* linesOf({ base, put, remove }: Intent): Generator<string> {
-  yield JSON.stringify({ base });
+function* linesOf({ base, put, remove, web }: Intent): Generator<string> {
+  yield JSON.stringify({ base, web });
   for (const object of put) yield JSON.stringify({ put: siteObject(object) });
   for (const key of remove) yield JSON.stringify({ remove: key });
 }
 
 async function readLines(packed: Buffer): Promise<Intent> {
   let base = -1;
+  let web: WebNames | undefined;
   const put: SiteObject[] = [];
   const remove: string[] = [];
   for await (const line of unpackLines(packed)) {
     const said = JSON.parse(line) as {
       readonly base?: number;
+      readonly web?: WebNames;
       readonly put?: SiteObject;
       readonly remove?: string;
     };
     if (said.base !== undefined) base = said.base;
+    web ??= said.web;
     if (said.put !== undefined) put.push(said.put);
     if (said.remove !== undefined) remove.push(said.remove);
   }
-  return { base, put, remove };
+  return { base, put, remove, web };
 }
 
 export const dropIntent = async (client: SwiftClient, bucket: string): Promise<void> =>
@@ -92,16 +98,19 @@ export async function findInterrupted(
 ): Promise<Interrupted> {
   const about = aboutOf(intent);
   const found = new Map<string, string>();
-  for await (const { name, hash } of listNames(client, bucket)) if (about.has(name)) found.set(name, hash);
+  const documents = intent.web ? [intent.web] : [];
+  for await (const { name, hash } of listNames(client, bucket))
+    if (about.has(name) || isDocumentCopy(name, documents, NO_NAMES)) found.set(name, hash);
   return { intent, found, put: new Map(intent.put.map((each) => [each.key, each])) };
 }
 
 /** What is about to be done, and what was left half done before and may still be. */
-export function joinIntents({ base, put, remove }: Intent, before: Intent | undefined): Intent {
-  if (!before) return { base, put, remove };
+export function joinIntents({ base, put, remove, web }: Intent, before: Intent | undefined): Intent {
+  if (!before) return { base, put, remove, web };
   const known = new Set([...put.map(({ key }) => key), ...remove]);
   return {
     base,
+    web,
     put: [...put, ...before.put.filter(({ key }) => !known.has(key))],
     remove: [...remove, ...before.remove.filter((key) => !known.has(key))],
   };
@@ -134,13 +143,33 @@ export function reconcile(rows: Rows, { intent, found }: Interrupted): Rows {
   return new Map<string, LedgerRow>([...real].sort(([a], [b]) => compareKeys(a, b)));
 }
 
-/** Whether an interrupted publish has put just this already. @param tag the store's own for its bytes */
+/**
+ * The same for whoever compares: of pages that may be seen by their folders' addresses as an interrupted publish has
+ * left them nobody knows what a visitor sees.
+ */
+export function reconcileSeen(rows: Rows, interrupted: Interrupted): Rows {
+  const real = reconcile(rows, interrupted);
+  const { intent } = interrupted;
+  if (intent.web === undefined) return real;
+  const seen = new Map(real);
+  for (const key of aboutOf(intent)) {
+    const row = seen.get(key);
+    if (row) seen.set(key, { ...row, digest: UNKNOWN, tag: '' });
+  }
+  return seen;
+}
+
+/**
+ * Whether an interrupted publish has put just this already.
+ * @param tag the store's own for its bytes @param name under which it lies
+ */
 export function isThere(
   interrupted: Interrupted | undefined,
   { key, digest, headers }: SiteObject,
   tag: string,
+  name = key,
 ): boolean {
-  if (interrupted?.found.get(key) !== tag) return false;
+  if (interrupted?.found.get(name) !== tag) return false;
   const put = interrupted.put.get(key);
   return put?.digest === digest && isDeepEqual(put.headers, headers);
 }

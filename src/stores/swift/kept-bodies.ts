@@ -1,14 +1,18 @@
 /** Bodies that only earlier releases need: they lie beside, in the ledger's container, under their digests. */
+import pMap from 'p-map';
 import { listNames } from './listing.js';
 import type { SwiftClient } from './client.js';
 import type { LedgerRow } from './ledger.js';
 import { BODIES, bodyName, ledgerOf, objectPath } from './names.js';
 import { listSegments, putManifest } from './segments.js';
 
+const SIDE_BY_SIDE = 8;
+
 export class KeptBodies {
   readonly #client: SwiftClient;
   readonly #bucket: string;
   #digests: Promise<Set<string>> | undefined;
+  readonly #staged = new Set<string>();
 
   constructor(client: SwiftClient, bucket: string) {
     this.#client = client;
@@ -27,6 +31,30 @@ export class KeptBodies {
 
   pathOf(digest: string): string {
     return objectPath(ledgerOf(this.#bucket), bodyName(digest));
+  }
+
+  /** Notes that a body was sent there ahead of its release. */
+  async stage(digest: string): Promise<void> {
+    (await this.list()).add(digest);
+    this.#staged.add(digest);
+  }
+
+  isStaged(digest: string): boolean {
+    return this.#staged.has(digest);
+  }
+
+  /** Lets go of what was sent there ahead, as far as it goes. */
+  async dropStaged(): Promise<void> {
+    const kept = await this.list();
+    await pMap(
+      this.#staged,
+      async (digest) => {
+        kept.delete(digest);
+        await this.#client.done({ method: 'DELETE', path: this.pathOf(digest), expect: [404] });
+      },
+      { concurrency: SIDE_BY_SIDE },
+    );
+    this.#staged.clear();
   }
 
   /** Keeps what lies under a key before something else takes its place. @param digest of what does */

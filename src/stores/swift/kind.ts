@@ -39,6 +39,7 @@ export const swift: StoreKind = {
       interface: textOf(place, 'interface') ?? 'public',
       proxies: originsOf(options['proxies']),
       segments: parseBytes(textOf(place, 'segments') ?? ''),
+      turns: textOf(place, 'switch') === 'folders',
     });
   },
 };

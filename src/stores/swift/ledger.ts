@@ -12,6 +12,7 @@ import type { SwiftClient } from './client.js';
 import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
 import { listNames } from './listing.js';
 import { packLines, unpackLines } from './packed-lines.js';
+import type { Web } from './web-names.js';
 
 /** An object with what the store itself calls its bytes. */
 export interface LedgerRow extends StoredObject {
@@ -35,11 +36,14 @@ interface KeptState {
   readonly waiting?: BucketState['waiting'];
   /** The object that holds the rows; absent before the first release. */
   readonly rows?: string;
+  /** Absent where the documents answer under the site's own names. */
+  readonly web?: Web;
 }
 
 export interface Ledger {
   readonly state: Omit<BucketState, 'access'>;
   readonly rows: string | undefined;
+  readonly web: Web | undefined;
 }
 
 interface KeptRelease {
@@ -77,8 +81,8 @@ async function putJson(client: SwiftClient, at: string, value: unknown): Promise
 export async function readLedger(client: SwiftClient, bucket: string): Promise<Ledger | undefined> {
   const kept = await readJson<KeptState>(client, path(bucket, STATE));
   if (!kept) return undefined;
-  const { ledger: _ledger, rows, ...state } = kept;
-  return { state, rows };
+  const { ledger: _ledger, rows, web, ...state } = kept;
+  return { state, rows, web };
 }
 
 export async function writeNewLedger(client: SwiftClient, bucket: string, created: number): Promise<void> {
@@ -102,6 +106,7 @@ export async function writeRelease(
   record: ReleaseRecord,
   rows: Iterable<LedgerRow>,
   nonce: string,
+  web: Web | undefined,
 ): Promise<void> {
   const name = rowsName(record.release, nonce);
   let [objects, bytes] = [0, 0];
@@ -139,6 +144,7 @@ export async function writeRelease(
     bytes,
     ...(waiting === undefined ? {} : { waiting }),
     rows: name,
+    ...(web === undefined ? {} : { web }),
   };
   await putJson(client, path(bucket, STATE), state);
 }

@@ -1,6 +1,7 @@
 /**
  * A release in the making. Objects go where visitors find them as they come, in the order in which they are given; what
- * they take the place of is kept beside before. The release counts once its ledger is written.
+ * they take the place of is kept beside before. Where the release is to be looked at first, they wait beside, where
+ * nobody finds them, and go to their places in the same order. The release counts once its ledger is written.
  */
 import { hash, randomBytes } from 'node:crypto';
 import pMap from 'p-map';
@@ -10,35 +11,46 @@ import { objectsAfter } from '../../core/release/apply-plan.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { SiteObject } from '../../core/site/site-object.js';
-import type { BodySource, Publication } from '../port.js';
+import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
 import type { Claim } from './claims.js';
-import { unquoted, type SwiftClient } from './client.js';
-import { errorCopies, readAccess, setDocuments } from './container.js';
+import type { SwiftClient } from './client.js';
+import { readAccess } from './container.js';
 import { readLedger, writeRelease, type Ledger, type LedgerRow, type Rows } from './ledger.js';
 import { dropIntent, isThere as isPut, type Interrupted } from './intent.js';
 import { KeptBodies } from './kept-bodies.js';
 import { objectPath } from './names.js';
-import { listSegments, putManifest, type Segment } from './segments.js';
 import { sendLarge, sendWhole, sentHeaders } from './send-body.js';
 import { SentTags } from './sent-tags.js';
+import { readObject } from './snapshot.js';
+import { copyInside, findSources, type Source } from './sources.js';
+import { clearFormer, placeBefore, turnDocuments, webAfter, type Turn, type TurnInput } from './turn.js';
+import { UnderWay } from './under-way.js';
 
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
 /** Larger bodies are sent as they are read. Bytes. */
 const MOST_WHOLE = 8 * 2 ** 20;
 
+export interface PublicationInput {
+  readonly client: SwiftClient;
+  readonly bucket: string;
+  readonly plan: ReleasePlan;
+  readonly ledger: Ledger;
+  readonly rows: Rows;
+  readonly claim: Claim;
+  readonly interrupted: Interrupted | undefined;
+  readonly turn: Turn;
+  /** Bytes above which a body goes in segments; undefined where the store knows of none. */
+  readonly segmentsAbove: () => Promise<number | undefined>;
+}
+
 export class SwiftPublication implements Publication {
+  readonly #input: PublicationInput;
   readonly #client: SwiftClient;
   readonly #bucket: string;
   readonly #plan: ReleasePlan;
-  readonly #ledger: Ledger;
   readonly #rows: Rows;
-  readonly #claim: Claim;
-  readonly #interrupted: Interrupted | undefined;
-  #underWay = 0;
-  /** Told when one more is done. */
-  #waiting: (() => void) | undefined;
-  #failure: unknown;
+  readonly #underWay = new UnderWay();
   /** Whether anything in the bucket may be other than before. */
   #isTouched = false;
   /** Whether anything was sent since the claim was looked at. */
@@ -46,70 +58,88 @@ export class SwiftPublication implements Publication {
   /** The store's tag of what was put, by key. */
   readonly #put: SentTags;
   readonly #kept: KeptBodies;
-  /** Bytes above which a body goes in segments; undefined where the store knows of none. */
-  readonly #segmentsAbove: () => Promise<number | undefined>;
+  /** What waits beside, in the stages in which it was put. */
+  readonly #staged: SiteObject[][] = [[]];
+  readonly #willHold: (key: string) => boolean;
 
-  constructor(
-    client: SwiftClient,
-    bucket: string,
-    plan: ReleasePlan,
-    ledger: Ledger,
-    rows: Rows,
-    claim: Claim,
-    interrupted: Interrupted | undefined,
-    segmentsAbove: () => Promise<number | undefined>,
-  ) {
-    this.#kept = new KeptBodies(client, bucket);
-    this.#segmentsAbove = segmentsAbove;
+  constructor(input: PublicationInput) {
+    const { client, bucket, plan } = input;
+    this.#input = input;
     this.#client = client;
     this.#bucket = bucket;
     this.#plan = plan;
+    this.#kept = new KeptBodies(client, bucket);
     this.#put = new SentTags(plan.put);
-    this.#ledger = ledger;
-    this.#rows = withReal(rows, plan.real);
-    this.#claim = claim;
-    this.#interrupted = interrupted;
+    this.#rows = withReal(input.rows, plan.real);
+    let [put, removed]: [Set<string>?, Set<string>?] = [];
+    this.#willHold = (key) => {
+      put ??= new Set(plan.put.map((object) => object.key));
+      removed ??= new Set(plan.remove);
+      return put.has(key) || (this.#rows.has(key) && !removed.has(key));
+    };
   }
 
   async put(body: BodySource): Promise<void> {
-    this.#throwFailure();
-    while (this.#underWay >= SIDE_BY_SIDE) await this.#oneDone();
+    this.#underWay.throwFailure();
+    await this.#underWay.fewerThan(SIDE_BY_SIDE);
     const { object } = body;
-    this.#isTouched = true;
+    if (this.#plan.staged) this.#staged.at(-1)?.push(object);
+    else this.#isTouched = true;
     this.#isSent = true;
     if (object.size <= MOST_WHOLE) {
       const { bytes } = await body.read();
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
         throw new FenestraError('FILE_CHANGING', { path: body.path });
       // Its buffer is the caller's again once this returns.
-      this.#start(this.#putBytes(object, Buffer.from(bytes)));
+      this.#underWay.start(this.#putBytes(object, Buffer.from(bytes)));
     } else {
-      while (this.#underWay > 0) await this.#oneDone();
+      await this.#underWay.fewerThan(1);
       await this.#putLarge(body);
     }
-    this.#throwFailure();
+    this.#underWay.throwFailure();
   }
 
   async settle(): Promise<void> {
-    while (this.#underWay > 0) await this.#oneDone();
-    this.#throwFailure();
+    await this.#underWay.fewerThan(1);
+    this.#underWay.throwFailure();
     if (!this.#isSent) return;
     // A stage is done; another may have the bucket by now.
     this.#isSent = false;
-    await this.#claim.hold();
+    this.#staged.push([]);
+    await this.#input.claim.hold();
+  }
+
+  read(object: SiteObject, range?: ByteRange): Pieces {
+    const row = this.#rows.get(object.key);
+    const tag = row?.digest === object.digest ? row.tag : undefined;
+    const isStaged = this.#kept.isStaged(object.digest) || tag === undefined;
+    return readObject(this.#client, this.#bucket, object, tag, range, isStaged);
   }
 
   async commit(at: number): Promise<ReleaseRecord> {
+    const { ledger, claim, turn, interrupted } = this.#input;
     await this.settle();
-    await this.#claim.hold();
+    await claim.hold();
     await this.#needBase();
     this.#isTouched = true;
-    const sources = await this.#findSources();
-    for (const stage of stagesOfWork(sources, this.#plan.settings))
+    await this.#placeStaged();
+    const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
+    for (const stage of stagesOfWork(await this.#findSources(missing), this.#plan.settings))
       await pMap(stage, (source) => this.#copy(source), { concurrency: SIDE_BY_SIDE });
-    await this.#setDocuments((key) => this.#willHold(key));
-    await this.#claim.hold();
+    const turning: TurnInput = {
+      client: this.#client,
+      bucket: this.#bucket,
+      plan: this.#plan,
+      rows: this.#rows,
+      left: interrupted?.found.keys() ?? [],
+      willHold: this.#willHold,
+    };
+    await turnDocuments(turning, turn);
+    await this.#followTurn();
+    await claim.hold();
     await pMap(this.#plan.remove, (key) => this.#remove(key), { concurrency: SIDE_BY_SIDE });
+    const web = webAfter(ledger, turn, this.#plan, at, interrupted?.intent.web);
+    const left = await clearFormer(turning, web, at);
     const { by, note, totals, settings, identity, restores, base } = this.#plan;
     const record: ReleaseRecord = {
       release: base + 1,
@@ -123,9 +153,19 @@ export class SwiftPublication implements Publication {
       requests: this.#client.requests,
     };
     const nonce = randomBytes(6).toString('hex');
-    await writeRelease(this.#client, this.#bucket, this.#ledger, record, this.#rowsAfter(at), nonce);
+    await writeRelease(this.#client, this.#bucket, ledger, record, this.#rowsAfter(at), nonce, left);
+    await this.#kept.dropStaged();
     await dropIntent(this.#client, this.#bucket);
     return record;
+  }
+
+  async abandon(): Promise<void> {
+    await this.#underWay.fewerThan(1);
+    await this.#kept.dropStaged().catch(() => undefined);
+    // Where nothing was touched there is nothing to be looked after.
+    if (!this.#isTouched && !this.#input.interrupted)
+      await dropIntent(this.#client, this.#bucket).catch(() => undefined);
+    await this.#input.claim.release();
   }
 
   /** What the ledger will say, in key order. */
@@ -135,41 +175,6 @@ export class SwiftPublication implements Publication {
       const { parts: _parts, ...plain } = object as LedgerRow;
       yield { ...plain, tag, ...(parts === undefined ? {} : { parts }) };
     }
-  }
-
-  #willHold(key: string): boolean {
-    if (this.#plan.put.some((object) => object.key === key)) return true;
-    return this.#rows.has(key) && !this.#plan.remove.includes(key);
-  }
-
-  async abandon(): Promise<void> {
-    while (this.#underWay > 0) await this.#oneDone();
-    // Where nothing was touched there is nothing to be looked after.
-    if (!this.#isTouched && !this.#interrupted)
-      await dropIntent(this.#client, this.#bucket).catch(() => undefined);
-    await this.#claim.release();
-  }
-
-  #start(work: Promise<void>): void {
-    this.#underWay++;
-    work
-      .catch((error: unknown) => {
-        this.#failure ??= error;
-      })
-      .finally(() => {
-        this.#underWay--;
-        this.#waiting?.();
-      });
-  }
-
-  /** There is one caller at a time. */
-  async #oneDone(): Promise<void> {
-    await new Promise<void>((done) => (this.#waiting = done));
-    this.#waiting = undefined;
-  }
-
-  #throwFailure(): void {
-    if (this.#failure !== undefined) throw this.#failure;
   }
 
   /** @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE */
@@ -189,21 +194,49 @@ export class SwiftPublication implements Publication {
       throw new FenestraError('OPENED_MEANWHILE', { bucket: this.#bucket });
   }
 
+  /** The name under which an object goes to the bucket before the release is turned to. */
+  #nameOf(key: string): string {
+    return placeBefore(key, this.#input.turn, this.#plan) ?? key;
+  }
+
+  #pathOf(key: string): string {
+    return objectPath(this.#bucket, this.#nameOf(key));
+  }
+
   async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
-    const tag = hash('md5', bytes, 'hex');
-    if (isPut(this.#interrupted, object, tag)) {
-      this.#put.set(object.key, object.digest, tag);
-      return;
+    const { key, digest, headers } = object;
+    if (this.#plan.staged) {
+      if (bytes.length === 0 || (await this.#kept.list()).has(digest)) return;
+      await sendWhole(this.#client, this.#kept.pathOf(digest), BESIDE, bytes);
+      return this.#kept.stage(digest);
     }
-    await this.#keepOld(object.key, object.digest);
-    this.#put.set(object.key, object.digest, await sendWhole(this.#client, this.#bucket, object, bytes));
+    const tag = hash('md5', bytes, 'hex');
+    const name = this.#nameOf(key);
+    if (!isPut(this.#input.interrupted, object, tag, name)) {
+      if (name === key) await this.#keepOld(key, digest);
+      await sendWhole(this.#client, this.#pathOf(key), sentHeaders(headers), bytes);
+    }
+    this.#put.set(key, digest, tag);
   }
 
   async #putLarge(body: BodySource): Promise<void> {
-    const { key, digest } = body.object;
-    await this.#keepOld(key, digest);
-    const above = await this.#segmentsAbove();
-    const { tag, parts } = await sendLarge(this.#client, this.#bucket, body, above);
+    const { key, digest, headers } = body.object;
+    const above = await this.#input.segmentsAbove();
+    if (this.#plan.staged) {
+      if ((await this.#kept.list()).has(digest)) return;
+      await sendLarge(this.#client, this.#bucket, body, above, this.#kept.pathOf(digest), BESIDE);
+      return this.#kept.stage(digest);
+    }
+    const name = this.#nameOf(key);
+    if (name === key) await this.#keepOld(key, digest);
+    const { tag, parts } = await sendLarge(
+      this.#client,
+      this.#bucket,
+      body,
+      above,
+      this.#pathOf(key),
+      sentHeaders(headers),
+    );
     this.#put.set(key, digest, tag, parts);
   }
 
@@ -212,79 +245,49 @@ export class SwiftPublication implements Publication {
     return this.#kept.keep(this.#rows.get(key), digest);
   }
 
-  /** Where each object's bytes come from that were not sent. @throws FenestraError BODIES_SWEPT */
-  async #findSources(): Promise<Source[]> {
-    const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
-    if (missing.length === 0) return [];
-    const kept = await this.#kept.list();
-    const keys = new Map<string, { readonly key: string; readonly tag: string }>();
-    for (const [key, { digest, tag }] of this.#rows)
-      if (digest !== '' && !this.#put.has(key)) keys.set(digest, { key, tag });
-    for (const [key, { digest, tag }] of this.#put) keys.set(digest, { key, tag });
-    return missing.map((object) => {
-      if (object.size === 0) return { object };
-      const row = this.#put.has(object.key) ? undefined : this.#rows.get(object.key);
-      const own = row?.digest === object.digest ? { key: object.key, tag: row.tag } : undefined;
-      const at = own ?? keys.get(object.digest);
-      if (kept.has(object.digest)) return { object, from: this.#kept.pathOf(object.digest) };
-      if (at) return { object, from: objectPath(this.#bucket, at.key), tag: at.tag };
-      throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
-    });
+  #findSources(missing: readonly SiteObject[]): Promise<Source[]> {
+    return findSources(missing, this.#bucket, this.#rows, this.#put, (key) => this.#pathOf(key), this.#kept);
   }
 
-  /** Inside the store; headers are replaced whole. */
-  async #copy({ object, from, tag }: Source): Promise<void> {
-    if (from === undefined) return this.#putBytes(object, Buffer.alloc(0));
-    await this.#keepOld(object.key, object.digest);
-    const segments = await this.#segmentsOf(object);
-    if (segments.length > 0) {
-      const at = objectPath(this.#bucket, object.key);
-      const whole = await putManifest(this.#client, at, sentHeaders(object.headers), segments);
-      this.#put.set(object.key, object.digest, whole, segments.length);
-      return;
+  async #copy(source: Source): Promise<void> {
+    const { key, digest } = source.object;
+    if (this.#nameOf(key) === key) await this.#keepOld(key, digest);
+    const { tag, parts } = await this.#copyTo(source, this.#pathOf(key));
+    this.#put.set(key, digest, tag, parts);
+  }
+
+  async #copyTo(source: Source, path: string): ReturnType<typeof copyInside> {
+    const mayBeCut = source.object.size > MOST_WHOLE && (await this.#input.segmentsAbove()) !== undefined;
+    return copyInside(this.#client, this.#bucket, source, path, mayBeCut);
+  }
+
+  /** What waits beside goes to its place, stage by stage. */
+  async #placeStaged(): Promise<void> {
+    for (const stage of this.#staged) {
+      if (stage.length === 0) continue;
+      await pMap(await this.#findSources(stage), (source) => this.#copy(source), {
+        concurrency: SIDE_BY_SIDE,
+      });
+      await this.#input.claim.hold();
     }
-    const { headers, status } = await this.#client.done({
-      method: 'PUT',
-      path: objectPath(this.#bucket, object.key),
-      headers: {
-        ...sentHeaders(object.headers),
-        'x-copy-from': from,
-        'x-fresh-metadata': 'true',
-        'content-length': '0',
-        // Of what is copied: others in its place are no part of the release.
-        ...(tag === undefined || tag === '' ? {} : { 'if-match': `"${tag}"` }),
+  }
+
+  /** The pages that are seen by their folders' addresses go to the addresses that name a file too. */
+  async #followTurn(): Promise<void> {
+    if (!this.#input.turn.isNew) return;
+    const turned = this.#plan.put.filter(({ key }) => this.#nameOf(key) !== key);
+    await pMap(
+      turned,
+      async (object) => {
+        const { key, digest } = object;
+        await this.#keepOld(key, digest);
+        const from = this.#pathOf(key);
+        const source = { object, from, tag: this.#put.get(key)?.tag };
+        const { tag, parts } = await this.#copyTo(source, objectPath(this.#bucket, key));
+        this.#put.set(key, digest, tag, parts);
       },
-      expect: [404, 412],
-    });
-    if (status >= 400) throw new FenestraError('BODIES_SWEPT', { bucket: this.#bucket, key: object.key });
-    this.#put.set(object.key, object.digest, unquoted(headers['etag']));
-  }
-
-  /** What a large body was cut into, where it was. */
-  async #segmentsOf({ digest, size }: SiteObject): Promise<Segment[]> {
-    const above = await this.#segmentsAbove();
-    if (above === undefined || size <= MOST_WHOLE) return [];
-    const segments = await listSegments(this.#client, this.#bucket, digest);
-    return segments.reduce((sum, each) => sum + each.size, 0) === size ? segments : [];
-  }
-
-  async #setDocuments(isThere: (key: string) => boolean): Promise<void> {
-    const { settings } = this.#plan;
-    const { error } = settings.documents;
-    const before = this.#ledger.state.settings.documents.error;
-    if (error !== null && isThere(error))
-      for (const copy of errorCopies(error))
-        if (!isThere(copy))
-          await this.#client.done({
-            method: 'PUT',
-            path: objectPath(this.#bucket, copy),
-            headers: { 'x-copy-from': objectPath(this.#bucket, error), 'content-length': '0' },
-          });
-    await setDocuments(this.#client, this.#bucket, settings);
-    if (before === null || before === error) return;
-    for (const copy of errorCopies(before))
-      if (!isThere(copy))
-        await this.#client.done({ method: 'DELETE', path: objectPath(this.#bucket, copy), expect: [404] });
+      { concurrency: SIDE_BY_SIDE },
+    );
   }
 
   async #remove(key: string): Promise<void> {
@@ -293,13 +296,8 @@ export class SwiftPublication implements Publication {
   }
 }
 
-/** Where an object's bytes come from that were not sent; nowhere where there are none. */
-interface Source {
-  readonly object: SiteObject;
-  readonly from?: string;
-  /** Of what lies there, where it is known. */
-  readonly tag?: string;
-}
+/** What is beside is nobody's page. */
+const BESIDE = { 'content-type': 'application/octet-stream' };
 
 /** The rows with what was learned of objects that somebody else has put, and without what they have removed. */
 function withReal(rows: Rows, real: ReleasePlan['real']): Rows {

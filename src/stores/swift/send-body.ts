@@ -1,7 +1,7 @@
 /** Sending bodies: small ones whole, larger ones as they are read, the largest in segments. */
 import { createHash, hash } from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { ObjectHeaders, SiteObject } from '../../core/site/site-object.js';
+import type { ObjectHeaders } from '../../core/site/site-object.js';
 import type { BodySource } from '../port.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { listNames } from './listing.js';
@@ -23,18 +23,18 @@ export const sentHeaders = (headers: ObjectHeaders): Record<string, string> =>
 
 const MEBIBYTE = 2 ** 20;
 
-/** @param bytes all of them, verified @returns the store's tag of them */
+/** @param path below the account @param bytes all of them, verified @returns the store's tag of them */
 export async function sendWhole(
   client: SwiftClient,
-  bucket: string,
-  { key, headers }: SiteObject,
+  path: string,
+  headers: Readonly<Record<string, string>>,
   bytes: Buffer,
 ): Promise<string> {
   const tag = hash('md5', bytes, 'hex');
   await client.done({
     method: 'PUT',
-    path: objectPath(bucket, key),
-    headers: { ...sentHeaders(headers), etag: tag, 'content-length': String(bytes.length) },
+    path,
+    headers: { ...headers, etag: tag, 'content-length': String(bytes.length) },
     body: bytes,
   });
   return tag;
@@ -44,6 +44,7 @@ export async function sendWhole(
  * Reads a body twice: once to know that it is the object's and what the store has to say of each part of it, once to
  * send it. What the store has of it already is not sent again.
  * @param above bytes above which it goes in segments of that size; undefined where the store knows of none
+ * @param to where it goes, below the account; its segments go to the bucket
  * @throws FenestraError FILE_CHANGING
  */
 export async function sendLarge(
@@ -51,33 +52,34 @@ export async function sendLarge(
   bucket: string,
   body: BodySource,
   above: number | undefined,
+  to: string,
+  headers: Readonly<Record<string, string>>,
 ): Promise<Sent> {
-  const { object } = body;
-  const { key, digest, size } = object;
+  const { digest, size } = body.object;
   const isCut = above !== undefined && size > above;
   const part = isCut ? Math.max(above, Math.ceil(size / MOST_SEGMENTS / MEBIBYTE) * MEBIBYTE) : size;
   const tags = await readTags(body, part);
   // Whether the token still holds is asked before so much is sent for nothing.
-  await client.done({ method: 'HEAD', path: objectPath(bucket, key), expect: [404, 409] });
+  await client.done({ method: 'HEAD', path: to, expect: [404, 409] });
   const send = async (
     path: string,
     number: number,
     tag: string,
-    headers: Record<string, string>,
+    labels: Readonly<Record<string, string>>,
   ): Promise<void> => {
     const start = number * part;
     const length = Math.min(part, size - start);
     const reply = await client.done({
       method: 'PUT',
       path,
-      headers: { ...headers, etag: tag, 'content-length': String(length) },
+      headers: { ...labels, etag: tag, 'content-length': String(length) },
       body: () => slice(body, start, length),
     });
     if (unquoted(reply.headers['etag']) !== tag) throw changing(body);
   };
   if (!isCut) {
     const [tag = ''] = tags;
-    await send(objectPath(bucket, key), 0, tag, sentHeaders(object.headers));
+    await send(to, 0, tag, headers);
     return { digest, tag };
   }
   const there = new Map<string, string>();
@@ -91,7 +93,7 @@ export async function sendLarge(
       await send(path, number, tag, { 'content-type': 'application/octet-stream' });
     segments.push({ path, tag, size: Math.min(part, size - number * part) });
   }
-  const tag = await putManifest(client, objectPath(bucket, key), sentHeaders(object.headers), segments);
+  const tag = await putManifest(client, to, headers, segments);
   return { digest, tag, parts: segments.length };
 }
 

@@ -14,17 +14,17 @@ export class SwiftSnapshot implements Snapshot {
   readonly #client: SwiftClient;
   readonly #bucket: string;
   readonly #rows: Rows;
-  readonly #interrupted: ReadonlySet<string> | undefined;
+  readonly #isOwn: (name: string) => boolean;
 
-  /** @param interrupted keys that a publish was about which never came to its end */
+  /** @param isOwn whether something that is in no release is there because of Fenestra */
   constructor(
     client: SwiftClient,
     bucket: string,
     state: BucketState,
     rows: Rows,
-    interrupted?: ReadonlySet<string>,
+    isOwn: (name: string) => boolean = () => false,
   ) {
-    this.#interrupted = interrupted;
+    this.#isOwn = isOwn;
     this.#client = client;
     this.#bucket = bucket;
     this.state = state;
@@ -52,11 +52,7 @@ export class SwiftSnapshot implements Snapshot {
   }
 
   async foreign(): Promise<readonly ForeignChange[]> {
-    // What a killed publish has left is its own.
-    const settled = this.#interrupted;
-    const { error } = this.state.settings.documents;
-    const foreign = await listForeign(this.#client, this.#bucket, this.#rows, error);
-    return settled ? foreign.filter(({ key }) => !settled.has(key)) : foreign;
+    return listForeign(this.#client, this.#bucket, this.#rows, this.#isOwn);
   }
 
   async close(): Promise<void> {
@@ -71,7 +67,8 @@ function plain({ tag, parts: _parts, ...object }: LedgerRow): StoredObject {
 
 /**
  * An object's bytes: where it is published as long as those are the ones, else where bodies of earlier releases lie.
- * @param tag the store's own for them @throws FenestraError BODY_DAMAGED, also half-way
+ * @param tag the store's own for them
+ * @param isStaged whether others are published under its key for now @throws FenestraError BODY_DAMAGED, also half-way
  */
 export async function* readObject(
   client: SwiftClient,
@@ -79,12 +76,11 @@ export async function* readObject(
   object: SiteObject,
   tag: string | undefined,
   range?: ByteRange,
+  isStaged = false,
 ): AsyncGenerator<Uint8Array> {
   if (object.size === 0) return;
-  const places = [
-    { path: objectPath(bucket, object.key), tag },
-    { path: objectPath(ledgerOf(bucket), bodyName(object.digest)), tag: undefined },
-  ];
+  const kept = { path: objectPath(ledgerOf(bucket), bodyName(object.digest)), tag: undefined };
+  const places = [...(isStaged ? [] : [{ path: objectPath(bucket, object.key), tag }]), kept];
   const headers = {
     'x-newest': 'true',
     ...(range ? { range: `bytes=${range.start}-${range.end}` } : {}),

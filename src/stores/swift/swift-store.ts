@@ -8,7 +8,18 @@ import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } f
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
 import { makeContainer, readAccess, setAccess } from './container.js';
-import { aboutOf, findInterrupted, joinIntents, readIntent, reconcile, writeIntent } from './intent.js';
+import { decideTurn } from './turn.js';
+import { isDocumentCopy, plainNames } from './web-names.js';
+import {
+  aboutOf,
+  findInterrupted,
+  joinIntents,
+  readIntent,
+  reconcile,
+  reconcileSeen,
+  writeIntent,
+  type Intent,
+} from './intent.js';
 import {
   dropFromLedger,
   readLedger,
@@ -49,22 +60,26 @@ const SEGMENTS_ABOVE = 1e9;
 
 export interface SwiftStoreOptions extends ClientOptions {
   readonly segments?: number | undefined;
+  /** Whether all pages of folders are seen at once, by one setting of the container. */
+  readonly turns?: boolean | undefined;
 }
 
 export class SwiftStore implements Store {
   readonly guarantees: Guarantees = {
     instant: false,
     history: true,
-    staging: false,
+    staging: true,
     policyByKey: false,
     moved: false,
   };
   readonly name: string;
   readonly #client: SwiftClient;
   readonly #segments: number;
+  readonly #turns: boolean;
 
   constructor(options: SwiftStoreOptions) {
     this.#segments = options.segments ?? SEGMENTS_ABOVE;
+    this.#turns = options.turns ?? false;
     this.name = options.store;
     this.#client = new SwiftClient(options);
   }
@@ -115,14 +130,14 @@ export class SwiftStore implements Store {
   }
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
-    const { state } = await this.#need(bucket);
-    await setAccess(this.#client, bucket, access, state.settings);
+    const { state, web } = await this.#need(bucket);
+    await setAccess(this.#client, bucket, access, web?.now ?? plainNames(state.settings));
   }
 
   async remove(bucket: string): Promise<Removed> {
     await this.#need(bucket);
     // Nobody reads it from the first moment on, and the ledger knows of it up to the last.
-    await setAccess(this.#client, bucket, 'closed', NEW_BUCKET_SETTINGS);
+    await setAccess(this.#client, bucket, 'closed', plainNames(NEW_BUCKET_SETTINGS));
     const own = await this.#removeContainer(bucket);
     const ledger = await this.#removeContainer(ledgerOf(bucket));
     return { bodies: own.bodies + ledger.bodies, bytes: own.bytes + ledger.bytes };
@@ -139,14 +154,15 @@ export class SwiftStore implements Store {
     const state: BucketState = { ...ledger.state, access: access ?? 'closed' };
     const intent = await readIntent(this.#client, bucket, state.release);
     const make = async (at: BucketState, rows: string | undefined): Promise<Snapshot> =>
-      new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows));
+      new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows), isOwn(ledger));
     if (release === undefined || release === state.release) {
       // Asked for by its number, it is as it was made.
       if (!intent || release !== undefined) return make(state, ledger.rows);
       const rows = await readRows(this.#client, bucket, ledger.rows);
       const left = await findInterrupted(this.#client, bucket, intent);
       const real = { ...state, identity: undefined };
-      return new SwiftSnapshot(this.#client, bucket, real, reconcile(rows, left), aboutOf(intent));
+      const seen = reconcileSeen(rows, left);
+      return new SwiftSnapshot(this.#client, bucket, real, seen, isOwn(ledger, intent));
     }
     const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...then } = state;
     if (release === 0) return make({ ...then, release, settings: NEW_BUCKET_SETTINGS }, undefined);
@@ -179,11 +195,22 @@ export class SwiftStore implements Store {
       const rows = await readRows(this.#client, bucket, ledger.rows);
       const intent = await readIntent(this.#client, bucket, ledger.state.release);
       const left = intent && (await findInterrupted(this.#client, bucket, intent));
-      await writeIntent(this.#client, bucket, joinIntents(plan, intent));
       const real = left ? reconcile(rows, left) : rows;
-      return new SwiftPublication(this.#client, bucket, plan, ledger, real, held, left, async () =>
-        (await this.#client.capabilities()).has('slo') ? this.#segments : undefined,
-      );
+      const turn = decideTurn(plan, ledger, real, this.#turns);
+      const web = turn.isNew ? turn.to : undefined;
+      await writeIntent(this.#client, bucket, joinIntents({ ...plan, web }, intent));
+      return new SwiftPublication({
+        client: this.#client,
+        bucket,
+        plan,
+        ledger,
+        rows: real,
+        claim: held,
+        interrupted: left,
+        turn,
+        segmentsAbove: async () =>
+          (await this.#client.capabilities()).has('slo') ? this.#segments : undefined,
+      });
     } catch (error) {
       await held.release();
       throw error;
@@ -276,4 +303,13 @@ export class SwiftStore implements Store {
       if (status !== 409) return { bodies, bytes };
     }
   }
+}
+
+/** What lies in a bucket because of Fenestra without being in a release. */
+function isOwn({ state, web }: Ledger, intent?: Intent): (name: string) => boolean {
+  const plain = plainNames(state.settings);
+  const copies = [plain, ...(web ? [web.now, ...web.before] : []), ...(intent?.web ? [intent.web] : [])];
+  // What a killed publish has left is its own.
+  const left = intent && aboutOf(intent);
+  return (name) => isDocumentCopy(name, copies, plain) || (left?.has(name) ?? false);
 }
