@@ -162,6 +162,9 @@ function parseMemo(bytes: Buffer): Memo {
   };
 }
 
+/** Objects whose columns are written at once. */
+const PIECE = 4096;
+
 /** Writes a memo whole, under a temporary name first. A memo that cannot be written is only a slower next time. */
 export function writeMemo(
   path: string,
@@ -173,23 +176,12 @@ export function writeMemo(
 ): boolean {
   const decisions = new Interned<Decision>();
   const facts = new Interned<Facts>();
-  const numbers = new Float64Array(objects.length * COLUMNS + folders.numbers.length);
-  numbers.set(folders.numbers, objects.length * COLUMNS);
-  objects.forEach(({ stamp, size, decision, facts: known }, row) => {
-    numbers.set(
-      [
-        stamp.size,
-        stamp.mtimeMs,
-        stamp.ctimeMs,
-        stamp.inode,
-        size,
-        decisions.place(decision),
-        facts.place(known),
-      ],
-      row * COLUMNS,
-    );
-  });
-  const names = Buffer.from(objects.map(({ path: name }) => name).join('\0'));
+  let namesBytes = Math.max(0, objects.length - 1);
+  for (const { path: name, decision, facts: known } of objects) {
+    namesBytes += Buffer.byteLength(name);
+    decisions.place(decision);
+    facts.place(known);
+  }
   const folderNames = Buffer.from(folders.paths.join('\0'));
   const head: Head = {
     format: FORMAT,
@@ -197,7 +189,7 @@ export function writeMemo(
     takenAt,
     count: objects.length,
     folders: folders.paths.length,
-    namesBytes: names.length + folderNames.length,
+    namesBytes: namesBytes + folderNames.length,
     folderNamesBytes: folderNames.length,
     decisions: decisions.list,
     facts: facts.list,
@@ -206,10 +198,46 @@ export function writeMemo(
   const headBytes = Buffer.from(JSON.stringify(head));
   const length = Buffer.alloc(4);
   length.writeUInt32LE(headBytes.length);
-  const digests = Buffer.from(objects.map(({ digest }) => digest).join(''), 'latin1');
+  /** A piece at a time: none of the columns is ever held whole. */
+  function* pieces(): Generator<Buffer> {
+    yield Buffer.concat([length, headBytes]);
+    for (let at = 0; at < objects.length; at += PIECE) {
+      const names = objects.slice(at, at + PIECE).map(({ path: name }) => name);
+      yield Buffer.from(`${at === 0 ? '' : '\0'}${names.join('\0')}`);
+    }
+    yield folderNames;
+    for (let at = 0; at < objects.length; at += PIECE) {
+      const part = objects.slice(at, at + PIECE);
+      const numbers = new Float64Array(part.length * COLUMNS);
+      part.forEach(({ stamp, size, decision, facts: known }, row) => {
+        numbers.set(
+          [
+            stamp.size,
+            stamp.mtimeMs,
+            stamp.ctimeMs,
+            stamp.inode,
+            size,
+            decisions.place(decision),
+            facts.place(known),
+          ],
+          row * COLUMNS,
+        );
+      });
+      yield Buffer.from(numbers.buffer);
+    }
+    yield Buffer.from(Float64Array.from(folders.numbers).buffer);
+    for (let at = 0; at < objects.length; at += PIECE)
+      yield Buffer.from(
+        objects
+          .slice(at, at + PIECE)
+          .map(({ digest }) => digest)
+          .join(''),
+        'latin1',
+      );
+  }
   try {
     mkdirSync(dirname(path), { recursive: true });
-    writeWhole(path, [length, headBytes, names, folderNames, Buffer.from(numbers.buffer), digests]);
+    writeWhole(path, pieces());
     return true;
   } catch {
     return false;

@@ -15,15 +15,16 @@ export function writeAll(file: number, bytes: Buffer): void {
  */
 export function writeWhole(
   path: string,
-  parts: string | Buffer | readonly (string | Buffer)[],
+  parts: string | Buffer | Iterable<Buffer>,
   options: { readonly durable?: boolean; readonly mode?: number } = {},
 ): void {
   const temporary = `${path}.${process.pid}.new`;
   try {
     const file = openSync(temporary, 'w', options.mode);
     try {
-      for (const part of Array.isArray(parts) ? (parts as readonly (string | Buffer)[]) : [parts as Buffer])
-        writeAll(file, typeof part === 'string' ? Buffer.from(part) : part);
+      const pieces =
+        typeof parts === 'string' ? [Buffer.from(parts)] : Buffer.isBuffer(parts) ? [parts] : parts;
+      for (const piece of pieces) writeAll(file, piece);
       if (options.durable === true) fsyncSync(file);
     } finally {
       closeSync(file);

@@ -6,12 +6,13 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import { WaitingCount } from '../../core/release/apply-plan.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import type { StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import type { SwiftClient } from './client.js';
 import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
 import { listNames } from './listing.js';
 import { packLines, unpackLines } from './packed-lines.js';
+import { RowColumns } from './row-columns.js';
 import type { Web } from './web-names.js';
 
 /** An object with what the store itself calls its bytes. */
@@ -22,7 +23,11 @@ export interface LedgerRow extends StoredObject {
   readonly parts?: number;
 }
 
-export type Rows = ReadonlyMap<string, LedgerRow>;
+/** In key order. */
+export type Rows = Pick<ReadonlyMap<string, LedgerRow>, 'get' | 'has' | 'size'> & {
+  keys(): Iterable<string>;
+  values(): IterableIterator<LedgerRow>;
+} & Iterable<[string, LedgerRow]>;
 
 interface KeptState {
   readonly ledger: 1;
@@ -153,21 +158,13 @@ export async function writeRelease(
 export async function readRows(client: SwiftClient, bucket: string, name: string | undefined): Promise<Rows> {
   if (name === undefined) return new Map();
   const { bytes } = await client.bytes({ method: 'GET', path: path(bucket, name), headers: NEWEST });
-  const rows = new Map<string, LedgerRow>();
+  const rows = new RowColumns();
   try {
-    // A large release has few different headers; each is kept once.
-    const known = new Map<string, ObjectHeaders>();
-    for await (const line of unpackLines(bytes)) {
-      const row = JSON.parse(line) as LedgerRow;
-      const text = JSON.stringify(row.headers);
-      const headers = known.get(text) ?? row.headers;
-      known.set(text, headers);
-      rows.set(row.key, { ...row, headers });
-    }
+    for await (const line of unpackLines(bytes)) rows.push(JSON.parse(line) as LedgerRow);
   } catch (error) {
     throw damaged(client, path(bucket, name), error);
   }
-  return rows;
+  return rows.end();
 }
 
 /** Newest first. */

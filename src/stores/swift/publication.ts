@@ -10,7 +10,7 @@ import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { objectsAfter } from '../../core/release/apply-plan.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
-import type { SiteObject } from '../../core/site/site-object.js';
+import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
 import type { Claim } from './claims.js';
 import type { SwiftClient } from './client.js';
@@ -171,8 +171,12 @@ export class SwiftPublication implements Publication {
   /** What the ledger will say, in key order. */
   *#rowsAfter(at: number): Generator<LedgerRow> {
     for (const object of objectsAfter(this.#rows.values(), this.#plan, at)) {
-      const { tag = '', parts } = this.#put.get(object.key) ?? this.#rows.get(object.key) ?? {};
-      const { parts: _parts, ...plain } = object as LedgerRow;
+      // What stays is still a row.
+      const {
+        tag = '',
+        parts,
+        ...plain
+      } = { ...(object as Partial<LedgerRow> & StoredObject), ...this.#put.get(object.key) };
       yield { ...plain, tag, ...(parts === undefined ? {} : { parts }) };
     }
   }
