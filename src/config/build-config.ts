@@ -15,18 +15,34 @@ import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './parsed-config.js';
-import type { Config, Destination } from './config.js';
+import type { Config, Destination, Front } from './config.js';
 
 interface RawPlace {
   readonly documents?: { readonly index?: string; readonly error?: string } | null;
   readonly readable?: { readonly keys?: string | string[]; readonly except?: string | string[] } | null;
   readonly moved?: Partial<MovedSetting> | null;
   readonly domains?: string | string[];
+  readonly movedHosts?: string | string[];
+  readonly nameServers?: string | string[];
   readonly quirks?: Partial<Quirks> | null;
   readonly private?: Private;
   readonly movedAs?: MovedAs;
   /** At the top alone. */
   readonly versioned?: string | string[];
+}
+
+/** A destination as it is written. */
+interface RawDestination extends RawPlace {
+  readonly store: string;
+  readonly bucket: string;
+  readonly address?: string;
+  readonly under?: string;
+  readonly bucketHost?: string;
+  readonly front?: {
+    readonly https?: boolean;
+    readonly shared?: boolean;
+    readonly secureOnly?: string;
+  } | null;
 }
 
 interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
@@ -37,9 +53,7 @@ interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
 
 interface RawConfig extends RawPlace {
   readonly site: string;
-  readonly destinations: Readonly<
-    Record<string, RawPlace & { store: string; bucket: string; address?: string; under?: string }>
-  >;
+  readonly destinations: Readonly<Record<string, RawDestination>>;
   readonly stores?: Readonly<Record<string, Readonly<Record<string, unknown>> & { kind?: string }>> | null;
   readonly otherwise?: unknown;
   readonly assign?: readonly RawRule[] | null;
@@ -100,11 +114,7 @@ function toSeconds(given: string | 0): Config['keepRemoved'] {
   return 'seconds' in parsed ? parsed.seconds : 0;
 }
 
-function toDestination(
-  name: string,
-  place: RawPlace & { store: string; bucket: string; address?: string; under?: string },
-  top: RawPlace,
-): Destination {
+function toDestination(name: string, place: RawDestination, top: RawPlace): Destination {
   const settings = toSettings(top, place);
   // Validation has seen to it that there is one slash at each end at the most.
   const under = place.under?.replace(/^\//, '').replace(/\/$/, '').concat('/');
@@ -116,6 +126,9 @@ function toDestination(
     settings: under === undefined ? settings : settingsUnder(settings, under),
     ...(under === undefined ? {} : { under }),
     siteSettings: settings,
+    nameServers: many(place.nameServers ?? top.nameServers),
+    ...(place.bucketHost === undefined ? {} : { bucketHost: place.bucketHost }),
+    ...(place.front ? { front: toFront(place.front) } : {}),
     instead: {
       private: place.private ?? top.private ?? 'refuse',
       movedAs: place.movedAs ?? top.movedAs ?? 'refuse',
@@ -123,7 +136,21 @@ function toDestination(
   };
 }
 
-function toSettings(top: RawPlace, place: RawPlace): BucketSettings {
+function toFront({ https = true, shared = false, secureOnly }: NonNullable<RawDestination['front']>): Front {
+  const parsed = secureOnly === undefined ? undefined : parseDuration(secureOnly);
+  return { https, shared, secureOnly: parsed && 'seconds' in parsed ? parsed.seconds : 0 };
+}
+
+/** Where the hosts lead that have moved: to the first domain, by https where that is what the address or the front says. */
+function toMovedHosts(top: RawPlace, place: RawDestination): Pick<BucketSettings, 'movedHosts'> {
+  const hosts = many(place.movedHosts ?? top.movedHosts);
+  const [first] = many(place.domains ?? top.domains);
+  if (hosts.length === 0 || first === undefined) return {};
+  const isSecure = place.front ? toFront(place.front).https : (place.address?.startsWith('https:') ?? false);
+  return { movedHosts: { hosts, to: `${isSecure ? 'https' : 'http'}://${first}` } };
+}
+
+function toSettings(top: RawPlace, place: RawDestination): BucketSettings {
   const readable = place.readable ?? top.readable;
   const moved = place.moved ?? top.moved;
   return {
@@ -134,6 +161,7 @@ function toSettings(top: RawPlace, place: RawPlace): BucketSettings {
     readable: toReadable(readable),
     moved: { permanently: moved?.permanently ?? {}, temporarily: moved?.temporarily ?? {} },
     domains: many(place.domains ?? top.domains),
+    ...toMovedHosts(top, place),
     quirks: { ...top.quirks, ...place.quirks },
     ...(top.versioned === undefined ? {} : { versioned: true }),
   };

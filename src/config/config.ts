@@ -3,6 +3,14 @@ import type { Assignments } from '../core/assign/cascade.js';
 import type { BucketSettings } from '../core/hosting/bucket-view.js';
 import type { Instead } from '../core/release/cannot.js';
 
+/** What stands before a bucket. */
+export interface Front {
+  readonly https: boolean;
+  readonly shared: boolean;
+  /** For how long browsers are told to come by https alone; 0 for not at all. Seconds. */
+  readonly secureOnly: number;
+}
+
 export interface Destination {
   readonly name: string;
   readonly store: string;
@@ -15,6 +23,11 @@ export interface Destination {
   readonly under?: string;
   /** The settings as the site itself has them. */
   readonly siteSettings: BucketSettings;
+  /** The name servers that are to answer for its domains; none where nobody says. */
+  readonly nameServers: readonly string[];
+  /** Where the store serves the bucket, where the address does not say it. */
+  readonly bucketHost?: string;
+  readonly front?: Front;
   /** What is done about what its store cannot. */
   readonly instead: Instead;
 }

@@ -1,6 +1,7 @@
 /** Settings that stand at the top and under a destination alike. */
 import * as yup from 'yup';
 import { QUIRKS, QUIRK_SETS } from '../core/hosting/quirks.js';
+import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { MOVED_AS, PRIVATE } from '../core/release/cannot.js';
 import {
   PATTERN_JSON,
@@ -158,11 +159,72 @@ export const quirks = () =>
     .typeError(`is a mapping, or the name of a set: ${Object.keys(QUIRK_SETS).join(', ')}`)
     .meta({ words: Object.keys(QUIRK_SETS) });
 
-export const domains = () =>
-  oneOrMany(
-    text('a host name').matches(
-      /^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+$/,
-      'is a host name such as www.mill.example, in lower case',
-    ),
-    'Host names that the bucket answers to.',
+const hostName = () =>
+  text('a host name').matches(
+    /^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+$/,
+    'is a host name such as www.mill.example, in lower case',
   );
+
+export const domains = () => oneOrMany(hostName(), 'Host names that the bucket answers to.');
+
+/** What the names of a site lead through. */
+export const naming = () => ({
+  domains: domains(),
+  movedHosts: oneOrMany(
+    hostName(),
+    'Host names that send their visitors on to the first of `domains` with 301, path and query kept.',
+  ).test('domains', (value, context) => {
+    const top = (context.options.context ?? {}) as { readonly domains?: unknown };
+    const own = ((context.parent as { readonly domains?: unknown }).domains ?? top.domains) as
+      string | readonly string[] | undefined;
+    if (value === undefined || value.length === 0) return true;
+    if (own === undefined)
+      return fail(context, 'leads nowhere without `domains`', 'domains: www.mill.example');
+    const both = value.find((name) => [own].flat().includes(name));
+    return both === undefined || fail(context, `"${both}" is under domains too, where it shows the site`);
+  }),
+  nameServers: oneOrMany(hostName(), 'The name servers that are to answer for the domains.'),
+});
+
+/** What stands before the bucket. */
+export const front = () =>
+  mapping(
+    {
+      https: yup
+        .boolean()
+        .typeError('is true or false')
+        .meta({
+          explain: 'Whether it ends TLS, so that the site is reached by https.',
+          default: 'true',
+          json: { type: 'boolean' },
+        }),
+      shared: yup
+        .boolean()
+        .typeError('is true or false')
+        .meta({
+          explain: 'Whether it keeps a cache for all visitors.',
+          default: 'false',
+          json: { type: 'boolean' },
+        }),
+      secureOnly: text('a duration')
+        .test('time', (value, context) => {
+          if (value === undefined) return true;
+          const parsed = parseDuration(value);
+          return 'seconds' in parsed ? true : fail(context, parsed.fault, parsed.becomes ?? '1 year');
+        })
+        .meta({
+          explain:
+            'For how long browsers are told to come by https alone (Strict-Transport-Security, RFC 6797).',
+          default: 'not at all',
+          json: { type: 'string', pattern: DURATION_PATTERN },
+        }),
+    },
+    'What stands before the bucket, ends TLS and keeps a shared cache.',
+  );
+
+export const bucketHost = () =>
+  hostName().meta({
+    explain:
+      'The host name under which the store serves the bucket, where `address` is one of the site: what records lead to.',
+    default: 'the host of `address`',
+  });

@@ -7,7 +7,7 @@ import { nearestWord } from '../core/words/nearest-word.js';
 import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.js';
 import { cache } from './cache-field.js';
 import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, text } from './fields.js';
-import { documents, domains, instead, moved, quirks, readable } from './place-schema.js';
+import { bucketHost, documents, front, instead, moved, naming, quirks, readable } from './place-schema.js';
 import { rule } from './rule-schema.js';
 import { storeNames, stores } from './store-schema.js';
 import { versioning } from './versioned-schema.js';
@@ -64,7 +64,9 @@ const destination = mapping(
     moved: moved(MOVED_AS),
     ...instead(),
     quirks: quirks(),
-    domains: domains(),
+    ...naming(),
+    bucketHost: bucketHost(),
+    front: front(),
   },
   'A place to publish to; settings here take the place of those at the top.',
 );
@@ -105,7 +107,7 @@ export const schema = mapping(
     ...versioning(),
     moved: moved(),
     ...instead(),
-    domains: domains(),
+    ...naming(),
     quirks: quirks(),
     links: oneOf(
       ['inside', 'follow', 'skip'] as const,

@@ -128,5 +128,7 @@ function readRequest(args: Args): { request: WebRequest; url: URL | undefined } 
     headers[name.toLowerCase()] = line.slice(colon + 1).trim();
   }
   const { target, url } = readTraceRequest(args.address);
-  return { request: { method, target, headers }, url };
+  // A whole address says which host is asked.
+  const asked = url ? { host: url.host, ...headers } : headers;
+  return { request: { method, target, headers: asked, secure: url?.protocol === 'https:' }, url };
 }

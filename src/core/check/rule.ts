@@ -3,11 +3,14 @@ import type { Assignments, Cascade } from '../assign/cascade.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
-import type { Finding, Level, Place } from '../findings/finding.js';
+import type { Place } from '../findings/finding.js';
+import { makeRule, type Remark, type Rule as RuleOf, type RuleHead } from '../findings/rule.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { UncertainName } from '../versioning/uncertain-name.js';
 import type { Versionable } from '../versioning/versionable.js';
 import type { FaultyReference, Load, ReleaseContext } from './release-context.js';
+
+export { makeRule, type Remark, type RuleHead };
 
 /** Everything that the survey's rules may look at. */
 export interface SurveyContext {
@@ -31,43 +34,7 @@ export interface SurveyContext {
   readonly now: number;
 }
 
-export interface Rule<Context = SurveyContext> {
-  readonly name: string;
-  readonly level: Level;
-  /** What is wrong, in general: one sentence for the docs. */
-  readonly explain: string;
-  /** A key or config line that has it. */
-  readonly example: string;
-  /** What to do, in general: one sentence for the docs. */
-  readonly fix: string;
-  /** It concerns who may read what: nothing is published with such an error until the bucket's name is given. */
-  readonly concernsReaders?: true;
-  inspect(context: Context): Iterable<Finding>;
-}
-
-export type RuleHead = Omit<Rule, 'inspect'>;
-
-/** What a rule says of one place; name and level come from the rule. */
-export interface Remark {
-  readonly message: string;
-  readonly fix: string;
-  readonly key?: string;
-  readonly line?: number;
-  /** What it is about, where the same is met at several places. */
-  readonly about?: string;
-  readonly elsewhere?: readonly Place[];
-}
-
-/** A rule that looks at a part of what there is. */
-export const makeRule = <Context>(
-  head: RuleHead,
-  look: (context: Context) => Iterable<Remark>,
-): Rule<Context> => ({
-  ...head,
-  *inspect(context) {
-    for (const remark of look(context)) yield { rule: head.name, level: head.level, ...remark };
-  },
-});
+export type Rule<Context = SurveyContext> = RuleOf<Context>;
 
 /** A rule that looks at the site as a whole. */
 export const siteRule = makeRule<SurveyContext>;

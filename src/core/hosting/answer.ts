@@ -56,6 +56,8 @@ export interface WebRequest {
   readonly headers: Readonly<Record<string, string | string[] | undefined>>;
   /** When it came, in milliseconds since the epoch, where a clock is at hand: what Date will say. */
   readonly at?: number;
+  /** Whether it came over TLS. */
+  readonly secure?: boolean;
 }
 
 export type AnswerBody =

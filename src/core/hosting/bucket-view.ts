@@ -11,18 +11,33 @@ export interface MovedSetting {
   readonly temporarily: Readonly<Record<string, string>>;
 }
 
+/** Hosts that send their visitors on. */
+export interface MovedHosts {
+  readonly hosts: readonly string[];
+  /** The origin that they are sent to, without a closing slash. */
+  readonly to: string;
+}
+
 /** The settings of a bucket that a release carries. */
 export interface BucketSettings {
   readonly documents: { readonly index: string; readonly error: string | null };
   readonly readable: ReadableSetting;
   readonly moved: MovedSetting;
   readonly domains: readonly string[];
+  readonly movedHosts?: MovedHosts;
   readonly quirks: Partial<Quirks>;
   /** Whether objects have versioned names, so that the policy asks for the plain ones. */
   readonly versioned?: true;
   /** Folders of the bucket that are sites of their own, each with its closing slash. */
   readonly sites?: readonly string[];
 }
+
+/** Every host name that a bucket answers to. */
+export const hostsOf = ({
+  domains,
+  movedHosts,
+}: Pick<BucketSettings, 'domains' | 'movedHosts'>): readonly string[] =>
+  movedHosts ? [...domains, ...movedHosts.hosts] : domains;
 
 export const NEW_BUCKET_SETTINGS: BucketSettings = {
   documents: { index: 'index.html', error: null },

@@ -4,6 +4,7 @@ import { fileName, keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
 import type { BucketSettings, BucketView } from './bucket-view.js';
+import { resolveMovedHost } from './moved-host.js';
 import { resolveMoved } from './moved.js';
 import { DEFAULT_QUIRKS, type Quirks } from './quirks.js';
 import { resolveObject } from './representation.js';
@@ -45,6 +46,20 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
     `the decoded path ${target.path}${target.query === '' ? '' : '; the query plays no part'}`,
   );
   if (target.path === '*') return notice(400, 'malformed', 'the target * goes with OPTIONS alone');
+
+  const elsewhere = resolveMovedHost(request, settings.movedHosts, target.rawPath + target.query);
+  if (elsewhere) {
+    const because = `${elsewhere.host} is under movedHosts`;
+    trace?.note('moved', `301 to ${elsewhere.location}`, because);
+    return {
+      status: 301,
+      headers: ['Location', elsewhere.location],
+      body: { kind: 'none' },
+      reason: 'moved',
+      key,
+      because,
+    };
+  }
 
   trace?.note(
     'access',

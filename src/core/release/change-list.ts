@@ -197,6 +197,9 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
     'readable.keys': settings.readable?.keys ?? 'everything but names that look secret',
     'readable.except': settings.readable?.except ?? [],
     domains: settings.domains,
+    ...(settings.movedHosts
+      ? { movedHosts: settings.movedHosts.hosts, 'movedHosts.to': settings.movedHosts.to }
+      : {}),
   };
   for (const kind of ['permanently', 'temporarily'] as const) {
     for (const [from, to] of Object.entries(settings.moved[kind])) flat[`moved.${kind} ${from}`] = to;

@@ -91,10 +91,19 @@ export function shareSettings(
       temporarily: { ...others(before.moved.temporarily), ...own.moved.temporarily },
     },
     domains: [...new Set([...before.domains, ...own.domains])],
+    ...shareMovedHosts(before, own),
     ...(before.versioned ? { versioned: true as const } : {}),
     sites: [...new Set([...(before.sites ?? []), ...(own.sites ?? [])])].sort(),
   };
 }
+
+/** The first site that has some says where they lead. */
+const shareMovedHosts = (before: BucketSettings, own: BucketSettings): Pick<BucketSettings, 'movedHosts'> => {
+  const [first, second] = [before.movedHosts, own.movedHosts];
+  const only = second ?? first;
+  if (!first || !second) return only ? { movedHosts: only } : {};
+  return { movedHosts: { hosts: [...new Set([...first.hosts, ...second.hosts])], to: second.to } };
+};
 
 /** A pattern that is anchored below a folder is of that folder; any other is of the site at the root. */
 function shareReadable(

@@ -1,5 +1,5 @@
 /** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
-import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { hostsOf, type BucketView } from '../../core/hosting/bucket-view.js';
 import { ObjectColumns, type PackedObjects } from '../../core/site/object-columns.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosted } from '../../server/hosted.js';
@@ -33,7 +33,7 @@ export function hostRelease(view: BucketView, packed: PackedObjects, read: ReadO
   return {
     refresh: () => undefined,
     buckets: () => [
-      { name, access, release, domains: settings.domains, objects: packed.sizes.length, bytes },
+      { name, access, release, domains: hostsOf(settings), objects: packed.sizes.length, bytes },
     ],
     view: (bucket) => (bucket === name ? answered : undefined),
     read: async (object) => readWhole(read, object),

@@ -1,6 +1,6 @@
 /** The site folder as something to host: what the survey says would be published, open, following edits. */
 import { join, sep } from 'node:path';
-import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { hostsOf, type BucketView } from '../../core/hosting/bucket-view.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { siteObject, type StoredObject } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
@@ -119,7 +119,7 @@ function hostEdition(
       return [
         {
           name: project.destination.bucket,
-          domains: project.destination.settings.domains,
+          domains: hostsOf(project.destination.settings),
           access: 'open',
           objects: objects.size,
           bytes,

@@ -1,5 +1,6 @@
 /** A store on this machine as something to host. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { hostsOf } from '../../core/hosting/bucket-view.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Store } from '../../stores/port.js';
 
@@ -14,7 +15,7 @@ export function hostStore(store: Store): Hosted {
         ...state,
         objects,
         bytes,
-        domains: state.settings.domains,
+        domains: hostsOf(state.settings),
       })),
   };
 }

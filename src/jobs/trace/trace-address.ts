@@ -4,6 +4,7 @@ import { createCascade } from '../../core/assign/cascade.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Answer, WebRequest } from '../../core/hosting/answer.js';
 import { decideFix, type Fix } from '../../core/hosting/diagnose.js';
+import { hostsOf } from '../../core/hosting/bucket-view.js';
 import { resolveHost } from '../../core/hosting/host.js';
 import { traceRequest, type Trace } from '../../core/hosting/trace.js';
 import { plainKey } from '../../core/site/site-object.js';
@@ -60,7 +61,7 @@ async function chooseBucket(
   if (!url) return { bucket, because: `the bucket of the destination ${name}` };
   if (url.host === new URL(address).host) return { bucket, because: `${url.host} is its address` };
   const others = (await store.buckets()).filter((state) => state.name !== bucket);
-  const hosted = [{ name: bucket, domains: destination.settings.domains }, ...others.map(toHosted)];
+  const hosted = [{ name: bucket, domains: hostsOf(destination.settings) }, ...others.map(toHosted)];
   const verdict = resolveHost(url.host, hosted);
   if (verdict.kind === 'bucket') return { bucket: verdict.name, because: verdict.because };
   throw new FenestraError('HOST_UNKNOWN', {
@@ -72,7 +73,7 @@ async function chooseBucket(
 
 const toHosted = ({ name, settings }: Snapshot['state']): { name: string; domains: readonly string[] } => ({
   name,
-  domains: settings.domains,
+  domains: hostsOf(settings),
 });
 
 /** Reasons for which it matters what else there is. */

@@ -1,0 +1,62 @@
+/** What was seen of a name: what every server said, and what a visitor comes to. */
+import type { NameRecord } from './record.js';
+
+export type Outcome =
+  'answers' | 'refuses' | 'fails' | 'lame' | 'silent' | 'unreachable' | 'malformed' | 'nowhere';
+
+export interface ServerFacts {
+  readonly server: string;
+  /** '' where the server's name has no address. */
+  readonly address: string;
+  readonly outcome: Outcome;
+}
+
+/** What a server of the parent says of the zone. */
+export interface ParentFacts extends ServerFacts {
+  /** The names of the zone's servers, sorted. */
+  readonly ns: readonly string[];
+  /** Seconds; 0 where it names none. */
+  readonly nsTtl: number;
+  readonly glue: readonly NameRecord[];
+  /** Whether it vouches for keys of the zone. */
+  readonly ds: boolean;
+}
+
+/** What a server of the zone says of the zone and of the name. */
+export interface ZoneServerFacts extends ServerFacts {
+  readonly listedBy: 'parent' | 'zone' | 'both';
+  readonly serial?: number;
+  /** For how long it is remembered that there is no record. Seconds. */
+  readonly negative?: number;
+  readonly ns: readonly string[];
+  readonly nsTtl: number;
+  /** What the name itself owns: where it points and to what. */
+  readonly own: readonly NameRecord[];
+  /** What a name answers that nobody has made. */
+  readonly wild: readonly NameRecord[];
+  readonly caa: readonly NameRecord[];
+  readonly keys: boolean;
+}
+
+export interface Reached {
+  /** The records that lead from the name to its addresses. */
+  readonly chain: readonly NameRecord[];
+  readonly addresses: readonly string[];
+  readonly trouble?: 'loop' | 'too-long' | 'dangling' | 'missing' | 'no-answer';
+}
+
+export interface NameFacts {
+  readonly name: string;
+  /** How it was learned: from the root down, or from a resolver alone. */
+  readonly via: 'delegation' | 'resolver';
+  /** Why a resolver was asked where the delegation was to be followed. */
+  readonly fallback?: string;
+  /** The zone that the name is in; '' where only a resolver was asked. */
+  readonly zone: string;
+  readonly parentZone: string;
+  readonly parents: readonly ParentFacts[];
+  readonly servers: readonly ZoneServerFacts[];
+  readonly reached: Reached;
+  /** What the zone's servers say the address of a server is, by its name. */
+  readonly serverAddresses: Readonly<Record<string, readonly string[]>>;
+}
