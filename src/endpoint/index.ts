@@ -7,3 +7,4 @@ export { runProbes } from './run-probes.js';
 export { fetchOnce } from './fetch-once.js';
 export { probeInThread, WORTH_A_THREAD } from './probe-in-thread.js';
 export { readAnswer, type WholeAnswer } from './read-answer.js';
+export { askAddress } from './ask-address.js';

@@ -15,6 +15,8 @@ export const STEP_NAMES = [
   'browse',
   'export',
   'seen',
+  'look-up',
+  'wait',
 ] as const;
 export type StepName = (typeof STEP_NAMES)[number];
 

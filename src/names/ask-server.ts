@@ -52,8 +52,10 @@ function overUdp(
   return new Promise((done) => {
     const id = randomInt(65_536);
     const socket = createSocket(isIPv6(address) ? 'udp6' : 'udp4');
-    let isMalformed = false;
+    let [isMalformed, isEnded] = [false, false];
     const end = (asked: Asked): void => {
+      if (isEnded) return;
+      isEnded = true;
       clearTimeout(timer);
       socket.removeAllListeners();
       socket.on('error', () => undefined);
@@ -69,11 +71,16 @@ function overUdp(
       else isMalformed = true;
     });
     // Connected, so that a closed port is told at once and nobody else's answers come.
-    socket.connect(port, address, () => {
+    socket.on('connect', () => {
       socket.send(packQuery(id, query, withExtension), (error) => {
         if (error) end({ silence: 'unreachable' });
       });
     });
+    try {
+      socket.connect(port, address);
+    } catch {
+      end({ silence: 'unreachable' });
+    }
   });
 }
 

@@ -34,12 +34,14 @@ export class Walker {
     this.#root = { zone: '', servers, parentZone: '', parents: [] };
   }
 
-  /** Whether anybody answers for the root. */
+  /** Whether anybody answers for the root: a few are asked at once, since silence takes long. */
   async canAsk(): Promise<boolean> {
-    return (await askAny(this.#root.servers, '', 'NS')) !== undefined;
+    const few = this.#root.servers.slice(0, 4);
+    const asked = await Promise.all(few.map((place) => askServer(place, { name: '', type: 'NS' })));
+    return asked.some((each) => 'message' in each);
   }
 
-  /** What all servers say. @param wantCaa whether certificates are wanted */
+  /** What all servers say. */
   async look(name: string): Promise<NameFacts> {
     const cut = await this.#cutOf(name);
     const { zone, parentZone } = cut;
@@ -87,6 +89,22 @@ export class Walker {
       reached: await this.reach(name),
       serverAddresses,
     };
+  }
+
+  /** What a server says, whether it is named for the zone or not. @param addresses where it is, where that is known */
+  async lookAt(
+    server: string,
+    zone: string,
+    name: string,
+    addresses: readonly string[] = [],
+  ): Promise<ZoneServerFacts[]> {
+    const places =
+      addresses.length > 0
+        ? addresses.map((address) => ({ address, port: PORT }))
+        : await this.#placesOf(server, [], '', 0);
+    return places.length === 0
+      ? [nowhere(server, 'zone')]
+      : Promise.all(places.map((place) => lookAtServer({ ...place, server }, zone, name, 'zone')));
   }
 
   /** What a visitor's resolver comes to. */

@@ -3,6 +3,7 @@ import { RELEASE_RULES } from '../core/check/release-rules.js';
 import type { RuleHead } from '../core/check/rule.js';
 import { SURVEY_RULES } from '../core/check/survey-rules.js';
 import { CHECK_FINDINGS } from '../core/check/check-findings.js';
+import { NAME_RULES } from '../core/naming/name-rules.js';
 import { CATALOGUE, EXIT } from '../core/errors/catalogue.js';
 import { DEFAULT_QUIRKS, QUIRK_SETS, QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 
@@ -51,7 +52,7 @@ export function renderFindings(): string {
   return made(
     'Findings',
     'What `survey` and `check` can say of a site. `--fail-on` decides which levels fail a check: `error` (the default), `warning` or `note`. An address with one fault is spoken of once, at its first place.',
-    `## Of the files and the config: survey and check\n\n${sections(SURVEY_RULES, '###')}\n\n## Of the release and what its texts refer to: check\n\n${sections(RELEASE_RULES, '###')}\n\n## Of the check itself\n\n${sections(CHECK_FINDINGS, '###')}`,
+    `## Of the files and the config: survey and check\n\n${sections(SURVEY_RULES, '###')}\n\n## Of the release and what its texts refer to: check\n\n${sections(RELEASE_RULES, '###')}\n\n## Of the check itself\n\n${sections(CHECK_FINDINGS, '###')}\n\n## Of host names: domain check\n\n${sections(NAME_RULES, '###')}`,
   );
 }
 

@@ -4,6 +4,7 @@ export { default as bucket } from './bucket.js';
 export { default as check } from './check.js';
 export { default as config } from './config.js';
 export { default as demo } from './demo.js';
+export { default as domain } from './domain.js';
 export { default as history } from './history.js';
 export { default as init } from './init.js';
 export { default as publish } from './publish.js';

@@ -15,6 +15,26 @@ const entry = (exit: number, message: string, fix: string): CatalogueEntry => ({
 
 export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
+  NAMES_NONE: entry(
+    EXIT.usage,
+    'The destination {destination} has no host names of its own.',
+    'Write `domains: [www.mill.example]` into the config, or into the destination.',
+  ),
+  NAMES_UNKNOWN: entry(
+    EXIT.usage,
+    '{name} is no host name of the destination {destination}; it has {known}.',
+    'Name one of them, or add it under `domains` or `movedHosts`.',
+  ),
+  NAMES_NO_HOST: entry(
+    EXIT.usage,
+    'It is not known where the store serves the bucket {bucket}: {address} is {why}.',
+    'Write `bucketHost:` into the destination: the host name that the store itself gives the bucket, to which records lead.',
+  ),
+  ZONE_UNREADABLE: entry(
+    EXIT.usage,
+    'The zone file {path} cannot be used: {reason}.',
+    'Give a master file of the zone (RFC 1035 section 5), such as the export of a provider.',
+  ),
   CONFIG_MISSING: entry(
     EXIT.usage,
     'There is no config {file}{above}.',

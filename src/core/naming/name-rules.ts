@@ -4,12 +4,14 @@ import { aliasLoop } from './rules/alias-loop.js';
 import { aliasNowhere } from './rules/alias-nowhere.js';
 import { certificateLimited } from './rules/certificate-limited.js';
 import { changeUnderWay } from './rules/change-under-way.js';
+import { firstLook } from './rules/first-look.js';
 import { delegationElsewhere } from './rules/delegation-elsewhere.js';
 import { delegationMissing } from './rules/delegation-missing.js';
 import { formerServersGone } from './rules/former-servers-gone.js';
 import { formerServersOld } from './rules/former-servers-old.js';
 import { glueDiffers } from './rules/glue-differs.js';
 import { hostAnswersOtherwise } from './rules/host-answers-otherwise.js';
+import { nobodyAnswers } from './rules/nobody-answers.js';
 import { parentsDiffer } from './rules/parents-differ.js';
 import { recordElsewhere } from './rules/record-elsewhere.js';
 import { recordMissing } from './rules/record-missing.js';
@@ -27,6 +29,7 @@ import type { NameRule } from './naming-context.js';
 /** In the order in which they are told: from the top of the tree to the bucket's host. */
 export const NAME_RULES: readonly NameRule[] = [
   resolverOnly,
+  nobodyAnswers,
   delegationMissing,
   parentsDiffer,
   delegationElsewhere,
@@ -47,6 +50,7 @@ export const NAME_RULES: readonly NameRule[] = [
   formerServersGone,
   formerServersOld,
   changeUnderWay,
+  firstLook,
   certificateLimited,
   hostAnswersOtherwise,
 ];

@@ -28,6 +28,8 @@ export interface NamingContext {
   /** What the servers of before say now. */
   readonly formerServers: readonly ZoneServerFacts[];
   readonly wait: Wait | undefined;
+  /** Where nothing was seen before the present state, for how long one before it could be held: seconds. */
+  readonly lookedFirst: number | undefined;
   readonly now: number;
   readonly wantsCertificate: boolean;
   readonly zoneFile: { readonly path: string; readonly faults: readonly ZoneFault[] } | undefined;

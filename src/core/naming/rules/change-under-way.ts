@@ -16,6 +16,7 @@ export const changeUnderWay = nameRule(
         .replace('.000', '')
         .replace(/\.\d+Z/, 'Z')}: ${wait.because}`,
       fix: 'wait: fenestra domain check --wait; some resolvers serve what has expired, so single visitors may be later',
+      about: facts.name,
     };
   },
 );

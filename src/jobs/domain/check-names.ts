@@ -1,0 +1,235 @@
+/** What the name servers say of a site's names, beside what they should; and how long it takes to reach everybody. */
+import { performance } from 'node:perf_hooks';
+import type { Finding } from '../../core/findings/finding.js';
+import { isWithin } from '../../core/naming/domain-name.js';
+import type { NameFacts, Reached, ZoneServerFacts } from '../../core/naming/facts.js';
+import { NAME_RULES } from '../../core/naming/name-rules.js';
+import type { NamingContext } from '../../core/naming/naming-context.js';
+import { leadsThere, type NameNeed } from '../../core/naming/need.js';
+import { formerOf, remember, seenOf, type Former, type SeenName } from '../../core/naming/seen.js';
+import { decideWait, type Wait } from '../../core/naming/waiting.js';
+import type { Names, NamesPlace } from '../../names/index.js';
+import type { Progress } from '../progress.js';
+import type { Project } from '../project/open-project.js';
+import { askHost } from './ask-host.js';
+import { readNamesMemory, writeNamesMemory } from './names-memory.js';
+import { readZone, type GivenZone } from './read-zone.js';
+import { listSiteNames, needsOf, zoneNamed } from './site-names.js';
+
+export interface NamesInput {
+  readonly name?: string | undefined;
+  readonly zone?: string | undefined;
+  readonly zoneFile?: string | undefined;
+  /** Servers that were named for the zone before. */
+  readonly was: readonly string[];
+  readonly place: NamesPlace;
+  /** Whether the bucket's host is asked under each name. */
+  readonly askHosts: boolean;
+}
+
+export interface CheckedName {
+  readonly need: NameNeed;
+  readonly facts: NameFacts;
+  /** What is kept in mind to be compared with. */
+  readonly former: Former | undefined;
+  readonly formerServers: readonly ZoneServerFacts[];
+  readonly awaited: readonly ZoneServerFacts[];
+  /** Whether all that answer lead the name to the bucket's host. */
+  readonly reaches: boolean;
+  /** Undefined where nothing has to be waited for. */
+  readonly wait: Wait | undefined;
+  readonly findings: readonly Finding[];
+}
+
+export interface CheckedNames {
+  /** When it was asked: milliseconds since the epoch. */
+  readonly at: number;
+  readonly names: readonly CheckedName[];
+  readonly target: Reached;
+  readonly bucketHost: string;
+  readonly seconds: number;
+}
+
+/** TTL of records that are proposed. Seconds. */
+const PROPOSED = 3600;
+
+/** @throws FenestraError NAMES_NONE, NAMES_UNKNOWN, NAMES_NO_HOST, ZONE_UNREADABLE */
+export async function checkNames(
+  project: Project,
+  input: NamesInput,
+  progress: Progress,
+): Promise<CheckedNames> {
+  const began = performance.now();
+  const site = listSiteNames(project, input.name);
+  const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
+  const { openNames } = await import('../../names/index.js');
+  const all = [...site.domains, ...site.movedHosts];
+  progress.step('look-up', { objects: all.length });
+  const names = await openNames(input.place);
+  const target = await names.reach(site.bucketHost);
+  const memory = readNamesMemory(project.config.folder);
+  let done = 0;
+  const facts = await Promise.all(
+    all.map(async (name) => {
+      const found = await names.look(name);
+      progress.advance(0, ++done);
+      return found;
+    }),
+  );
+  const zones = new Map(facts.map(({ name, zone }) => [name, zone === '' ? undefined : zone]));
+  const byHand = zoneNamed(input.zone ?? given?.zone.apex);
+  const needs = needsOf(site, target.addresses, PROPOSED, (name) => zones.get(name) ?? byHand(name));
+  const checked: CheckedName[] = [];
+  for (const [number, need] of needs.entries()) {
+    const found = facts[number];
+    if (!found) continue;
+    const kept = remember(memory.get(need.name) ?? [], seenOf(found, Date.now()));
+    memory.set(need.name, kept);
+    checked.push(await checkName(project, input, names, { need, facts: found, target, kept, given }));
+  }
+  writeNamesMemory(project.config.folder, memory);
+  return {
+    at: Date.now(),
+    names: checked,
+    target,
+    bucketHost: site.bucketHost,
+    seconds: (performance.now() - began) / 1000,
+  };
+}
+
+interface Subject {
+  readonly need: NameNeed;
+  readonly facts: NameFacts;
+  readonly target: Reached;
+  readonly kept: readonly SeenName[];
+  readonly given: GivenZone | undefined;
+}
+
+async function checkName(
+  project: Project,
+  input: NamesInput,
+  names: Names,
+  { need, facts, target, kept, given }: Subject,
+): Promise<CheckedName> {
+  const { destination } = project;
+  const now = Date.now();
+  const named = new Set(facts.servers.map(({ server }) => server));
+  const awaited = await lookAtAll(
+    names,
+    destination.nameServers.filter((server) => !named.has(server)),
+    facts,
+  );
+  const reaches = leadsToTarget(facts, need, target);
+  const before = input.was.length > 0 ? await formerByHand(names, input.was, facts, kept) : formerOf(kept);
+  const former = before && (before.change !== 'delegation' || reaches) ? before : undefined;
+  const formerServers =
+    former?.change === 'delegation'
+      ? await lookAtAll(
+          names,
+          former.before.ns.filter((server) => !named.has(server)),
+          facts,
+          former.before.addresses,
+        )
+      : [];
+  const wait =
+    former && reaches
+      ? decideWait(former.change, former.ttls, former.negative, former.changedAt, former.heldUntil)
+      : undefined;
+  const [address] = facts.reached.addresses;
+  const host =
+    input.askHosts && reaches && address !== undefined ? await askHost(project, need, address) : undefined;
+  const isInZone = given && isWithin(need.name, given.zone.apex);
+  const [only, ...others] = kept;
+  const held = only && Math.max(only.parentNs, only.zoneNs) + Math.max(0, ...only.own.map(({ ttl }) => ttl));
+  const context: NamingContext = {
+    lookedFirst:
+      reaches && !former && only && others.length === 0 && now - only.since < (held ?? 0) * 1000
+        ? held
+        : undefined,
+    facts,
+    need,
+    target,
+    nameServers: destination.nameServers,
+    awaited,
+    former,
+    formerServers,
+    wait,
+    now,
+    wantsCertificate: destination.front?.https ?? false,
+    zoneFile: isInZone ? { path: given.path, faults: given.zone.faults } : undefined,
+    host,
+  };
+  return {
+    need,
+    facts,
+    former,
+    formerServers,
+    awaited,
+    reaches,
+    wait: wait && wait.until > now ? wait : undefined,
+    findings: NAME_RULES.flatMap((rule) => [...rule.inspect(context)]),
+  };
+}
+
+const lookAtAll = async (
+  names: Names,
+  servers: readonly string[],
+  { zone, name }: NameFacts,
+  addresses: Readonly<Record<string, readonly string[]>> = {},
+): Promise<ZoneServerFacts[]> =>
+  zone === ''
+    ? []
+    : (
+        await Promise.all(servers.map((server) => names.lookAt(server, zone, name, addresses[server])))
+      ).flat();
+
+/** Every server that answers, and the way that a visitor goes. */
+function leadsToTarget(facts: NameFacts, need: NameNeed, target: Reached): boolean {
+  const { addresses } = facts.reached;
+  const comes = addresses.length > 0 && addresses.every((address) => target.addresses.includes(address));
+  if (facts.via === 'resolver') return comes;
+  const answering = facts.servers.filter(({ outcome }) => outcome === 'answers');
+  return (
+    answering.length > 0 &&
+    answering.every(
+      ({ own }) =>
+        leadsThere(own, need, target.addresses) || (comes && own.some(({ type }) => type === 'CNAME')),
+    )
+  );
+}
+
+/** What servers of before still say; from when the present state was seen first. */
+async function formerByHand(
+  names: Names,
+  was: readonly string[],
+  facts: NameFacts,
+  kept: readonly SeenName[],
+): Promise<Former | undefined> {
+  const servers = await lookAtAll(names, was, facts);
+  const answering = servers.filter(({ outcome }) => outcome === 'answers');
+  const [first] = answering;
+  const parentNs = Math.max(0, ...facts.parents.map(({ nsTtl }) => nsTtl));
+  const zoneNs = Math.max(0, ...answering.map(({ nsTtl }) => nsTtl));
+  const negative = Math.max(0, ...servers.map((server) => server.negative ?? 0));
+  const record = Math.max(0, ...answering.flatMap(({ own }) => own.map(({ ttl }) => ttl)));
+  const addresses: Record<string, string[]> = {};
+  for (const { server, address } of servers) if (address !== '') (addresses[server] ??= []).push(address);
+  const changedAt = kept.at(-1)?.since ?? Date.now();
+  const before: SeenName = {
+    since: 0,
+    ns: [...was].sort(),
+    addresses,
+    parentNs,
+    zoneNs,
+    negative,
+    own: first?.own ?? [],
+  };
+  return {
+    before,
+    change: 'delegation',
+    changedAt,
+    ttls: { parentNs, zoneNs, record: first ? record : negative },
+    negative,
+    heldUntil: 0,
+  };
+}

@@ -1,0 +1,92 @@
+/** What the names of a site need, and when to do what before a move. */
+import { compareZone, completeZone, renderZone, type ZoneChange } from '../../core/naming/complete-zone.js';
+import type { NameNeed } from '../../core/naming/need.js';
+import { ofType, targetOf } from '../../core/naming/record.js';
+import { planMove, type MoveStep, type Ttls } from '../../core/naming/waiting.js';
+import type { ZoneFault } from '../../core/naming/zone-file.js';
+import type { NamesPlace } from '../../names/index.js';
+import type { Project } from '../project/open-project.js';
+import { readNamesMemory } from './names-memory.js';
+import { readZone } from './read-zone.js';
+import { listSiteNames, needsOf, zoneNamed } from './site-names.js';
+
+export interface RecordsInput {
+  readonly name?: string | undefined;
+  readonly zone?: string | undefined;
+  readonly zoneFile?: string | undefined;
+  /** Seconds. */
+  readonly ttl: number;
+  /** When the parent is to be changed: milliseconds since the epoch. */
+  readonly movingOn?: number | undefined;
+  readonly place: NamesPlace;
+}
+
+export interface ListedRecords {
+  readonly bucketHost: string;
+  /** Of the bucket's host; none where nobody could say them. */
+  readonly addresses: readonly string[];
+  readonly needs: readonly NameNeed[];
+  /** What the registrar must have, by zone; from the config, the zone file or what was seen. */
+  readonly nameServers: Readonly<Record<string, readonly string[]>>;
+  /** By zone. */
+  readonly zones: Readonly<Record<string, string>>;
+  readonly changes: readonly ZoneChange[];
+  readonly faults: readonly ZoneFault[];
+  readonly plan: readonly MoveStep[];
+  /** What the plan rests on. */
+  readonly ttls?: Ttls & { readonly seen: boolean };
+}
+
+/** TTLs as registries and providers often have them, where none were seen. Seconds. */
+const USUAL: Ttls = { parentNs: 86_400, zoneNs: 86_400, record: 3600 };
+
+/** @throws FenestraError NAMES_NONE, NAMES_UNKNOWN, NAMES_NO_HOST, ZONE_UNREADABLE */
+export async function listRecords(project: Project, input: RecordsInput): Promise<ListedRecords> {
+  const names = listSiteNames(project, input.name);
+  const { openNames } = await import('../../names/index.js');
+  const { addresses } = await (await openNames(input.place)).reach(names.bucketHost);
+  const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
+  const apex = given?.zone.apex ?? input.zone;
+  const needs = needsOf(names, addresses, input.ttl, zoneNamed(apex));
+  const zones: Record<string, string> = {};
+  const nameServers: Record<string, readonly string[]> = {};
+  for (const { zone } of needs) {
+    zones[zone] ??=
+      given?.zone.apex === zone
+        ? completeZone(given.text, given.zone, needs).text
+        : renderZone(zone, needs, input.ttl);
+    const written = given?.zone.apex === zone ? ofType(given.zone.records, 'NS') : [];
+    nameServers[zone] ??=
+      project.destination.nameServers.length > 0
+        ? project.destination.nameServers
+        : written.filter(({ name }) => name === zone).map(targetOf);
+  }
+  const ttls = input.movingOn === undefined ? undefined : readTtls(project, needs);
+  return {
+    bucketHost: names.bucketHost,
+    addresses,
+    needs,
+    nameServers,
+    zones,
+    changes: given ? compareZone(given.zone, needs) : [],
+    faults: given?.zone.faults ?? [],
+    plan: input.movingOn === undefined || !ttls ? [] : planMove(input.movingOn, ttls),
+    ...(ttls ? { ttls } : {}),
+  };
+}
+
+/** The largest that were seen of any of the names. */
+function readTtls(project: Project, needs: readonly NameNeed[]): Ttls & { seen: boolean } {
+  const memory = readNamesMemory(project.config.folder);
+  const seen = needs.flatMap(({ name }) => memory.get(name)?.at(-1) ?? []);
+  if (seen.length === 0) return { ...USUAL, seen: false };
+  const most = (of: (one: (typeof seen)[number]) => number): number => Math.max(...seen.map(of));
+  return {
+    parentNs: most(({ parentNs }) => parentNs),
+    zoneNs: most(({ zoneNs }) => zoneNs),
+    record: most(({ own, negative }) =>
+      own.length === 0 ? negative : Math.max(...own.map(({ ttl }) => ttl)),
+    ),
+    seen: true,
+  };
+}

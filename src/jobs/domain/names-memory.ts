@@ -1,0 +1,48 @@
+/** What was seen of the names of a project, kept in its folder: after a move nothing shows it any more. */
+import { mkdirSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import type { SeenName } from '../../core/naming/seen.js';
+import { writeWhole } from '../../files/write-whole.js';
+
+interface Kept {
+  readonly format: 1;
+  readonly names: Readonly<Record<string, readonly SeenName[]>>;
+}
+
+const MOST_NAMES = 500;
+
+const pathOf = (folder: string): string => join(folder, '.fenestra', 'names.json');
+
+const isSeen = (value: unknown): value is SeenName => {
+  const { since, ns, own, parentNs, zoneNs, negative, addresses } = (value ?? {}) as Partial<SeenName>;
+  return (
+    [since, parentNs, zoneNs, negative].every((each) => typeof each === 'number') &&
+    Array.isArray(ns) &&
+    Array.isArray(own) &&
+    typeof addresses === 'object'
+  );
+};
+
+/** One that is absent or damaged remembers nothing. */
+export function readNamesMemory(folder: string): Map<string, readonly SeenName[]> {
+  try {
+    const { format, names } = JSON.parse(readFileSync(pathOf(folder), 'utf8')) as Kept;
+    if (format !== 1) return new Map();
+    return new Map(Object.entries(names).map(([name, seen]) => [name, seen.filter(isSeen)]));
+  } catch {
+    return new Map();
+  }
+}
+
+/** What cannot be kept is missed the next time, and nothing else. @returns whether it was kept */
+export function writeNamesMemory(folder: string, names: ReadonlyMap<string, readonly SeenName[]>): boolean {
+  const path = pathOf(folder);
+  try {
+    mkdirSync(dirname(path), { recursive: true });
+    const kept: Kept = { format: 1, names: Object.fromEntries([...names].slice(-MOST_NAMES)) };
+    writeWhole(path, JSON.stringify(kept));
+    return true;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,62 @@
+/** The host names of a destination, and what each needs. */
+import { parse } from 'tldts';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { isWithin } from '../../core/naming/domain-name.js';
+import { listNeeds, zoneAmong, type NameNeed } from '../../core/naming/need.js';
+import type { Project } from '../project/open-project.js';
+
+export interface SiteNames {
+  readonly domains: readonly string[];
+  readonly movedHosts: readonly string[];
+  readonly bucketHost: string;
+}
+
+/** @param wanted one of them alone @throws FenestraError NAMES_NONE, NAMES_UNKNOWN, NAMES_NO_HOST */
+export function listSiteNames({ destination, address }: Project, wanted?: string): SiteNames {
+  const { domains, movedHosts } = destination.settings;
+  const all = [...domains, ...(movedHosts?.hosts ?? [])];
+  if (all.length === 0) throw new FenestraError('NAMES_NONE', { destination: destination.name });
+  if (wanted !== undefined && !all.includes(wanted))
+    throw new FenestraError('NAMES_UNKNOWN', {
+      name: wanted,
+      destination: destination.name,
+      known: all.join(', '),
+    });
+  const isWanted = (name: string): boolean => wanted === undefined || name === wanted;
+  const host = new URL(address).hostname;
+  const why = all.includes(host)
+    ? 'a name of the site itself'
+    : host.endsWith('.localhost')
+      ? 'the emulation on this machine'
+      : undefined;
+  if (destination.bucketHost === undefined && why !== undefined)
+    throw new FenestraError('NAMES_NO_HOST', { bucket: destination.bucket, address, why });
+  return {
+    domains: domains.filter(isWanted),
+    movedHosts: (movedHosts?.hosts ?? []).filter(isWanted),
+    bucketHost: destination.bucketHost ?? host,
+  };
+}
+
+/** What anybody can register below what nobody can. */
+const registrable = (name: string): string => parse(name, { allowPrivateDomains: true }).domain ?? name;
+
+/** @param zone as it was said; else the shortest of the names that are in one, else what can be registered */
+export function needsOf(
+  { domains, movedHosts, bucketHost }: SiteNames,
+  addresses: readonly string[],
+  ttl: number,
+  zone?: (name: string) => string | undefined,
+): NameNeed[] {
+  const guess = zoneAmong([...domains, ...movedHosts], registrable);
+  return listNeeds(
+    { domains, movedHosts, bucketHost, addresses, ttl },
+    (name) => zone?.(name) ?? guess(name),
+  );
+}
+
+/** A zone that was named, for the names that are in it. */
+export const zoneNamed =
+  (zone: string | undefined) =>
+  (name: string): string | undefined =>
+    zone !== undefined && isWithin(name, zone) ? zone : undefined;

@@ -1,0 +1,41 @@
+/** The JSON documents of host names. */
+import type { CheckedNames } from '../../jobs/domain/check-names.js';
+import type { ListedRecords } from '../../jobs/domain/list-records.js';
+
+export const recordsJson = (listed: ListedRecords): object => ({
+  bucketHost: listed.bucketHost,
+  addresses: listed.addresses,
+  names: listed.needs.map(({ name, role, zone, isApex, ways }) => ({ name, role, zone, apex: isApex, ways })),
+  nameServers: listed.nameServers,
+  zones: listed.zones,
+  changes: listed.changes,
+  faults: listed.faults,
+  plan: listed.plan.map(({ at, ...step }) => ({ at: new Date(at).toISOString(), ...step })),
+  ...(listed.ttls ? { ttls: listed.ttls } : {}),
+});
+
+export const namesJson = (
+  { at, names, target, bucketHost, seconds }: CheckedNames,
+  waited?: number,
+): object => ({
+  at: new Date(at).toISOString(),
+  bucketHost,
+  addresses: target.addresses,
+  names: names.map(({ need, facts, reaches, wait, findings, formerServers, awaited }) => ({
+    name: need.name,
+    role: need.role,
+    zone: facts.zone,
+    via: facts.via,
+    records: facts.reached.chain,
+    parents: facts.parents,
+    servers: facts.servers,
+    ...(awaited.length > 0 ? { awaited } : {}),
+    ...(formerServers.length > 0 ? { former: formerServers } : {}),
+    reaches,
+    until: wait ? new Date(wait.until).toISOString() : null,
+    ...(wait ? { because: wait.because, waitSeconds: wait.seconds } : {}),
+    findings,
+  })),
+  ...(waited === undefined ? {} : { waited: waited / 1000 }),
+  seconds,
+});
