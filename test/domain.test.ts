@@ -1,12 +1,12 @@
 /** The built `fenestra domain` against real name servers that are taken through a move, and put at fault. */
 import { createServer, type Server } from 'node:http';
 import { execFile } from 'node:child_process';
-import { writeFileSync, rmSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { askServer } from '../src/names/ask-server.js';
-import { fenestra, fenestraJson, makeProject, PAGE } from './helpers/program.js';
+import { fenestra, fenestraJson, makeProject, PAGE, serve } from './helpers/program.js';
 import {
   canNames,
   NEW_PLACE,
@@ -279,6 +279,42 @@ describe.runIf(canNames())('real name servers', () => {
     const blind = await fenestra(home, 'domain', 'records', '--root', ROOT, '--moving-on', '2026-12-01');
     expect(blind.out).toContain('a day is taken for NS records');
   });
+});
+
+it('a move is rehearsed: look-ups are answered with TTLs of the faster clock, and change over', async () => {
+  const home = project();
+  const server = await serve(
+    home,
+    '--names',
+    '--names-port',
+    '0',
+    '--names-speed',
+    '21600',
+    '--names-report',
+    'move.html',
+  );
+  try {
+    const port = await expect
+      .poll(() => /at 127\.0\.0\.1 port (\d+), 21600 times/.exec(server.log())?.[1])
+      .toBeDefined()
+      .then(() => Number(/ port (\d+),/.exec(server.log())?.[1]));
+    await expect.poll(() => server.log()).toContain('computed for everybody who keeps to the TTLs: +1 d 1 h');
+    const place = { address: '127.0.0.1', port };
+    const look = async (name: string, type: 'A' | 'AAAA' = 'A'): Promise<unknown[]> => {
+      const asked = await askServer(place, { name, type, recursive: true });
+      if (!('message' in asked)) return ['silent'];
+      const { rcode, answers } = asked.message;
+      return [rcode, ...answers.map(({ data, ttl }) => `${data} ${ttl <= 1}`)];
+    };
+    expect(await look(SITE)).toEqual(['NOERROR', '127.0.0.2 true']);
+    expect(await look(SITE, 'AAAA')).toEqual(['NOERROR']);
+    expect(await look(`shop.${SITE}`)).toEqual(['NXDOMAIN']);
+    expect(await look('other.example')).toEqual(['REFUSED']);
+    await expect.poll(() => look(SITE), { timeout: 10_000 }).toEqual(['NOERROR', '127.0.0.1 true']);
+    expect(readFileSync(join(home, 'move.html'), 'utf8')).toContain('comes to the new place at');
+  } finally {
+    await server.stop();
+  }
 });
 
 it('a network in which port 53 is closed is said, and the resolver of the system asked', async () => {

@@ -1,5 +1,6 @@
 /** The JSON documents of host names. */
 import type { CheckedNames } from '../../jobs/domain/check-names.js';
+import type { Rehearsal } from '../../jobs/domain/rehearse-names.js';
 import type { ListedRecords } from '../../jobs/domain/list-records.js';
 
 export const recordsJson = (listed: ListedRecords): object => ({
@@ -39,3 +40,20 @@ export const namesJson = (
   ...(waited === undefined ? {} : { waited: waited / 1000 }),
   seconds,
 });
+
+/** Seconds of the played time, from the change at the parent on. */
+export const rehearsalJson = ({ port, names, played }: Rehearsal): object => {
+  const from = (at: number | undefined): number | null => (at === undefined ? null : at - played.move.at);
+  return {
+    port,
+    names,
+    ttls: played.move.ttls,
+    bound: from(played.bound),
+    lastMoved: from(played.lastMoved),
+    visitors: played.visitors.map(({ believes, movedAt, lastOld }) => ({
+      believes,
+      movedAt: from(movedAt),
+      lastOld: from(lastOld),
+    })),
+  };
+};
