@@ -5,7 +5,6 @@ import { nearestWord } from '../../core/words/nearest-word.js';
 import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import { MOST_CONNECTIONS } from '../../server/bounds.js';
 import type { Served } from '../../server/served.js';
-import { writeResult } from '../../jobs/project/write-result.js';
 import { defineCommand } from '../command.js';
 import { LineBatch } from '../line-batch.js';
 import type { Terminal } from '../terminal.js';
@@ -14,18 +13,10 @@ import { DEFAULT_PORT, openProject } from '../../jobs/project/open-project.js';
 import { bareAddress, bucketAddress, formatExposed, formatServing } from '../../report/text/serving-text.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { toOption } from '../options.js';
+import { besideOptions, checkBeside, serveBeside, type Beside, type BesideArgs } from '../serve-beside.js';
 import { untilStopped } from '../until-stopped.js';
-import { hostsOf } from '../../core/hosting/bucket-view.js';
-import { OLD_ZONES, type OldZone } from '../../core/naming/rehearse-move.js';
-import type { Rehearsal } from '../../jobs/domain/rehearse-names.js';
-import type { Project } from '../../jobs/project/open-project.js';
-import { rehearsalJson } from '../../report/json/domain-json.js';
-import { formatRehearsal } from '../../report/text/rehearsal-text.js';
 
-/** Where look-ups are answered without --names-port. */
-const DEFAULT_NAMES_PORT = 4653;
-
-interface Args {
+interface Args extends BesideArgs {
   readonly to: string | undefined;
   readonly port: number;
   readonly host: string;
@@ -35,11 +26,6 @@ interface Args {
   readonly connections: number;
   readonly quiet: boolean;
   readonly log: string | undefined;
-  readonly names: boolean;
-  readonly 'names-port': number;
-  readonly 'names-speed': number;
-  readonly 'names-old': OldZone;
-  readonly 'names-report': string | undefined;
 }
 
 export default defineCommand<Args>({
@@ -51,8 +37,11 @@ export default defineCommand<Args>({
       'the folder as it would be published, with headers in the log',
     ],
   ],
-  options: (yargs) =>
-    toOption(yargs, 'the destination whose store, or whose settings with --unpublished, are meant')
+  options: (yargs) => {
+    const own = toOption(
+      yargs,
+      'the destination whose store, or whose settings with --unpublished, are meant',
+    )
       .option('port', {
         type: 'number',
         default: DEFAULT_PORT,
@@ -91,35 +80,9 @@ export default defineCommand<Args>({
         type: 'string',
         describe: 'append the log to a file as JSON lines',
         requiresArg: true,
-      })
-      .option('names', {
-        type: 'boolean',
-        default: false,
-        describe:
-          'answer look-ups of the domains too, as a resolver does while they move to other name servers',
-      })
-      .option('names-port', {
-        type: 'number',
-        default: DEFAULT_NAMES_PORT,
-        describe: 'with --names, where to answer; 0 takes any free port',
-        requiresArg: true,
-      })
-      .option('names-speed', {
-        type: 'number',
-        default: 3600,
-        describe: 'with --names, how many seconds of the move pass in one',
-        requiresArg: true,
-      })
-      .option('names-old', {
-        choices: OLD_ZONES,
-        default: 'old records' as const,
-        describe: 'with --names, what the old zone holds after the move',
-      })
-      .option('names-report', {
-        type: 'string',
-        describe: 'with --names, write the line of time as a page',
-        requiresArg: true,
-      }),
+      });
+    return besideOptions(own);
+  },
   async run(args, terminal) {
     if (!Number.isInteger(args.port) || args.port < 0 || args.port > 65_535) {
       throw new FenestraError('USAGE', {
@@ -133,11 +96,7 @@ export default defineCommand<Args>({
         fix: 'Give a whole number from 2 to 100000.',
       });
     }
-    if (!(args['names-speed'] >= 1 && args['names-speed'] <= 1e6))
-      throw new FenestraError('USAGE', {
-        what: `--names-speed ${args['names-speed']} is not a speed.`,
-        fix: 'Give how many seconds of the move pass in one, from 1 to 1000000.',
-      });
+    checkBeside(args);
     const show = readShow(args.show);
     // Loaded by those commands alone that serve.
     const { serve } = await import('../../jobs/host/serve.js');
@@ -173,14 +132,16 @@ export default defineCommand<Args>({
         },
         terminal.progress,
       );
-      let rehearsal: Rehearsal | undefined;
+      let beside: Beside | undefined;
       try {
-        rehearsal = args.names ? await startRehearsal(project, args, terminal) : undefined;
-        announce(serving, args, terminal, rehearsal);
+        beside = await serveBeside(project, serving, args, terminal, (text) => {
+          if (!args.quiet) shown.add(`${text}\n`);
+        });
+        announce(serving, args, terminal, beside);
         await untilStopped();
         terminal.remark('Stopping; what is under way is finished first.');
       } finally {
-        await rehearsal?.close();
+        await beside?.close();
         await serving.close();
       }
     } finally {
@@ -211,39 +172,15 @@ function readShow(words: string | undefined): string[] {
 const formatLogged = (served: Served): string =>
   `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`;
 
-/** Plays a move of the project's names beside the serving. @throws FenestraError NAMES_NONE, PORT_IN_USE */
-async function startRehearsal(project: Project, args: Args, terminal: Terminal): Promise<Rehearsal> {
-  const { destination } = project;
-  if (hostsOf(destination.settings).length === 0)
-    throw new FenestraError('NAMES_NONE', { destination: destination.name });
-  const { rehearseNames } = await import('../../jobs/domain/rehearse-names.js');
-  const { formatRehearsalEvent } = await import('../../report/text/rehearsal-text.js');
-  const rehearsal: Rehearsal = await rehearseNames(project, {
-    host: '127.0.0.1',
-    port: args['names-port'],
-    speed: args['names-speed'],
-    oldZone: args['names-old'],
-    onEvent: (event) => {
-      if (!args.quiet) terminal.print(formatRehearsalEvent(event, rehearsal.played, terminal.paint));
-    },
-  });
-  const report = args['names-report'];
-  if (report !== undefined) {
-    const { renderRehearsalPage } = await import('../../report/html/rehearsal-page.js');
-    writeResult('--names-report', report, renderRehearsalPage(rehearsal.names, rehearsal.played, Date.now()));
-  }
-  return rehearsal;
-}
-
-function announce(serving: Serving, args: Args, terminal: Terminal, rehearsal?: Rehearsal): void {
+function announce(serving: Serving, args: Args, terminal: Terminal, beside: Beside): void {
   const { host, port, buckets } = serving;
   terminal.print(formatServing(serving, args.unpublished, terminal.paint));
-  if (rehearsal) terminal.print(`\n${formatRehearsal(rehearsal, args['names-speed'], terminal.paint)}\n`);
+  for (const text of beside.texts) terminal.print(`\n${text}`);
   terminal.printJson({
     address: bareAddress(host, port),
     port,
     buckets: buckets.map((bucket) => ({ bucket, address: bucketAddress(bucket, port) })),
-    ...(rehearsal ? { names: rehearsalJson(rehearsal) } : {}),
+    ...beside.json,
   });
   const exposed = formatExposed(host, terminal.paint);
   if (exposed !== undefined) terminal.remark(exposed);

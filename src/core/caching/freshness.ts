@@ -35,7 +35,8 @@ export const fieldOf = (headers: ObjectHeaders, name: string): string | undefine
 const parsed = new Map<string, readonly CacheDirective[]>();
 const MOST_PARSED = 2000;
 
-function directivesOf(headers: ObjectHeaders): readonly CacheDirective[] {
+/** What Cache-Control says; of few different texts, which are read once. */
+export function directivesOf(headers: ObjectHeaders): readonly CacheDirective[] {
   const value = fieldOf(headers, 'Cache-Control');
   if (value === undefined) return [];
   let directives = parsed.get(value);
@@ -106,7 +107,7 @@ function explicitLifetime(answer: KeptAnswer): Pick<Freshness, 'lifetime' | 'by'
 }
 
 /** Without a Date it was sent when it came, in the whole seconds that dates carry. */
-const dateOf = ({ headers, at }: KeptAnswer): number =>
+export const dateOf = ({ headers, at }: KeptAnswer): number =>
   parseHttpDate(fieldOf(headers, 'Date') ?? '') ?? Math.floor(at / 1000) * 1000;
 
 /** The age in seconds (RFC 9111 section 4.2.3), with answers that take no time. */

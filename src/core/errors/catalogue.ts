@@ -15,6 +15,11 @@ const entry = (exit: number, message: string, fix: string): CatalogueEntry => ({
 
 export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
+  AUTHORITY_UNWRITABLE: entry(
+    EXIT.store,
+    'The certificate authority of this machine cannot be kept in {path}: {reason}.',
+    'Make the folder writable, or set XDG_DATA_HOME to one that is.',
+  ),
   NAMES_NONE: entry(
     EXIT.usage,
     'The destination {destination} has no host names of its own.',

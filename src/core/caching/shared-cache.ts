@@ -1,0 +1,248 @@
+/**
+ * A cache that serves everybody (RFC 9111), without a network and without a clock of its own: what is asked is decided,
+ * what came is taken, and the least recently used goes first.
+ */
+import type { ObjectHeaders } from '../site/site-object.js';
+import { deltaSeconds, hasDirective } from './cache-control.js';
+import { ageOf, confirm, directivesOf, fieldOf, type KeptAnswer } from './freshness.js';
+import {
+  canConfirm,
+  decideKeeping,
+  sharedFreshnessOf,
+  type NotKept,
+  type SharedFreshness,
+} from './shared-freshness.js';
+
+export interface FrontRequest {
+  readonly method: string;
+  /** Scheme, host and target: `https://www.mill.example/visit/?day=2`. */
+  readonly url: string;
+  /** Names in lower case. */
+  readonly headers: Readonly<Record<string, string>>;
+}
+
+/** @typeParam Body whatever holds the bytes; the cache never looks into it */
+export interface Entry<Body> extends KeptAnswer {
+  readonly body: Body;
+  readonly bytes: number;
+  /** What the request had of the headers that Vary names. */
+  readonly varies: Readonly<Record<string, string | undefined>>;
+}
+
+/** Why the bucket is asked (RFC 9211 section 2.2). */
+export type Forward = 'uri-miss' | 'vary-miss' | 'stale' | 'request' | 'method' | 'bypass';
+
+export type Look<Body> =
+  | { readonly kind: 'hit'; readonly entry: Entry<Body>; readonly age: number; readonly left: number }
+  /** Stale, and used while it is asked for behind the visitor's back. */
+  | { readonly kind: 'grace'; readonly entry: Entry<Body>; readonly age: number; readonly left: number }
+  | {
+      readonly kind: 'ask';
+      readonly forward: Forward;
+      /** What is confirmed, where it can be. */
+      readonly entry?: Entry<Body>;
+      /** Headers that make the question conditional, in lower case. */
+      readonly conditions: Readonly<Record<string, string>>;
+    }
+  /** The visitor wants nothing that has to be asked for (RFC 9111 section 5.2.1.7). */
+  | { readonly kind: 'refuse' };
+
+export interface Taken<Body> {
+  /** What the visitor gets; undefined where it is what came. */
+  readonly entry?: Entry<Body>;
+  /** Why it was not kept. */
+  readonly notKept?: NotKept;
+  /** Whether it stands for what failed (RFC 5861 section 4). */
+  readonly insteadOfError?: true;
+}
+
+const SAFE = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE']);
+
+export class SharedCache<Body> {
+  readonly #most: number;
+  readonly #largest: number;
+  /** Variants by URL; of a URL those that were used last come last. */
+  readonly #entries = new Map<string, Entry<Body>[]>();
+  #bytes = 0;
+
+  /** @param most bytes of all bodies @param largest bytes of one */
+  constructor(most: number, largest: number) {
+    this.#most = most;
+    this.#largest = largest;
+  }
+
+  get bytes(): number {
+    return this.#bytes;
+  }
+
+  /** Whether a body of so many bytes is kept at all. */
+  takes(bytes: number): boolean {
+    return bytes <= this.#largest;
+  }
+
+  look({ method, url, headers }: FrontRequest, now: number): Look<Body> {
+    const wishes = directivesOf(headers);
+    if (method !== 'GET' && method !== 'HEAD') return { kind: 'ask', forward: 'method', conditions: {} };
+    const variants = this.#entries.get(url);
+    const entry = variants?.find((each) => matches(each, headers));
+    if (hasDirective(wishes, 'only-if-cached')) {
+      const found = entry && this.#useOf(entry, now);
+      return found?.kind === 'hit' ? this.#used(url, found) : { kind: 'refuse' };
+    }
+    if (hasDirective(wishes, 'no-store')) return { kind: 'ask', forward: 'request', conditions: {} };
+    if (!entry) return { kind: 'ask', forward: variants ? 'vary-miss' : 'uri-miss', conditions: {} };
+    const use = this.#useOf(entry, now);
+    const oldest = deltaSeconds(wishes, 'max-age');
+    const isWished =
+      hasDirective(wishes, 'no-cache') ||
+      (headers['cache-control'] === undefined && headers['pragma'] === 'no-cache') ||
+      (oldest !== undefined && ageOf(entry, now) >= oldest);
+    if (use && !isWished) return this.#used(url, use);
+    const tag = fieldOf(entry.headers, 'ETag');
+    const modified = fieldOf(entry.headers, 'Last-Modified');
+    // What is asked for a part, or with conditions of the visitor's own, is asked as it came.
+    const isOwn = headers['range'] === undefined;
+    return {
+      kind: 'ask',
+      forward: isWished ? 'request' : 'stale',
+      entry,
+      conditions:
+        !isOwn || !canConfirm(entry)
+          ? {}
+          : {
+              ...(tag === undefined ? {} : { 'if-none-match': tag }),
+              ...(modified === undefined ? {} : { 'if-modified-since': modified }),
+            },
+    };
+  }
+
+  /** Takes what the bucket has answered. @param came when */
+  take(
+    request: FrontRequest,
+    look: Look<Body>,
+    answer: {
+      readonly status: number;
+      readonly headers: ObjectHeaders;
+      readonly body: Body;
+      readonly bytes: number;
+    },
+    now: number,
+  ): Taken<Body> {
+    const { method, url, headers } = request;
+    const { status } = answer;
+    if (!SAFE.has(method) && status >= 200 && status < 400) this.#invalidate(url, answer.headers);
+    const entry = look.kind === 'ask' || look.kind === 'grace' ? look.entry : undefined;
+    if (status === 304 && entry) {
+      const fresh: Entry<Body> = { ...entry, ...confirm(entry, answer.headers, now) };
+      // What a 304 forbids to keep is let go of, and still what the visitor gets.
+      this.#drop(url, entry);
+      const notKept = decideKeeping({ method: 'GET', headers }, fresh);
+      if (notKept === undefined) this.#put(url, fresh);
+      return { entry: fresh, ...(notKept === undefined ? {} : { notKept }) };
+    }
+    if (status >= 500 && entry && this.#standsIn(entry, now)) return { entry, insteadOfError: true };
+    // What has another answer by now is not kept on as it was; a part is of the same one.
+    if (entry && method === 'GET' && status < 500 && status !== 206 && status !== 416) this.#drop(url, entry);
+    const kept: KeptAnswer = { status, headers: answer.headers, at: now };
+    const notKept =
+      decideKeeping(request, kept) ??
+      (headers['range'] !== undefined && status === 206 ? ('status' as const) : undefined) ??
+      (this.takes(answer.bytes) ? undefined : ('too large' as const));
+    if (notKept !== undefined) return { notKept };
+    const varies = Object.fromEntries(
+      varyNames(answer.headers).map((name) => [name, valueOf(headers, name)]),
+    );
+    this.#put(url, { ...kept, body: answer.body, bytes: answer.bytes, varies });
+    return {};
+  }
+
+  /** What stands in where nothing could be asked at all. */
+  standIn(look: Look<Body>, now: number): Entry<Body> | undefined {
+    const entry = look.kind === 'ask' ? look.entry : undefined;
+    return entry && this.#standsIn(entry, now) ? entry : undefined;
+  }
+
+  #standsIn(entry: Entry<Body>, now: number): boolean {
+    const { lifetime, ifError } = sharedFreshnessOf(entry);
+    return ageOf(entry, now) < lifetime + ifError;
+  }
+
+  #useOf(entry: Entry<Body>, now: number): Extract<Look<Body>, { kind: 'hit' | 'grace' }> | undefined {
+    const { lifetime, grace }: SharedFreshness = sharedFreshnessOf(entry);
+    const age = ageOf(entry, now);
+    if (age < lifetime) return { kind: 'hit', entry, age, left: lifetime - age };
+    return age < lifetime + grace ? { kind: 'grace', entry, age, left: lifetime - age } : undefined;
+  }
+
+  #used(url: string, found: Extract<Look<Body>, { kind: 'hit' | 'grace' }>): typeof found {
+    const variants = this.#entries.get(url);
+    if (variants) {
+      this.#entries.delete(url);
+      this.#entries.set(url, variants);
+    }
+    return found;
+  }
+
+  #put(url: string, entry: Entry<Body>): void {
+    const variants = this.#entries.get(url) ?? [];
+    const others = variants.filter((each) => !isSameVariant(each, entry));
+    for (const each of variants) if (!others.includes(each)) this.#bytes -= each.bytes;
+    this.#entries.delete(url);
+    this.#entries.set(url, [...others.slice(-MOST_VARIANTS + 1), entry]);
+    for (const each of others.slice(0, Math.max(0, others.length - MOST_VARIANTS + 1)))
+      this.#bytes -= each.bytes;
+    this.#bytes += entry.bytes;
+    for (const oldest of this.#entries.keys()) {
+      if (this.#bytes <= this.#most && this.#entries.size <= MOST_URLS) break;
+      if (oldest === url) break;
+      this.#forget(oldest);
+    }
+  }
+
+  #drop(url: string, entry: Entry<Body>): void {
+    const variants = this.#entries.get(url);
+    if (!variants?.includes(entry)) return;
+    const left = variants.filter((each) => each !== entry);
+    this.#bytes -= entry.bytes;
+    if (left.length === 0) this.#entries.delete(url);
+    else this.#entries.set(url, left);
+  }
+
+  #forget(url: string): void {
+    for (const { bytes } of this.#entries.get(url) ?? []) this.#bytes -= bytes;
+    this.#entries.delete(url);
+  }
+
+  /** RFC 9111 section 4.4: what was changed, and what the answer says was, of the same host. */
+  #invalidate(url: string, headers: ObjectHeaders): void {
+    this.#forget(url);
+    for (const name of ['Location', 'Content-Location']) {
+      const value = fieldOf(headers, name);
+      if (value === undefined || !URL.canParse(value, url)) continue;
+      const other = new URL(value, url);
+      if (other.origin === new URL(url).origin) this.#forget(other.href);
+    }
+  }
+}
+
+/** Of one URL, and URLs: whoever asks for more gets the first of them asked for anew. */
+const MOST_VARIANTS = 16;
+const MOST_URLS = 100_000;
+
+/** What a name of an answer's choosing says in a request. */
+const valueOf = (headers: Readonly<Record<string, string>>, name: string): string | undefined =>
+  Object.hasOwn(headers, name) ? headers[name] : undefined;
+
+const varyNames = (headers: ObjectHeaders): string[] =>
+  (fieldOf(headers, 'Vary') ?? '')
+    .split(',')
+    .map((name) => name.trim().toLowerCase())
+    .filter((name) => name !== '');
+
+const matches = (
+  { varies }: Pick<Entry<unknown>, 'varies'>,
+  headers: Readonly<Record<string, string>>,
+): boolean => Object.entries(varies).every(([name, value]) => headers[name] === value);
+
+const isSameVariant = (a: Entry<unknown>, b: Entry<unknown>): boolean =>
+  JSON.stringify(a.varies) === JSON.stringify(b.varies);

@@ -1,0 +1,54 @@
+/** Where the authority of this machine lies: under XDG_DATA_HOME, its key for its owner alone. */
+import { createHash } from 'node:crypto';
+import { chmodSync, mkdirSync, readFileSync } from 'node:fs';
+import { homedir, hostname } from 'node:os';
+import { join } from 'node:path';
+import { isWithin } from '../../core/naming/domain-name.js';
+import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { writeWhole } from '../../files/write-whole.js';
+import type { Pair } from '../../server/front/authority.js';
+
+/** Names that are nobody's, and this machine's. */
+const OWN = ['localhost', 'example', 'test'];
+
+export interface KeptAuthority {
+  readonly pair: Pair;
+  /** Of its certificate. */
+  readonly path: string;
+  /** Names below which it may sign. */
+  readonly names: readonly string[];
+}
+
+const dataFolder = (): string =>
+  join(process.env['XDG_DATA_HOME'] ?? join(homedir(), '.local', 'share'), 'fenestra');
+
+/** One that may sign for the hosts of a site; the same each time. @throws FenestraError FOLDER_UNWRITABLE */
+export async function keepAuthority(hosts: readonly string[]): Promise<KeptAuthority> {
+  const more = hosts.filter((host) => !OWN.some((name) => isWithin(host, name)));
+  const names = [...OWN, ...[...new Set(more)].sort()];
+  const mark =
+    more.length === 0 ? '' : `-${createHash('sha256').update(names.join()).digest('hex').slice(0, 8)}`;
+  const folder = dataFolder();
+  const [path, keyPath] = [join(folder, `authority${mark}.pem`), join(folder, `authority${mark}.key`)];
+  const { isGood, makeAuthority } = await import('../../server/front/authority.js');
+  try {
+    const pair = { cert: readFileSync(path, 'utf8'), key: readFileSync(keyPath, 'utf8') };
+    if (isGood(pair.cert)) return { pair, path, names };
+  } catch {
+    // There is none yet, or none that can be read.
+  }
+  const pair = await makeAuthority(names, hostname());
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    writeWhole(keyPath, pair.key, { mode: 0o600, durable: true });
+    chmodSync(keyPath, 0o600);
+    writeWhole(path, pair.cert, { mode: 0o644 });
+  } catch (error) {
+    throw new FenestraError(
+      'AUTHORITY_UNWRITABLE',
+      { path: folder, reason: String(systemCode(error) ?? error) },
+      error,
+    );
+  }
+  return { pair, path, names };
+}

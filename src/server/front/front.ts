@@ -1,0 +1,259 @@
+/** What stands before a bucket: its cache for everybody, whatever the connections are made of. */
+import type { Readable } from 'node:stream';
+import { formatCacheStatus, NOT_KEPT, type CacheStatus } from '../../core/caching/cache-status.js';
+import { ageOf } from '../../core/caching/freshness.js';
+import { parseHttpDate } from '../../core/caching/http-date.js';
+import { sharedFreshnessOf } from '../../core/caching/shared-freshness.js';
+import { SharedCache, type Entry, type FrontRequest, type Look } from '../../core/caching/shared-cache.js';
+import { decideRange } from '../../core/hosting/byte-range.js';
+import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
+import type { Origin } from './ask-origin.js';
+
+export interface FrontAnswer {
+  readonly status: number;
+  /** Names in lower case. */
+  readonly headers: Record<string, string>;
+  readonly body: Buffer | Readable | undefined;
+}
+
+export interface FrontOptions {
+  readonly origin: Origin;
+  /** Whether it keeps a cache at all. */
+  readonly shared: boolean;
+  /** Seconds for which browsers are told to come by https alone; 0 for not at all. */
+  readonly secureOnly: number;
+  /** The hosts that are told so. */
+  readonly secureHosts: ReadonlySet<string>;
+  readonly onServed?: ((served: FrontServed) => void) | undefined;
+  /** Milliseconds since the epoch. */
+  readonly clock?: (() => number) | undefined;
+}
+
+export interface FrontServed {
+  readonly method: string;
+  readonly url: string;
+  readonly status: number;
+  readonly cache: string;
+}
+
+/** Bytes of all bodies that are kept, and of one. */
+const [MOST, LARGEST] = [256 * 2 ** 20, 8 * 2 ** 20];
+export { LARGEST as LARGEST_KEPT };
+
+const NOTHING = Buffer.alloc(0);
+
+export class Front {
+  readonly #options: FrontOptions;
+  readonly #cache = new SharedCache<Buffer>(MOST, LARGEST);
+  /** What is being asked for behind visitors' backs. */
+  readonly #refreshing = new Set<string>();
+
+  constructor(options: FrontOptions) {
+    this.#options = options;
+  }
+
+  /** @throws nothing: where the bucket does not answer, 502 does */
+  answer(request: FrontRequest, body: Buffer | undefined): FrontAnswer | Promise<FrontAnswer> {
+    const { shared, clock = Date.now } = this.#options;
+    const now = clock();
+    const look: Look<Buffer> = shared
+      ? this.#cache.look(request, now)
+      : { kind: 'ask', forward: 'bypass', conditions: {} };
+    if (look.kind === 'hit' || look.kind === 'grace') {
+      if (look.kind === 'grace') this.#refresh(request, look);
+      const status: CacheStatus = {
+        hit: true,
+        ttl: look.left,
+        ...(look.kind === 'grace' ? { detail: 'asked behind' } : {}),
+      };
+      return this.#fromEntry(request, look.entry, status, now);
+    }
+    if (look.kind === 'refuse')
+      return this.#finish(request, 504, {}, NOTHING, { hit: false, detail: 'only-if-cached' });
+    return this.#ask(request, look, body).catch(() => {
+      const entry = this.#cache.standIn(look, clock());
+      return entry
+        ? this.#fromEntry(
+            request,
+            entry,
+            { hit: true, forward: look.forward, detail: 'nobody answered' },
+            clock(),
+          )
+        : this.#finish(
+            request,
+            502,
+            { 'content-type': 'text/plain; charset=utf-8' },
+            Buffer.from('The bucket does not answer.\n'),
+            { hit: false, forward: look.forward, detail: 'nobody answered' },
+          );
+    });
+  }
+
+  async #ask(
+    request: FrontRequest,
+    look: Extract<Look<Buffer>, { kind: 'ask' }>,
+    sent: Buffer | undefined,
+  ): Promise<FrontAnswer> {
+    const { origin, shared, clock = Date.now } = this.#options;
+    const { method, url } = request;
+    const { pathname, search } = new URL(url);
+    const isConditional = Object.keys(look.conditions).length > 0;
+    // Of what is kept whole a whole answer is wanted: the visitor's own conditions and parts are answered from it.
+    const own =
+      isConditional || (shared && method === 'GET' && request.headers['range'] === undefined)
+        ? without(request.headers, VISITORS_OWN)
+        : request.headers;
+    const target = rawTarget(url) ?? pathname + search;
+    const came = await origin.ask(
+      isConditional ? 'GET' : method,
+      target,
+      { ...own, ...look.conditions },
+      sent,
+    );
+    const now = clock();
+    const { status, headers } = came;
+    const whole = Buffer.isBuffer(came.body) ? came.body : undefined;
+    const taken = shared
+      ? this.#cache.take(
+          { ...request, method: isConditional ? 'GET' : method },
+          look,
+          { status, headers, body: whole ?? NOTHING, bytes: whole ? whole.length : Infinity },
+          now,
+        )
+      : {};
+    const stored = shared && taken.notKept === undefined && method === 'GET' && status < 500;
+    const said: CacheStatus = {
+      hit: false,
+      forward: look.forward,
+      forwardStatus: status,
+      stored,
+      ...(taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept].replace('’', "'") }),
+    };
+    if (taken.entry) return this.#fromEntry(request, taken.entry, said, now);
+    if (stored && whole && own !== request.headers && hasOwnWishes(request))
+      return this.#fromEntry(
+        request,
+        { status, headers, body: whole, bytes: whole.length, at: now, varies: {} },
+        said,
+        now,
+      );
+    return this.#finish(request, status, headers, method === 'HEAD' ? undefined : came.body, said);
+  }
+
+  /** A copy that may be used a little longer is asked for once, whoever else comes meanwhile. */
+  #refresh(request: FrontRequest, { entry }: { readonly entry: Entry<Buffer> }): void {
+    const { url } = request;
+    if (this.#refreshing.has(url)) return;
+    this.#refreshing.add(url);
+    const { etag, 'last-modified': modified } = entry.headers as Readonly<Record<string, string>>;
+    const look = {
+      kind: 'ask' as const,
+      forward: 'stale' as const,
+      entry,
+      conditions: {
+        ...(etag === undefined ? {} : { 'if-none-match': etag }),
+        ...(modified === undefined ? {} : { 'if-modified-since': modified }),
+      },
+    };
+    void this.#ask(
+      { ...request, method: 'GET', headers: without(request.headers, VISITORS_OWN) },
+      look,
+      undefined,
+    )
+      .then(({ body }) => {
+        if (body && !Buffer.isBuffer(body)) body.resume();
+      })
+      .catch(() => undefined)
+      .finally(() => this.#refreshing.delete(url));
+  }
+
+  #fromEntry(request: FrontRequest, entry: Entry<Buffer>, said: CacheStatus, now: number): FrontAnswer {
+    const { method, headers: asked } = request;
+    const { status, headers, body } = entry;
+    const own: Record<string, string> = { ...(headers as Record<string, string>) };
+    own['age'] = String(Math.floor(ageOf(entry, now)));
+    const shown: CacheStatus =
+      said.ttl === undefined ? { ...said, ttl: sharedFreshnessOf(entry).lifetime - ageOf(entry, now) } : said;
+    if (status !== 200)
+      return this.#finish(request, status, own, method === 'HEAD' ? undefined : body, shown);
+    const validators = {
+      etag: own['etag'] ?? '',
+      lastModified: parseHttpDate(own['last-modified'] ?? '') ?? NaN,
+      at: now,
+    };
+    if (hasOwnWishes(request)) {
+      const { outcome } = decidePreconditions(asked, validators);
+      const { 'content-length': _length, ...rest } = own;
+      if (outcome === 'not-modified') return this.#finish(request, 304, rest, undefined, shown);
+      if (outcome === 'failed') return this.#finish(request, 412, { age: own['age'] ?? '0' }, NOTHING, shown);
+    }
+    const range = method === 'GET' ? asked['range'] : undefined;
+    if (range !== undefined && (asked['if-range'] === undefined || ifRangeHolds(asked, validators))) {
+      const part = decideRange(range, body.length);
+      if (part === 'unsatisfiable') {
+        own['content-range'] = `bytes */${body.length}`;
+        own['content-length'] = '0';
+        return this.#finish(request, 416, own, NOTHING, shown);
+      }
+      if (part !== 'whole') {
+        own['content-range'] = `bytes ${part.start}-${part.end}/${body.length}`;
+        own['content-length'] = String(part.end - part.start + 1);
+        return this.#finish(request, 206, own, body.subarray(part.start, part.end + 1), shown);
+      }
+    }
+    return this.#finish(request, status, own, method === 'HEAD' ? undefined : body, shown);
+  }
+
+  #finish(
+    { method, url }: FrontRequest,
+    status: number,
+    headers: Readonly<Record<string, string>>,
+    body: FrontAnswer['body'],
+    said: CacheStatus,
+  ): FrontAnswer {
+    const { secureOnly, secureHosts, onServed } = this.#options;
+    const cache = formatCacheStatus(said);
+    const own: Record<string, string> = { ...headers, 'cache-status': cache };
+    if (Buffer.isBuffer(body) && method !== 'HEAD') own['content-length'] = String(body.length);
+    if (secureOnly > 0 && secureHosts.has(hostOf(url)))
+      own['strict-transport-security'] = `max-age=${secureOnly}`;
+    onServed?.({ method, url, status, cache });
+    return { status, headers: own, body };
+  }
+}
+
+/** What a visitor asks of a copy that it has itself. */
+const VISITORS_OWN: ReadonlySet<string> = new Set([
+  'if-none-match',
+  'if-modified-since',
+  'if-match',
+  'if-unmodified-since',
+  'if-range',
+  'range',
+]);
+
+const CONDITIONS = ['if-none-match', 'if-modified-since', 'if-match', 'if-unmodified-since'];
+
+const hasOwnWishes = ({ headers }: FrontRequest): boolean =>
+  CONDITIONS.some((name) => headers[name] !== undefined);
+
+const without = (
+  headers: Readonly<Record<string, string>>,
+  names: ReadonlySet<string>,
+): Readonly<Record<string, string>> =>
+  Object.fromEntries(Object.entries(headers).filter(([name]) => !names.has(name)));
+
+/** The host of an address that begins with a scheme. */
+const hostOf = (url: string): string => {
+  const from = url.indexOf('//') + 2;
+  const end = url.indexOf('/', from);
+  const authority = end < 0 ? url.slice(from) : url.slice(from, end);
+  const colon = authority.lastIndexOf(':');
+  return colon > 0 ? authority.slice(0, colon) : authority;
+};
+
+/** Path and query as they came: what a URL makes of them may be another key. */
+const rawTarget = (url: string): string | undefined => {
+  const at = url.indexOf('/', url.indexOf('//') + 2);
+  return at < 0 ? undefined : url.slice(at);
+};
