@@ -1,5 +1,5 @@
 /** What stands behind the front, asked over HTTP. */
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { Pool } from 'undici';
 
 export interface OriginAnswer {
@@ -52,14 +52,36 @@ export function createOrigin(origin: string, largest: number): Origin {
       for (const [name, value] of Object.entries(reply.headers))
         if (value !== undefined && !OF_CONNECTION.has(name))
           kept[name] = typeof value === 'string' ? value : value.join(', ');
-      const length = Number(kept['content-length'] ?? NaN);
-      const isSmall = method === 'HEAD' || length <= largest;
+      // Whoever lets go of it half-way is no failure of anybody.
+      reply.body.on('error', () => undefined);
+      const isLarge = method !== 'HEAD' && Number(kept['content-length'] ?? 0) > largest;
       return {
         status: reply.statusCode,
         headers: kept,
-        body: isSmall ? Buffer.from(await reply.body.arrayBuffer()) : reply.body,
+        body: isLarge ? reply.body : await readUpTo(reply.body, largest),
       };
     },
     close: () => pool.destroy(),
   };
+}
+
+/** All of a body that is small enough, whether it said so or not; else one that goes on with what was read of it. */
+async function readUpTo(body: Readable, most: number): Promise<Buffer | Readable> {
+  const pieces: Buffer[] = [];
+  let bytes = 0;
+  const coming = body[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+  for (;;) {
+    const { done, value } = await coming.next();
+    if (done) return Buffer.concat(pieces);
+    pieces.push(value);
+    bytes += value.length;
+    if (bytes > most) break;
+  }
+  async function* all(): AsyncGenerator<Buffer> {
+    yield* pieces.splice(0);
+    for (let next = await coming.next(); next.done !== true; next = await coming.next()) yield next.value;
+  }
+  const whole = Readable.from(all());
+  whole.on('error', () => undefined).on('close', () => body.destroy());
+  return whole;
 }

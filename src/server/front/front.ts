@@ -130,7 +130,7 @@ export class Front {
       ...(taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept].replace('’', "'") }),
     };
     if (taken.entry) return this.#fromEntry(request, taken.entry, said, now);
-    if (stored && whole && own !== request.headers && hasOwnWishes(request))
+    if (whole && status === 200 && own !== request.headers && hasOwnWishes(request))
       return this.#fromEntry(
         request,
         { status, headers, body: whole, bytes: whole.length, at: now, varies: {} },
