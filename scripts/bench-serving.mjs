@@ -152,6 +152,53 @@ export const serving = ({ report, ratio, project }) => ({
     crowded.child.kill();
     bare.child.kill();
   },
+  /** A hit of the front over HTTP/2, beside the bucket over plain HTTP/1.1. */
+  async front() {
+    if (spawnSync('h2load', ['--version']).status !== 0)
+      return console.log('left out: no h2load is installed (Debian: nghttp2-client)');
+    const home = await publishSmall(project, 'fronted', 10);
+    const plain = await serve(home);
+    const child = spawn(
+      process.execPath,
+      [PROGRAM, 'serve', '--port', '0', '--quiet', '--front', '--front-port', '0', '--front-plain-port', '0'],
+      { cwd: home, stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, XDG_DATA_HOME: scratch } },
+    );
+    let out = '';
+    while (!/https:\/\/bench\.localhost:\d+/.test(out)) out += (await once(child.stdout, 'data'))[0];
+    child.stdout.resume();
+    const address = /https:\/\/bench\.localhost:(\d+)/.exec(out)[1];
+    const secure = (seconds = 1) => {
+      const { stdout } = spawnSync(
+        'h2load',
+        [
+          '-c16',
+          '-m10',
+          '-t1',
+          `-D${seconds}`,
+          `--connect-to=127.0.0.1:${address}`,
+          `https://bench.localhost:${address}/d0/o7.txt`,
+        ],
+        { encoding: 'utf8' },
+      );
+      const [, done = 0, , failed = 1] =
+        /requests: \d+ total, \d+ started, (\d+) done, (\d+) succeeded, (\d+) failed/.exec(stdout) ?? [];
+      if (Number(failed) > 0 || Number(done) === 0) throw new Error(stdout);
+      return Number(/([\d.]+) req\/s/.exec(stdout)[1]);
+    };
+    secure();
+    load(plain.port, ['/d0/o7.txt'], 1);
+    const rounds = Array.from({ length: 9 }, () => [secure(), load(plain.port, ['/d0/o7.txt'], 1)]);
+    const held = median(rounds.map(([own, other]) => own / other));
+    report(
+      '`serve --front`, 4 KiB from its cache, HTTP/2 over TLS, 16 connections of 10 streams',
+      'at least 0.5 × `serve` without it',
+      ratio(held),
+      held >= 0.5,
+      `${median(rounds.map(([own]) => own)).toFixed(0)} beside ${median(rounds.map(([, other]) => other)).toFixed(0)} requests a second`,
+    );
+    child.kill();
+    plain.child.kill();
+  },
   async manyObjects() {
     const few = await serve(await publishSmall(project, 'few', 100));
     const many = await serve(await publishSmall(project, 'many', 100_000));

@@ -27,7 +27,26 @@ export interface Entry<Body> extends KeptAnswer {
   readonly bytes: number;
   /** What the request had of the headers that Vary names. */
   readonly varies: Readonly<Record<string, string | undefined>>;
+  /** Worked out once: it is looked at for each request. */
+  readonly freshness: SharedFreshness;
+  /** Since when it ages: milliseconds since the epoch. */
+  readonly born: number;
 }
+
+/** An answer as it is kept. */
+export const makeEntry = <Body>(
+  answer: KeptAnswer & Pick<Entry<Body>, 'body' | 'bytes'>,
+  varies: Entry<Body>['varies'],
+): Entry<Body> => ({
+  ...answer,
+  varies,
+  freshness: sharedFreshnessOf(answer),
+  born: answer.at - ageOf(answer, answer.at) * 1000,
+});
+
+/** Seconds. */
+export const entryAge = ({ born, at }: Pick<Entry<unknown>, 'born' | 'at'>, now: number): number =>
+  (Math.max(now, at) - born) / 1000;
 
 /** Why the bucket is asked (RFC 9211 section 2.2). */
 export type Forward = 'uri-miss' | 'vary-miss' | 'stale' | 'request' | 'method' | 'bypass';
@@ -64,6 +83,7 @@ export class SharedCache<Body> {
   /** Variants by URL; of a URL those that were used last come last. */
   readonly #entries = new Map<string, Entry<Body>[]>();
   #bytes = 0;
+  #usedLast = '';
 
   /** @param most bytes of all bodies @param largest bytes of one */
   constructor(most: number, largest: number) {
@@ -96,7 +116,7 @@ export class SharedCache<Body> {
     const isWished =
       hasDirective(wishes, 'no-cache') ||
       (headers['cache-control'] === undefined && headers['pragma'] === 'no-cache') ||
-      (oldest !== undefined && ageOf(entry, now) >= oldest);
+      (oldest !== undefined && entryAge(entry, now) >= oldest);
     if (use && !isWished) return this.#used(url, use);
     const tag = fieldOf(entry.headers, 'ETag');
     const modified = fieldOf(entry.headers, 'Last-Modified');
@@ -133,7 +153,8 @@ export class SharedCache<Body> {
     if (!SAFE.has(method) && status >= 200 && status < 400) this.#invalidate(url, answer.headers);
     const entry = look.kind === 'ask' || look.kind === 'grace' ? look.entry : undefined;
     if (status === 304 && entry) {
-      const fresh: Entry<Body> = { ...entry, ...confirm(entry, answer.headers, now) };
+      const confirmed = { ...confirm(entry, answer.headers, now), body: entry.body, bytes: entry.bytes };
+      const fresh = makeEntry(confirmed, entry.varies);
       // What a 304 forbids to keep is let go of, and still what the visitor gets.
       this.#drop(url, entry);
       const notKept = decideKeeping({ method: 'GET', headers }, fresh);
@@ -152,7 +173,7 @@ export class SharedCache<Body> {
     const varies = Object.fromEntries(
       varyNames(answer.headers).map((name) => [name, valueOf(headers, name)]),
     );
-    this.#put(url, { ...kept, body: answer.body, bytes: answer.bytes, varies });
+    this.#put(url, makeEntry({ ...kept, body: answer.body, bytes: answer.bytes }, varies));
     return {};
   }
 
@@ -163,18 +184,21 @@ export class SharedCache<Body> {
   }
 
   #standsIn(entry: Entry<Body>, now: number): boolean {
-    const { lifetime, ifError } = sharedFreshnessOf(entry);
-    return ageOf(entry, now) < lifetime + ifError;
+    const { lifetime, ifError } = entry.freshness;
+    return entryAge(entry, now) < lifetime + ifError;
   }
 
   #useOf(entry: Entry<Body>, now: number): Extract<Look<Body>, { kind: 'hit' | 'grace' }> | undefined {
-    const { lifetime, grace }: SharedFreshness = sharedFreshnessOf(entry);
-    const age = ageOf(entry, now);
+    const { lifetime, grace } = entry.freshness;
+    const age = entryAge(entry, now);
     if (age < lifetime) return { kind: 'hit', entry, age, left: lifetime - age };
     return age < lifetime + grace ? { kind: 'grace', entry, age, left: lifetime - age } : undefined;
   }
 
   #used(url: string, found: Extract<Look<Body>, { kind: 'hit' | 'grace' }>): typeof found {
+    // What was used last is known well enough.
+    if (url === this.#usedLast) return found;
+    this.#usedLast = url;
     const variants = this.#entries.get(url);
     if (variants) {
       this.#entries.delete(url);
@@ -187,6 +211,7 @@ export class SharedCache<Body> {
     const variants = this.#entries.get(url) ?? [];
     const others = variants.filter((each) => !isSameVariant(each, entry));
     for (const each of variants) if (!others.includes(each)) this.#bytes -= each.bytes;
+    this.#usedLast = url;
     this.#entries.delete(url);
     this.#entries.set(url, [...others.slice(-MOST_VARIANTS + 1), entry]);
     for (const each of others.slice(0, Math.max(0, others.length - MOST_VARIANTS + 1)))
@@ -239,6 +264,7 @@ const varyNames = (headers: ObjectHeaders): string[] =>
     .map((name) => name.trim().toLowerCase())
     .filter((name) => name !== '');
 
+/** Without anything that it varies by, as most are, whoever asks gets it. */
 const matches = (
   { varies }: Pick<Entry<unknown>, 'varies'>,
   headers: Readonly<Record<string, string>>,

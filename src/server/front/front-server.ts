@@ -157,7 +157,6 @@ const HAVE_NO_BODY: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 function answerStream(front: Front, stream: ServerHttp2Stream, asked: IncomingHttpHeaders): void {
   stream.on('error', () => stream.destroy());
-  stream.setTimeout(IDLE_MS, () => stream.close(constants.NGHTTP2_CANCEL));
   const method = String(asked[':method']);
   const headers = plainHeaders(asked);
   const authority = String(asked[':authority'] ?? headers['host'] ?? '');
@@ -173,7 +172,10 @@ function answerStream(front: Front, stream: ServerHttp2Stream, asked: IncomingHt
     if (body === undefined) return stream.respond(head, { endStream: true });
     stream.respond(head);
     if (Buffer.isBuffer(body)) stream.end(body);
-    else pipeline(body, stream, () => undefined);
+    else {
+      stream.setTimeout(IDLE_MS, () => stream.close(constants.NGHTTP2_CANCEL));
+      pipeline(body, stream, () => undefined);
+    }
   });
 }
 

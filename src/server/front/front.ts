@@ -1,10 +1,15 @@
 /** What stands before a bucket: its cache for everybody, whatever the connections are made of. */
 import type { Readable } from 'node:stream';
 import { formatCacheStatus, NOT_KEPT, type CacheStatus } from '../../core/caching/cache-status.js';
-import { ageOf } from '../../core/caching/freshness.js';
 import { parseHttpDate } from '../../core/caching/http-date.js';
-import { sharedFreshnessOf } from '../../core/caching/shared-freshness.js';
-import { SharedCache, type Entry, type FrontRequest, type Look } from '../../core/caching/shared-cache.js';
+import {
+  entryAge,
+  makeEntry,
+  SharedCache,
+  type Entry,
+  type FrontRequest,
+  type Look,
+} from '../../core/caching/shared-cache.js';
 import { decideRange } from '../../core/hosting/byte-range.js';
 import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
 import type { Origin } from './ask-origin.js';
@@ -133,11 +138,11 @@ export class Front {
     if (whole && status === 200 && own !== request.headers && hasOwnWishes(request))
       return this.#fromEntry(
         request,
-        { status, headers, body: whole, bytes: whole.length, at: now, varies: {} },
+        makeEntry({ status, headers, body: whole, bytes: whole.length, at: now }, {}),
         said,
         now,
       );
-    return this.#finish(request, status, headers, method === 'HEAD' ? undefined : came.body, said);
+    return this.#finish(request, status, { ...headers }, method === 'HEAD' ? undefined : came.body, said);
   }
 
   /** A copy that may be used a little longer is asked for once, whoever else comes meanwhile. */
@@ -170,10 +175,13 @@ export class Front {
   #fromEntry(request: FrontRequest, entry: Entry<Buffer>, said: CacheStatus, now: number): FrontAnswer {
     const { method, headers: asked } = request;
     const { status, headers, body } = entry;
-    const own: Record<string, string> = { ...(headers as Record<string, string>) };
-    own['age'] = String(Math.floor(ageOf(entry, now)));
+    const age = entryAge(entry, now);
+    const own: Record<string, string> = {
+      ...(headers as Record<string, string>),
+      age: String(Math.floor(age)),
+    };
     const shown: CacheStatus =
-      said.ttl === undefined ? { ...said, ttl: sharedFreshnessOf(entry).lifetime - ageOf(entry, now) } : said;
+      said.ttl === undefined ? { ...said, ttl: entry.freshness.lifetime - age } : said;
     if (status !== 200)
       return this.#finish(request, status, own, method === 'HEAD' ? undefined : body, shown);
     const validators = {
@@ -207,14 +215,16 @@ export class Front {
   #finish(
     { method, url }: FrontRequest,
     status: number,
-    headers: Readonly<Record<string, string>>,
+    headers: Record<string, string>,
     body: FrontAnswer['body'],
     said: CacheStatus,
   ): FrontAnswer {
     const { secureOnly, secureHosts, onServed } = this.#options;
     const cache = formatCacheStatus(said);
-    const own: Record<string, string> = { ...headers, 'cache-status': cache };
-    if (Buffer.isBuffer(body) && method !== 'HEAD') own['content-length'] = String(body.length);
+    const own = headers;
+    own['cache-status'] = cache;
+    if (Buffer.isBuffer(body) && own['content-length'] === undefined)
+      own['content-length'] = String(body.length);
     if (secureOnly > 0 && secureHosts.has(hostOf(url)))
       own['strict-transport-security'] = `max-age=${secureOnly}`;
     onServed?.({ method, url, status, cache });
