@@ -3,7 +3,7 @@ import { execFile } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { connect as connectHttp2, type ClientHttp2Session } from 'node:http2';
 import { createServer, type Server } from 'node:http';
-import { request as httpsRequest } from 'node:https';
+import { createServer as createHttpsServer, request as httpsRequest } from 'node:https';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -12,6 +12,7 @@ import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { createOrigin } from '../src/server/front/ask-origin.js';
 import { Front, LARGEST_KEPT, type FrontAnswer } from '../src/server/front/front.js';
 import { ask } from './helpers/ask.js';
+import { makeAuthority } from './helpers/certificates.js';
 import { chance as chanceFor, SEED } from './helpers/chance.js';
 import { launchChromium } from './helpers/chromium.js';
 import { fenestra, makeProject, PAGE, serve, writeFiles, type Serving } from './helpers/program.js';
@@ -179,6 +180,68 @@ describe('a front on this machine', () => {
       ])
     ).stdout;
     expect(text).toMatch(/Name Constraints: critical[^]*DNS:localhost[^]*DNS:example/);
+  });
+
+  it('is checked: what leaves https, what it does not tell, and the certificate that ends', async () => {
+    const at = `https://test-mill.localhost:${port}/`;
+    const authority = ['--ca', join(data, 'fenestra/authority.pem')];
+    const checked = await fenestra(home, 'check', '--at', at, ...authority, '--json');
+    const { failures, findings } = JSON.parse(checked.out) as {
+      failures: unknown[];
+      findings: { rule: string; message: string }[];
+    };
+    expect(failures).toEqual([]);
+    // Under names of this machine nobody is told to come by https alone.
+    expect(findings.map(({ rule }) => rule)).toContain('secure-only-unset');
+    writeFiles(home, {
+      'fenestra.yaml': `${CONFIG}moved: { permanently: { /old: "http://shop.wendlemill.example/" } }\n`,
+    });
+    const left = await fenestra(home, 'check', '--unpublished');
+    expect(left.out).toMatch(/moved-insecurely[^]*write|moved-insecurely[^]*https:\/\/shop/);
+    writeFiles(home, { 'fenestra.yaml': CONFIG });
+    // One that ends soon, before a server that sets cookies and tells nothing.
+    const authorityOfTest = await makeAuthority();
+    const { cert, key } = await authorityOfTest.issue('mill.localhost', [-1, 5]);
+    const other = createHttpsServer({ cert, key }, (_request, response) =>
+      response.writeHead(200, { 'set-cookie': 'a=b', 'cache-control': 'max-age=60' }).end('hello'),
+    );
+    await new Promise<void>((done) => other.listen(0, '127.0.0.1', done));
+    writeFiles(home, { 'ca.pem': authorityOfTest.cert });
+    const { port: otherPort } = other.address() as AddressInfo;
+    const odd = await fenestra(
+      home,
+      'check',
+      '--at',
+      `https://mill.localhost:${otherPort}/`,
+      '--ca',
+      'ca.pem',
+      '--json',
+    );
+    other.closeAllConnections();
+    await new Promise((done) => other.close(done));
+    const rules = (JSON.parse(odd.out) as typeof checked & { findings: { rule: string }[] }).findings.map(
+      ({ rule }) => rule,
+    );
+    expect(rules).toEqual(expect.arrayContaining(['certificate-ends', 'cookie-shared', 'secure-only-unset']));
+  });
+
+  it('tells what the front holds after a publish, and what it does with an answer', async () => {
+    writeFiles(home, { 'site/mill.svg': SVG.replace('h9', 'h8') });
+    const published = await fenestra(home, 'publish', '--yes', '--json', '--front-list', 'purge.txt');
+    const { front } = JSON.parse(published.out) as { front: { address: string; until: string }[] };
+    expect(front.map(({ address }) => address)).toEqual(['http://test-mill.localhost:4680/mill.svg']);
+    expect(readFileSync(join(home, 'purge.txt'), 'utf8')).toBe('http://test-mill.localhost:4680/mill.svg\n');
+    // And so it does, until then.
+    expect((await get('/mill.svg')).body.toString()).toBe(SVG);
+    for (const [path, words] of [
+      ['/mill.svg', 'answers everybody from its cache for 30 days (max-age)'],
+      ['/', 'asks before each use (no-cache): the bucket only has to confirm it'],
+      ['/members/', 'keeps nothing of it'],
+    ] as const)
+      expect([path, (await fenestra(home, 'trace', path, '--front')).out]).toEqual([
+        path,
+        expect.stringContaining(words),
+      ]);
   });
 
   it('is trusted by a browser that was told to, and by none that was not', async () => {

@@ -1,6 +1,7 @@
 /** One publish of a project, shown on the terminal. */
 import type { Baseline } from '../core/check/baseline.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import { listFrontHeld, type FrontHeld } from '../core/release/front-held.js';
 import { listStale } from '../core/release/stale.js';
 import { listWaiting } from '../core/release/waiting.js';
 import { quoteWord } from '../core/words/command-line.js';
@@ -28,6 +29,7 @@ import {
   formatForeign,
   formatOthers,
   formatPublished,
+  formatFrontHeld,
   formatStale,
   formatSurveyFindings,
   formatTakenBack,
@@ -49,6 +51,8 @@ export interface PublishOptions {
   readonly matching: Matching | undefined;
   readonly note: string;
   readonly save: string | undefined;
+  /** A file for the addresses that the front has to be told to forget. */
+  readonly frontList?: string | undefined;
   readonly agreed: string | undefined;
   /** The destination at which it was rehearsed. */
   readonly like?: string | undefined;
@@ -109,6 +113,7 @@ async function publishPrepared(
     needAgreed(options.agreed, destination, comparison);
   }
   const mixes = await readMixes(prepared);
+  const front = readFrontHeld(prepared, address);
   const list = options.dryRun ? await keepList(prepared, options, terminal) : undefined;
   const report = (release: number | null): PublishJson =>
     publishJson(
@@ -123,6 +128,7 @@ async function publishPrepared(
         dryRun: options.dryRun,
         code: list?.code,
         mixes,
+        front,
       },
       Date.now(),
     );
@@ -150,6 +156,7 @@ async function publishPrepared(
     formatTakenBack(await readRestored(prepared), paint),
     formatWaiting(listWaiting(comparison), options.inFull, paint),
     formatStale(comparison.entries, comparison.bucket?.access, mixes, Date.now(), paint),
+    formatFrontHeld(front ?? [], options.frontList, paint),
     formatOthers(await compareOthers(prepared), paint),
     formatSurveyFindings(site.findings, paint, options.inFull),
   ];
@@ -173,8 +180,18 @@ async function publishPrepared(
   if (release === null) throw refused(published, published.proof, terminal);
   const objects = state.objects ?? objectsAfter(prepared);
   terminal.print(`\n${formatPublished(release, state, { objects, bytes: state.bytes }, address, paint)}`);
+  if (options.frontList !== undefined)
+    writeResult('--front-list', options.frontList, (front ?? []).map((held) => `${held.address}\n`).join(''));
   if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
+}
+
+/** Undefined where no front keeps a cache, or nobody could read anything. */
+function readFrontHeld({ comparison, project }: Prepared, address: string): FrontHeld[] | undefined {
+  const { front, settings } = project.destination;
+  if (!front?.shared) return undefined;
+  if (comparison.bucket?.access !== 'open') return [];
+  return listFrontHeld(comparison.entries, address, settings.documents.index, Date.now());
 }
 
 /** What reads texts is loaded where an old copy may be held at all. */

@@ -8,3 +8,4 @@ export { fetchOnce } from './fetch-once.js';
 export { probeInThread, WORTH_A_THREAD } from './probe-in-thread.js';
 export { readAnswer, type WholeAnswer } from './read-answer.js';
 export { askAddress } from './ask-address.js';
+export { lookAtFront } from './look-at-front.js';

@@ -30,6 +30,7 @@ interface Args {
   readonly matching: string | undefined;
   readonly note: string;
   readonly save: string | undefined;
+  readonly 'front-list': string | undefined;
   readonly agreed: string | undefined;
   readonly watch: boolean;
   readonly 'exit-code': boolean;
@@ -64,6 +65,11 @@ export default defineCommand<Args>({
       .option('save', {
         type: 'string',
         describe: 'with --dry-run: keep the change list in a file, as a page (.html) or as JSON',
+        requiresArg: true,
+      })
+      .option('front-list', {
+        type: 'string',
+        describe: 'write the addresses that the front has to be told to forget, one a line',
         requiresArg: true,
       })
       .option('agreed', {
@@ -109,6 +115,7 @@ export default defineCommand<Args>({
       matching: readMatching(args.matching),
       note: args.note,
       save: args.save,
+      frontList: args['front-list'],
       agreed: args.agreed,
       like: args.like,
       overForeign: args['over-foreign'],
@@ -143,6 +150,11 @@ function needSense(args: Args, terminal: Terminal): void {
   const refuse = (what: string, fix: string): never => {
     throw new FenestraError('USAGE', { what, fix });
   };
+  if (args['front-list'] !== undefined && args['dry-run'])
+    refuse(
+      '--front-list is written once something is published.',
+      'Leave --dry-run out; it shows what the front holds.',
+    );
   if (args.save !== undefined && !args['dry-run'])
     refuse('--save keeps what a dry run shows.', 'Add --dry-run.');
   if (args['exit-code'] && !args['dry-run'])

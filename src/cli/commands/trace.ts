@@ -1,6 +1,7 @@
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import type { WebRequest } from '../../core/hosting/answer.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
+import { frontUseOf } from '../../core/caching/front-use.js';
 import { usableFrom } from '../../core/visiting/held-copy.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
@@ -10,7 +11,7 @@ import { readHeld } from '../../jobs/trace/read-held.js';
 import { traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
-import { describeHeld, describeUsable } from '../../report/text/held-text.js';
+import { describeFront, describeHeld, describeUsable } from '../../report/text/held-text.js';
 import { differs, formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
@@ -25,6 +26,7 @@ interface Args {
   readonly at: string | undefined;
   readonly 'answer-time': number;
   readonly ca: string | undefined;
+  readonly front: boolean;
   readonly 'browser-has': string | undefined;
 }
 
@@ -61,6 +63,11 @@ export default defineCommand<Args>({
         requiresArg: true,
       })
       .option('at', { type: 'string', describe: 'a live endpoint to ask the same', requiresArg: true })
+      .option('front', {
+        type: 'boolean',
+        default: false,
+        describe: 'what a shared cache before the bucket does with the answer',
+      })
       .option('browser-has', {
         type: 'string',
         describe:
@@ -83,6 +90,9 @@ export default defineCommand<Args>({
       const usable = isKept ? usableFrom(answer.status, headersToRecord(answer.headers), now) : undefined;
       // A refusal that nobody keeps needs no word.
       const isWorthSaying = usable && (answer.status < 400 || usable.until !== undefined);
+      const front = args.front
+        ? frontUseOf(request, answer.status, headersToRecord(answer.headers), now)
+        : undefined;
       const held = has === undefined ? undefined : await readHeld(store, traced.bucket, request, has, now);
       terminal.print(
         formatTrace(
@@ -94,15 +104,17 @@ export default defineCommand<Args>({
             headers,
             steps,
             fix: fix && describeFix(fix, terminal.paint.command),
-            kept: [isWorthSaying && describeUsable(usable, now), held && describeHeld(held)].filter(
-              (line) => typeof line === 'string',
-            ),
+            kept: [
+              isWorthSaying && describeUsable(usable, now),
+              front && describeFront(front),
+              held && describeHeld(held),
+            ].filter((line) => typeof line === 'string'),
             ...(live ? { live } : {}),
           },
           terminal.paint,
         ),
       );
-      terminal.printJson(traceJson(url, traced, { live, usable, held }, terminal.paint.command));
+      terminal.printJson(traceJson(url, traced, { live, usable, held, front }, terminal.paint.command));
       return live && differs(answer.status, live) ? EXIT.found : EXIT.done;
     });
   },

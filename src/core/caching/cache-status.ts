@@ -35,7 +35,7 @@ export const NOT_KEPT: Readonly<Record<NotKept, string>> = {
   authorization: 'the visitor signed in, and the answer does not say that it is for everybody',
   'no-store': 'no-store',
   private: 'private: it is for one visitor',
-  'set-cookie': 'it sets a cookie, which is one visitor’s',
+  'set-cookie': 'it sets a cookie, and a cookie is for one visitor',
   vary: 'Vary: *: no other request is like this one',
   status: 'answers with this status are not kept without a lifetime',
   'nothing to go by': 'nothing says for how long, and nothing could confirm it',

@@ -45,12 +45,60 @@ export const ANSWERS_DIFFERENTLY: RuleHead = {
   fix: 'Write the reference so that every host understands it.',
 };
 
+const MOVED_INSECURELY: RuleHead = {
+  name: 'moved-insecurely',
+  level: 'warning',
+  explain: 'The front serves https, and a moved address sends its visitors to plain http.',
+  example: 'moved: { permanently: { "/shop": "http://shop.wendlemill.example/" } } with a front',
+  fix: 'Write the target with https.',
+};
+
+const CERTIFICATE_ENDS: RuleHead = {
+  name: 'certificate-ends',
+  level: 'warning',
+  explain: 'The certificate of the endpoint ends within three weeks; from then on browsers refuse it.',
+  example: 'a certificate that nobody renews',
+  fix: 'Renew it, or mend what was to renew it.',
+};
+
+const SECURE_ONLY_UNSET: RuleHead = {
+  name: 'secure-only-unset',
+  level: 'warning',
+  explain:
+    'The config says for how long browsers come by https alone (`front.secureOnly`), and the endpoint does not tell them (Strict-Transport-Security, RFC 6797).',
+  example: 'a front that was never set up to send it',
+  fix: 'Have the front send Strict-Transport-Security with its answers.',
+};
+
+const PLAIN_NOT_MOVED: RuleHead = {
+  name: 'plain-not-moved',
+  level: 'error',
+  explain:
+    'The site is meant for https, and whoever types its name comes by plain http and stays there, or finds nothing.',
+  example: 'http://www.wendlemill.example/ answers 200 beside https',
+  fix: 'Have the front answer http with 301 to https, path and query kept.',
+};
+
+const COOKIE_SHARED: RuleHead = {
+  name: 'cookie-shared',
+  level: 'error',
+  explain:
+    'The endpoint sets a cookie with an answer that a cache for everybody may keep: one visitor gets the cookie of another.',
+  example: 'Set-Cookie beside Cache-Control: max-age=3600',
+  fix: 'Have the front set no cookies for a static site, or send such answers with `private`.',
+};
+
 export const CHECK_FINDINGS: readonly RuleHead[] = [
   BUCKET_CLOSED,
   BUCKET_OPEN,
   ENDPOINT_REFUSES,
   UNPUBLISHED_EDITS,
   ANSWERS_DIFFERENTLY,
+  MOVED_INSECURELY,
+  CERTIFICATE_ENDS,
+  SECURE_ONLY_UNSET,
+  PLAIN_NOT_MOVED,
+  COOKIE_SHARED,
 ];
 
 const finding = ({ name, level }: RuleHead, message: string, fix: string): Finding => ({
@@ -86,4 +134,41 @@ export const unpublishedEdits = (release: number, objects: string, command: Comm
     UNPUBLISHED_EDITS,
     `the site folder differs from release ${release} in ${objects}; the release is what was checked`,
     command('publish'),
+  );
+
+/** @param from the address that has moved */
+export const movedInsecurely = (from: string, to: string): Finding =>
+  finding(
+    MOVED_INSECURELY,
+    `${from} has moved to ${to}, which leaves https`,
+    `moved: ${JSON.stringify(from)}: ${to.replace(/^http:/, 'https:')}`,
+  );
+
+export const certificateEnds = (host: string, until: string, days: number): Finding =>
+  finding(
+    CERTIFICATE_ENDS,
+    `the certificate of ${host} ends on ${until}, in ${days} ${days === 1 ? 'day' : 'days'}`,
+    'renew it, or mend what was to renew it',
+  );
+
+export const secureOnlyUnset = (at: string, expected: number, seen: string | undefined): Finding =>
+  finding(
+    SECURE_ONLY_UNSET,
+    `${at} answers ${seen === undefined ? 'without Strict-Transport-Security' : `with Strict-Transport-Security: ${seen}`}, and front.secureOnly asks for max-age=${expected}`,
+    `have the front send Strict-Transport-Security: max-age=${expected}`,
+  );
+
+/** @param seen what it answers, in words */
+export const plainNotMoved = (url: string, seen: string): Finding =>
+  finding(
+    PLAIN_NOT_MOVED,
+    `${url} answers ${seen}, not a redirect to https`,
+    'have the front answer http with 301 to https, path and query kept',
+  );
+
+export const cookieShared = (at: string, caching: string): Finding =>
+  finding(
+    COOKIE_SHARED,
+    `${at} sets a cookie with an answer that caches for everybody may keep (${caching})`,
+    'have the front set no cookie, or send the answer with Cache-Control: private',
   );

@@ -109,6 +109,10 @@ export async function checkRelease(
   const meanwhile = endpoint && newest ? (await newest()).release : view.release;
   const main = endpoint ?? ourselves;
   if (!main) throw new Error('nothing was probed');
+  const front =
+    project.destination.front || options.at?.protocol === 'https:'
+      ? await (await import('./check-front.js')).listFrontFindings(project, options.at, options.ca)
+      : [];
   const found: Finding[] = [
     ...accessFindings(input, options.expect, command),
     // A bucket that is closed here is refused there for that very reason.
@@ -116,6 +120,7 @@ export async function checkRelease(
       ? [endpoint.refuses]
       : []),
     ...inspection.findings,
+    ...front,
     ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
     ...(input.unpublished > 0
       ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'), command)]

@@ -9,6 +9,7 @@ import {
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { ShownBeside } from '../beside.js';
 import type { StoredObject } from '../../core/site/site-object.js';
+import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting } from '../../core/release/waiting.js';
 import { waitingJson, type WaitingJson } from './waiting-json.js';
@@ -42,6 +43,13 @@ export interface PublishJson {
     readonly because: string;
     /** What it may meet and was not made for: new pages and modules that load it, or what it loads and is removed. */
     readonly mixesWith: readonly string[];
+  }[];
+  /** What the front before the bucket has to be told to forget, the longest held first; absent without such a front. */
+  readonly front?: readonly {
+    readonly key: string;
+    readonly address: string;
+    readonly until: string;
+    readonly because: string;
   }[];
   /** What waits to be removed once this is published, because a page that somebody holds may ask for it, the first due first. */
   readonly waiting: readonly WaitingJson[];
@@ -103,6 +111,7 @@ export const publishJson = (
     readonly dryRun?: boolean;
     readonly code?: string | undefined;
     readonly mixes?: ReadonlyMap<string, readonly string[]>;
+    readonly front?: readonly FrontHeld[] | undefined;
   },
   now: number,
 ): PublishJson => {
@@ -126,6 +135,9 @@ export const publishJson = (
       until: new Date(stale.until).toISOString(),
       mixesWith: mixes?.get(stale.key) ?? [],
     })),
+    ...(about.front
+      ? { front: about.front.map((held) => ({ ...held, until: new Date(held.until).toISOString() })) }
+      : {}),
     waiting: listWaiting(compared).map(waitingJson),
     withheld,
     ...(beside

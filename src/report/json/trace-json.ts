@@ -4,7 +4,8 @@ import type { Fix } from '../../core/hosting/diagnose.js';
 import type { Trace } from '../../core/hosting/trace.js';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
-import { describeHeld } from '../text/held-text.js';
+import type { FrontUse } from '../../core/caching/front-use.js';
+import { describeFront, describeHeld } from '../text/held-text.js';
 import { describeFix } from '../text/fix-text.js';
 import type { TraceView } from '../text/trace-text.js';
 
@@ -38,6 +39,7 @@ interface TraceBeside {
   readonly live?: TraceView['live'] | undefined;
   readonly usable?: Usable | undefined;
   readonly held?: HeldCopy | undefined;
+  readonly front?: FrontUse | undefined;
 }
 
 const isoOf = (at: number | undefined): string | null =>
@@ -46,7 +48,7 @@ const isoOf = (at: number | undefined): string | null =>
 export const traceJson = (
   url: string,
   traced: Trace & { readonly bucket: string; readonly fix?: Fix },
-  { live, usable, held }: TraceBeside = {},
+  { live, usable, held, front }: TraceBeside = {},
   command: CommandLine = plainCommand,
 ): TraceJson => {
   const { answer, headers, steps, fix, bucket } = traced;
@@ -64,6 +66,7 @@ export const traceJson = (
     ...(usable
       ? { usable: { until: isoOf(usable.until), forEver: usable.until === Infinity, by: usable.by } }
       : {}),
+    ...(front ? { front: { ...front, because: describeFront(front) } } : {}),
     ...(held
       ? {
           browserHas: {

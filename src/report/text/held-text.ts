@@ -1,5 +1,8 @@
 /** For how long an answer is used without asking, and what a browser still shows of an old one, in words. */
 import type { Decider } from '../../core/caching/freshness.js';
+import type { FrontUse } from '../../core/caching/front-use.js';
+import { NOT_KEPT } from '../../core/caching/cache-status.js';
+import type { SharedDecider } from '../../core/caching/shared-freshness.js';
 import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
 import { formatWhen } from './when.js';
 import { roughly } from './why-text.js';
@@ -46,4 +49,25 @@ export function describeHeld({ release, loadedAt, state, until, by, isPage }: He
       return `${who} still shows the old one ${end}: it uses it without asking${reason}. ${cure}${wait}.`;
     }
   }
+}
+
+/** What decides for a cache that serves everybody. */
+const FRONT_BY: Readonly<Record<SharedDecider, string>> = {
+  's-maxage': 's-maxage',
+  'max-age': 'max-age',
+  expires: 'Expires',
+  heuristic: 'no header, so a tenth of the time since it last changed',
+  'no-cache': 'no-cache',
+  vary: 'Vary: *',
+  none: 'no header',
+};
+
+/** What the front does with an answer. */
+export function describeFront({ notKept, fresh, by, confirmable, grace }: FrontUse): string {
+  if (notKept !== undefined)
+    return `The front keeps nothing of it, so the bucket is asked each time: ${NOT_KEPT[notKept]}.`;
+  const then = confirmable ? 'the bucket only has to confirm it' : 'it is fetched anew';
+  if (fresh <= 0) return `The front keeps it and asks before each use (${FRONT_BY[by]}): ${then}.`;
+  const meanwhile = grace > 0 ? `, and for ${roughly(grace)} more while it asks behind` : '';
+  return `The front answers everybody from its cache for ${roughly(fresh)} (${FRONT_BY[by]})${meanwhile}; after that ${then}.`;
 }

@@ -6,6 +6,7 @@ import type { Change, ChangeTotals, SettingChange } from '../../core/release/cha
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { ShownBeside } from '../beside.js';
 import { formatWhen } from './when.js';
+import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Guarantees } from '../../stores/port.js';
@@ -271,4 +272,15 @@ export function formatStale(
     `  Give what changed a new name, and change the references to it: then they never meet.${keep}`,
     plain,
   ].join('\n');
+}
+
+/** What the front has to be told to forget; '' where that is nothing. @param list the file that the addresses were written to */
+export function formatFrontHeld(held: readonly FrontHeld[], list: string | undefined, paint: Paint): string {
+  const [longest] = held;
+  if (!longest) return '';
+  const how =
+    list === undefined
+      ? 'Have it forget them: --front-list FILE writes the addresses, one a line, for whatever purges it'
+      : `They are written to ${list}`;
+  return `${paint.warn('The front goes on answering')} with what was before at ${countOf(held.length, 'address', 'addresses')}, such as ${visible(longest.address)} until ${formatWhen(longest.until)}; ${longest.because}. ${how}.`;
 }

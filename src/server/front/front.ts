@@ -11,7 +11,7 @@ import {
   type Look,
 } from '../../core/caching/shared-cache.js';
 import { decideRange } from '../../core/hosting/byte-range.js';
-import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
+import { decidePreconditions, ifRangeHolds, type Validators } from '../../core/hosting/preconditions.js';
 import type { Origin } from './ask-origin.js';
 
 export interface FrontAnswer {
@@ -132,7 +132,7 @@ export class Front {
       forward: look.forward,
       forwardStatus: status,
       stored,
-      ...(taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept].replace('’', "'") }),
+      ...(taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept] }),
     };
     if (taken.entry) return this.#fromEntry(request, taken.entry, said, now);
     if (whole && status === 200 && own !== request.headers && hasOwnWishes(request))
@@ -142,6 +142,16 @@ export class Front {
         said,
         now,
       );
+    if (!whole && status === 200 && own !== request.headers && hasOwnWishes(request)) {
+      const { outcome } = decidePreconditions(request.headers, validatorsOf(headers, now));
+      if (outcome !== 'go-on') {
+        if (!Buffer.isBuffer(came.body)) came.body.destroy();
+        const { 'content-length': _length, ...rest } = headers;
+        return outcome === 'not-modified'
+          ? this.#finish(request, 304, rest, undefined, said)
+          : this.#finish(request, 412, {}, NOTHING, said);
+      }
+    }
     return this.#finish(request, status, { ...headers }, method === 'HEAD' ? undefined : came.body, said);
   }
 
@@ -184,11 +194,7 @@ export class Front {
       said.ttl === undefined ? { ...said, ttl: entry.freshness.lifetime - age } : said;
     if (status !== 200)
       return this.#finish(request, status, own, method === 'HEAD' ? undefined : body, shown);
-    const validators = {
-      etag: own['etag'] ?? '',
-      lastModified: parseHttpDate(own['last-modified'] ?? '') ?? NaN,
-      at: now,
-    };
+    const validators = validatorsOf(own, now);
     if (hasOwnWishes(request)) {
       const { outcome } = decidePreconditions(asked, validators);
       const { 'content-length': _length, ...rest } = own;
@@ -241,6 +247,13 @@ const VISITORS_OWN: ReadonlySet<string> = new Set([
   'if-range',
   'range',
 ]);
+
+const validatorsOf = (headers: Readonly<Record<string, string>>, at: number): Validators => ({
+  etag: headers['etag'] ?? '',
+  // A date that is not there compares with none.
+  lastModified: parseHttpDate(headers['last-modified'] ?? '') ?? NaN,
+  at,
+});
 
 const CONDITIONS = ['if-none-match', 'if-modified-since', 'if-match', 'if-unmodified-since'];
 
