@@ -128,7 +128,7 @@ async function objectStore() {
           /^destinations:$/m,
           `stores: { cloud: { kind: swift, auth: "${swift.auth}" } }\ndestinations:`,
         )
-        .replace(/live: \{.*\}/, `live: ${live}`)
+        .replace(/live:[^]*?\} \}/, `live: ${live}`)
         .replace(
           '"/shop/*": "https://shop.wendlemill.example/*"',
           '/shop/: "https://shop.wendlemill.example/"',
@@ -166,18 +166,65 @@ async function objectStore() {
   }
 }
 
+/** Names of the site, taken half through a move by real name servers. */
+async function names() {
+  const shots = ['domain-records', 'domain-check', 'domain-wait', 'domain-move'];
+  if (!shots.some(wanted)) return;
+  const folder = join(scratch, 'names');
+  const lab = (...words) =>
+    spawnSync('scripts/names-lab', words, {
+      encoding: 'utf8',
+      env: { ...process.env, LONG: '20', PNS: '12', CNS: '20', LOW: '20' },
+    });
+  const own = join(scratch, 'named');
+  cpSync('demo/wendle-mill', own, { recursive: true });
+  rmSync(join(own, '.fenestra'), { recursive: true, force: true });
+  const config = readFileSync(join(own, 'fenestra.yaml'), 'utf8');
+  writeFileSync(
+    join(own, 'fenestra.yaml'),
+    config.replace('domains: [www', 'nameServers: [ns1.newhost.example, ns2.newhost.example], domains: [www'),
+  );
+  const run = (...words) => spawnSync(process.execPath, [program, ...words], { cwd: own });
+  try {
+    if (lab('start', folder).status !== 0) return console.log('left out: the name servers did not start');
+    await terminal(
+      'domain-records',
+      `cd ${own}\nsay 'fenestra domain records --to live --moving-on 2026-12-01'\nfenestra domain records --to live --moving-on 2026-12-01 --root 127.53.0.1`,
+      { lines: 40 },
+    );
+    run('domain', 'check', '--to', 'live', '--root', '127.53.0.1', '--names-only');
+    lab('move', folder, 'parentsplit');
+    await terminal(
+      'domain-check',
+      `cd ${own}\nsay 'fenestra domain check --to live --in-full'\nfenestra domain check --to live --in-full --root 127.53.0.1 --names-only`,
+      { lines: 46 },
+    );
+    lab('move', folder, 'old-lingers');
+    const under = join(scratch, 'waiting');
+    await terminal(
+      'domain-wait',
+      `cd ${own}\nsay 'fenestra domain check --to live'\nfenestra domain check --to live --root 127.53.0.1 --names-only\necho\nsay 'fenestra domain check --to live --wait'\n(sleep 6; touch ${under}) &\nfenestra domain check --to live --wait --root 127.53.0.1 --names-only`,
+      { lines: 30, until: under, seconds: 40 },
+    );
+    rmSync(join(own, '.fenestra'), { recursive: true, force: true });
+    await terminal(
+      'domain-move',
+      `cd ${own}\nsay 'fenestra serve --to live --names --names-speed 3600'\ntimeout 40 ${process.execPath} ${program} serve --to live --names --names-speed 3600 --port 0`,
+      { lines: 42, seconds: 16 },
+    );
+  } finally {
+    lab('stop', folder);
+  }
+}
+
 let browser;
 try {
   await objectStore();
+  await names();
   await terminal(
     'survey',
     `say 'fenestra survey --matching "*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}"'\nfenestra survey --matching '*.{html,css,mjs,js,json,jpg,mp4,vtt,gpx,woff2}'`,
     { lines: 38 },
-  );
-  await terminal(
-    'explain',
-    `say 'fenestra survey --explain posters/open-day.webp'\nfenestra survey --explain posters/open-day.webp`,
-    { lines: 22 },
   );
   fenestra('publish', '--yes', '--note', 'The first release');
   await terminal(
@@ -214,14 +261,14 @@ try {
     { lines: 24 },
   );
   await terminal(
+    'front',
+    `say 'fenestra trace /pictures/mark.svg --front'\nfenestra trace /pictures/mark.svg --front\necho\nsay 'fenestra visit / /visit/ --front | tail -7'\nFORCE_COLOR=1 fenestra visit / /visit/ --front | tail -7`,
+    { lines: 38 },
+  );
+  await terminal(
     'visit',
     `say 'fenestra visit / /visit/ /mill/film/'\nfenestra visit / /visit/ /mill/film/\necho\nsay 'fenestra visit /visit/ --after "1 day" --in-full | tail -15 | head -9'\nFORCE_COLOR=1 fenestra visit /visit/ --after '1 day' --in-full | tail -15 | head -9`,
     { lines: 34 },
-  );
-  await terminal(
-    'visit-browser',
-    `say 'fenestra visit / /times/ --after "0 seconds, 30 days" --reload --browser'\nfenestra visit / /times/ --after '0 seconds, 30 days' --reload --browser`,
-    { lines: 30, seconds: 60 },
   );
   fenestra('visit', '/', '/visit/', '/mill/film/', '--report', 'visit.html');
   await shoot('visit-report', `file://${home}/visit.html`);
@@ -268,33 +315,6 @@ try {
     `say 'fenestra history'\nfenestra history\necho\nsay 'fenestra history 2'\nfenestra history 2`,
     { lines: 34 },
   );
-  appendFileSync(join(home, 'site/times/index.html'), '<p>Times are given as on the quay clock.</p>\n');
-  const summer = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
-  writeFileSync(join(home, 'fenestra.yaml'), summer.replace('cache: 10 days', 'cache: 20 days'));
-  writeFileSync(join(home, 'fenestra.yaml'), config.replace('cache: 10 days', 'cache: 20 days'));
-  fenestra('publish', '--dry-run', '--save', 'changes.html');
-  await shoot('change-list', `file://${home}/changes.html`);
-  if (wanted('stale')) {
-    // Styles that are kept for a month, and are changed together with pages.
-    const mixed = join(scratch, 'mixed');
-    cpSync('demo/wendle-mill', mixed, { recursive: true });
-    const rules = readFileSync(join(mixed, 'fenestra.yaml'), 'utf8');
-    writeFileSync(
-      join(mixed, 'fenestra.yaml'),
-      rules.replace('assign:\n', 'assign:\n  - { to: "styles/**", cache: 30 days }\n'),
-    );
-    const run = (...words) => spawnSync(process.execPath, [program, ...words], { cwd: mixed });
-    run('publish', '--yes');
-    run('access', 'open', '--sure', 'wendle-mill');
-    appendFileSync(join(mixed, 'site/styles/mill.css'), '.lede { margin: 0 }\n');
-    appendFileSync(join(mixed, 'site/index.html'), '<p>Open on Easter Monday.</p>\n');
-    appendFileSync(join(mixed, 'site/visit/index.html'), '<p>Open on Easter Monday.</p>\n');
-    await terminal(
-      'stale',
-      `cd ${mixed}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra trace /styles/mill.css --browser-has 1'\nfenestra trace /styles/mill.css --browser-has 1`,
-      { lines: 46 },
-    );
-  }
   if (wanted('versioned')) {
     const versioned = join(scratch, 'versioned');
     cpSync('demo/wendle-mill', versioned, { recursive: true });
@@ -324,10 +344,7 @@ try {
     { lines: 44 },
   );
   there('check', '--report', 'check.html');
-  for (const [name, viewport, colorScheme, part] of [
-    ['report', { width: 1280, height: 800 }, 'light', ''],
-    ['report-phone', { width: 390, height: 800 }, 'light', '#answers'],
-  ]) {
+  for (const [name, viewport, colorScheme, part] of [['report', { width: 1280, height: 800 }, 'light', '']]) {
     if (!wanted(name)) continue;
     const sheet = await browser.newPage({ viewport, colorScheme });
     await sheet.goto(`file://${faulty}/check.html${part}`);

@@ -244,6 +244,28 @@ describe('a front on this machine', () => {
       ]);
   });
 
+  it('is counted with: what of a visit reaches the bucket', async () => {
+    const page = PAGE.replace('<title>', '<link rel="icon" href="data:,"><title>');
+    writeFiles(home, { 'site/index.html': page.replace('</html>', '<img src="/mill.svg" alt=""></html>') });
+    await fenestra(home, 'publish', '--yes');
+    const { out } = await fenestra(home, 'visit', '/', '--front', '--after', '0 seconds, 60 days', '--json');
+    const { visits, front } = JSON.parse(out) as {
+      visits: { requests: number }[];
+      front: {
+        visits: { requests: number; reached: number; confirmed: number }[];
+        next: { reached: number; confirmed: number };
+      };
+    };
+    // The front gets what browsers ask for; of it the page each time, and the picture once a month.
+    expect(front.visits.map(({ requests }) => requests)).toEqual(visits.map(({ requests }) => requests));
+    expect(front.visits.map(({ reached, confirmed }) => [reached, confirmed])).toEqual([
+      [visits[0]?.requests, 0],
+      [1, 1],
+      [visits[2]?.requests, visits[2]?.requests],
+    ]);
+    expect([front.next.reached, front.next.confirmed]).toEqual([1, 1]);
+  });
+
   it('is trusted by a browser that was told to, and by none that was not', async () => {
     const profile = mkdtempSync(join(tmpdir(), 'fenestra-nss-'));
     const own = { ...process.env, HOME: profile };

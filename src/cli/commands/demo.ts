@@ -126,6 +126,8 @@ export default defineCommand<Args>({
         appendFileSync(style, '\nh1 { letter-spacing: 0.01em; }\n');
         await run('One style changes', 'publish', '--yes');
         await run('Who names it, and how', 'survey', '--references', 'styles/mill.css');
+        await run('What a cache for everybody before the bucket does', 'trace', '/film/wheel.mp4', '--front');
+        await run('What its own host names need', 'domain', 'records', '--to', 'live');
         terminal.print(
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );

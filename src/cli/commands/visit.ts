@@ -18,6 +18,7 @@ interface Args {
   readonly after: string | undefined;
   readonly sequence: boolean;
   readonly reload: boolean;
+  readonly front: boolean;
   readonly forced: boolean;
   readonly connection: string;
   readonly viewport: string;
@@ -86,6 +87,11 @@ export default defineCommand<Args>({
         default: false,
         describe: 'reload each page that was returned to',
       })
+      .option('front', {
+        type: 'boolean',
+        default: false,
+        describe: 'what reaches the bucket where a cache for everybody stands before it',
+      })
       .option('forced', { type: 'boolean', default: false, describe: 'and reload it without its cache' })
       .option('browser', {
         type: 'string',
@@ -139,10 +145,13 @@ export default defineCommand<Args>({
       forced: args.forced,
       line,
       screen: parseScreen(args.viewport),
-      inFull: args['in-full'] || terminal.json || args.report !== undefined || program !== undefined,
+      inFull:
+        args['in-full'] || args.front || terminal.json || args.report !== undefined || program !== undefined,
       browser: program,
     };
     // What reads pages and styles is heavy, and only visits need it.
+    const { countFront } = await import('../../core/visiting/front-visits.js');
+    const { formatFrontVisits } = await import('../../report/text/front-text.js');
     const { formatVisits } = await import('../../report/text/visit-text.js');
     const { visitJson } = await import('../../report/json/visit-json.js');
     const visited = at
@@ -157,6 +166,7 @@ export default defineCommand<Args>({
       : await (
           await import('../../jobs/visit/visit-project.js')
         ).visitProject(await openProject(args), input, terminal.progress);
+    const front = args.front ? countFront(visited.visits, visited.loads, visited.at) : undefined;
     terminal.print(
       formatVisits(
         visited,
@@ -170,7 +180,8 @@ export default defineCommand<Args>({
       writeResult('--report', args.report, renderVisitPage(visited, context));
       terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);
     }
-    terminal.printJson(visitJson(visited));
+    if (front) terminal.print(`\n${formatFrontVisits(visited.visits, front, terminal.paint)}`);
+    terminal.printJson({ ...visitJson(visited), ...(front ? { front } : {}) });
     return visited.browsed && visited.browsed.differences.length > 0 ? EXIT.found : EXIT.done;
   },
 });

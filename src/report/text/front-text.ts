@@ -1,5 +1,9 @@
 /** The front on this machine, for a terminal. */
-import { visible, type Paint } from './paint.js';
+import type { FrontCount, FrontVisits } from '../../core/visiting/front-visits.js';
+import type { Visit } from '../../core/visiting/run-visits.js';
+import { formatBytes, formatCount } from '../../core/words/counts.js';
+import { columns, visible, type Paint } from './paint.js';
+import { visitLabel } from './visit-text.js';
 import { wrapLines } from './wrap.js';
 
 interface Front {
@@ -53,3 +57,28 @@ export const formatFrontServed = (
   const what = cache.replace(/^fenestra; /, '');
   return `${paint.soft('front')}  ${status < 400 ? paint.good(String(status)) : paint.bad(String(status))} ${method} ${visible(url)}  ${what.startsWith('hit') ? paint.good(what) : paint.soft(what)}`;
 };
+
+/** What of the visits reaches the bucket. */
+export function formatFrontVisits(
+  visits: readonly Visit[],
+  { visits: counts, next }: FrontVisits,
+  paint: Paint,
+): string {
+  const row = (label: string, { requests, reached, confirmed, bytes }: FrontCount): string[] => [
+    label,
+    formatCount(requests),
+    reached === 0 ? paint.good('0') : formatCount(reached),
+    formatCount(confirmed),
+    formatBytes(bytes),
+  ];
+  const head = ['with a front', 'requests', 'reach the bucket', 'only 304', 'bytes of the bucket'];
+  return columns(
+    [
+      head.map(paint.soft),
+      ...visits.map((visit, at) => row(visitLabel(visit), counts[at] ?? next)),
+      row("somebody else's first", next),
+    ],
+    [1, 2, 3, 4],
+    paint.width,
+  );
+}
