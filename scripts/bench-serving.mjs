@@ -183,7 +183,7 @@ export const serving = ({ report, ratio, project }) => ({
       const [, done = 0, , failed = 1] =
         /requests: \d+ total, \d+ started, (\d+) done, (\d+) succeeded, (\d+) failed/.exec(stdout) ?? [];
       if (Number(failed) > 0 || Number(done) === 0) throw new Error(stdout);
-      return Number(/([\d.]+) req\/s/.exec(stdout)[1]);
+      return Number(/, ([\d.]{1,20}) req\/s/.exec(stdout)[1]);
     };
     secure();
     load(plain.port, ['/d0/o7.txt'], 1);

@@ -1,0 +1,148 @@
+import { expect, it } from 'vitest';
+import fc from 'fast-check';
+import { formatUnits, parseExact, shareUnits, toUnits, ZERO, type Exact } from './exact.js';
+import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from './month-cost.js';
+import type { Rate, RateCard, Usage } from './rate-card.js';
+
+const exact = (text: string): Exact => parseExact(text) ?? ZERO;
+const GB = 10n ** 9n;
+const rate = (prices: readonly (readonly [string, bigint?])[], more: Partial<Rate> = {}): Rate => ({
+  per: GB,
+  tiers: prices.map(([price, amount]) => ({
+    price: exact(price),
+    ...(amount === undefined ? {} : { amount }),
+  })),
+  free: 0n,
+  freeMonths: Infinity,
+  wholeUnits: false,
+  ...more,
+});
+const CARD: RateCard = {
+  name: 'Quay',
+  currency: 'EUR',
+  decimals: 2,
+  rounding: 'half-up',
+  date: undefined,
+  minimum: ZERO,
+  rates: {
+    storage: rate([['0.023', 50n * GB], ['0.022']], { free: 5n * GB, freeMonths: 12 }),
+    read: rate([['0.004']], { per: 10_000n }),
+    write: rate([['0.05']], { per: 10_000n, free: 2000n }),
+    transfer: rate([['0.09', 10n * GB], ['0.085', 40n * GB], ['0.07']], { free: 1n * GB }),
+  },
+};
+const usage = (own: Partial<Usage>): Usage => ({
+  storage: 0n,
+  read: 0n,
+  write: 0n,
+  list: 0n,
+  transfer: 0n,
+  ...own,
+});
+
+/** Worked by hand. */
+it.each([
+  ['nothing at all', {}, 1, '0.00'],
+  // 5 GB are free in the first year: 0 × 0.023.
+  ['storage that is free', { storage: 5n * GB }, 1, '0.00'],
+  // One byte more costs 0.000000000023.
+  ['a byte more than is free', { storage: 5n * GB + 1n }, 12, '0.00'],
+  // 5 × 0.023 = 0.115, half up.
+  ['the month after the free ones', { storage: 5n * GB }, 13, '0.12'],
+  // 50 × 0.023 = 1.15
+  ['just the first tier', { storage: 50n * GB }, 13, '1.15'],
+  // 1.15 + 50 × 0.022 = 2.25
+  ['twice as much', { storage: 100n * GB }, 13, '2.25'],
+  // (100 - 5): 50 × 0.023 + 45 × 0.022 = 1.15 + 0.99
+  ['what is free fills no tier', { storage: 100n * GB }, 1, '2.14'],
+  // 10 000 × 0.004 / 10 000
+  ['ten thousand reads', { read: 10_000n }, 1, '0.00'],
+  // 12 500 reads are half a cent
+  ['half a cent', { read: 12_500n }, 1, '0.01'],
+  ['a million reads', { read: 1_000_000n }, 1, '0.40'],
+  ['writes that are free', { write: 2000n }, 40, '0.00'],
+  // 98 000 × 0.05 / 10 000 = 0.49
+  ['writes beyond', { write: 100_000n }, 40, '0.49'],
+  // 1 free, 10 × 0.09 = 0.9, 40 × 0.085 = 3.4
+  ['transfer to the end of a tier', { transfer: 51n * GB }, 1, '4.30'],
+  // + 49 × 0.07 = 3.43
+  ['transfer into the last', { transfer: 100n * GB }, 1, '7.73'],
+  // Ten million visitors, 30 requests and 1.5 MB each: reads 120.00; 14 999: 0.9 + 3.4 + 14 949 × 0.07 = 1046.43
+  ['ten million visitors', { read: 300_000_000n, transfer: 15_000n * GB }, 1, '1170.73'],
+  // One: 30 × 0.0000004 = 0.000012
+  ['one visitor', { read: 30n, transfer: 1_500_000n }, 1, '0.00'],
+] as const)('%s', (_what, used, month, sum) => {
+  expect(roundCost(costOfMonth(CARD, usage(used), month), CARD).sum).toBe(sum);
+});
+
+it('a month costs the least that the card says, and a year is twelve months as they are paid', () => {
+  const card = { ...CARD, minimum: exact('1.5') };
+  const cost = roundCost(costOfMonth(card, usage({ read: 1_000_000n }), 1), card);
+  expect([cost.sum, cost.parts.at(-1)]).toEqual(['1.50', { part: 'minimum', amount: '1.10', units: 0n }]);
+  expect([costOfYear(CARD, usage({ storage: 5n * GB })), monthsFree(CARD)]).toEqual(['0.00', 12]);
+  // 12 × 0.12 is more than 12 × 0.115.
+  const later = { ...CARD, rates: { storage: rate([['0.023']]) } };
+  expect(costOfYear(later, usage({ storage: 5n * GB }))).toBe('1.44');
+});
+
+it('what was begun counts whole where the card says so', () => {
+  const begun = rate([['0.1']], { wholeUnits: true });
+  const amounts = [0n, 1n, GB, GB + 1n].map((units) =>
+    formatUnits(toUnits(costOfUnits(begun, units, 1), 2, 'up'), 2),
+  );
+  expect(amounts).toEqual(['0.00', '0.10', '0.10', '0.20']);
+});
+
+it.each([
+  ['0.005', 'half-up', '0.01'],
+  ['0.005', 'half-even', '0.00'],
+  ['0.015', 'half-even', '0.02'],
+  ['0.0149', 'half-up', '0.01'],
+  ['0.0101', 'up', '0.02'],
+  ['0.0199', 'down', '0.01'],
+] as const)('%s rounded %s is %s', (amount, rounding, rounded) => {
+  expect(formatUnits(toUnits(exact(amount), 2, rounding), 2)).toBe(rounded);
+});
+
+const money = fc.bigInt({ min: 0n, max: 10n ** 9n }).map((n): Exact => ({ n, d: 10n ** 7n }));
+const anyRate = fc.record({
+  per: fc.constantFrom(1n, 1000n, 10_000n, GB),
+  tiers: fc
+    .array(fc.record({ price: money, amount: fc.bigInt({ min: 0n, max: 10n ** 12n }) }), { maxLength: 3 })
+    .chain((tiers) => money.map((price) => [...tiers, { price }])),
+  free: fc.bigInt({ min: 0n, max: 10n ** 10n }),
+  freeMonths: fc.constantFrom(0, 3, Infinity),
+  wholeUnits: fc.boolean(),
+});
+
+it('more never costs less, the parts are the sum, and no order of adding matters', () => {
+  fc.assert(
+    fc.property(
+      anyRate,
+      fc.bigInt({ min: 0n, max: 10n ** 13n }),
+      fc.bigInt({ min: 0n, max: 10n ** 12n }),
+      fc.integer({ min: 1, max: 30 }),
+      (one, units, more, month) => {
+        const less = costOfUnits(one, units, month);
+        const greater = costOfUnits(one, units + more, month);
+        expect(greater.n * less.d >= less.n * greater.d).toBe(true);
+        const card: RateCard = { ...CARD, rates: { storage: one, read: one, transfer: one } };
+        const { parts, sum } = roundCost(
+          costOfMonth(card, usage({ storage: units, read: more, transfer: units }), month),
+          card,
+        );
+        const cents = (text: string): bigint => BigInt(text.replace('.', ''));
+        expect(parts.reduce((all, { amount }) => all + cents(amount), 0n)).toBe(cents(sum));
+      },
+    ),
+    { seed: 9, numRuns: 500 },
+  );
+  fc.assert(
+    fc.property(fc.array(money, { minLength: 1, maxLength: 6 }), (amounts) => {
+      const forwards = shareUnits(amounts, 2, 'half-even').reduce((a, b) => a + b);
+      const backwards = shareUnits([...amounts].reverse(), 2, 'half-even').reduce((a, b) => a + b);
+      expect(forwards).toBe(backwards);
+    }),
+    { seed: 10 },
+  );
+});
