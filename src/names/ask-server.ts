@@ -2,13 +2,8 @@
 import { randomInt } from 'node:crypto';
 import { createSocket } from 'node:dgram';
 import { connect, isIPv6 } from 'node:net';
+import type { ServerPlace } from '../core/naming/server-place.js';
 import { packQuery, unpackAnswer, type Message, type Query } from './message.js';
-
-export interface ServerPlace {
-  /** An IP address. */
-  readonly address: string;
-  readonly port: number;
-}
 
 /** Why no answer came. */
 export type Silence = 'silent' | 'unreachable' | 'malformed';

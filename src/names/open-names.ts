@@ -1,12 +1,9 @@
 /** Whom names are asked of: every server from the root down, or a resolver. */
 import { getServers } from 'node:dns';
-import { isIP } from 'node:net';
 import type { NameFacts, Reached, ZoneServerFacts } from '../core/naming/facts.js';
-import type { ServerPlace } from './ask-server.js';
+import { NAMES_PORT as PORT, parsePlace, type ServerPlace } from '../core/naming/server-place.js';
 import { ROOTS } from './roots.js';
 import { lookByResolver, Walker } from './walk.js';
-
-const PORT = 53;
 
 export interface NamesPlace {
   /** A resolver that is asked in place of all servers. */
@@ -25,16 +22,6 @@ export interface Names {
     name: string,
     addresses?: readonly string[],
   ): Promise<readonly ZoneServerFacts[]>;
-}
-
-/** `192.0.2.1`, `192.0.2.1:5353` or `[2001:db8::1]:53`; undefined where it is no such place. */
-export function parsePlace(text: string): ServerPlace | undefined {
-  const [, six, four, port = String(PORT)] =
-    /^(?:\[([0-9a-f:.]+)\]|([0-9.]+))(?::(\d{1,5}))?$/i.exec(text) ?? [];
-  const address = six ?? four ?? (isIP(text) === 6 ? text : '');
-  return isIP(address) === 0 || Number(port) < 1 || Number(port) > 65_535
-    ? undefined
-    : { address, port: Number(port) };
 }
 
 const ofResolver = (place: ServerPlace, fallback?: string): Names => ({

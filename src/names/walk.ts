@@ -4,14 +4,14 @@ import { isWithin, parentOf } from '../core/naming/domain-name.js';
 import type { NameFacts, Outcome, ParentFacts, Reached, ZoneServerFacts } from '../core/naming/facts.js';
 import { ofType, targetOf, type NameRecord } from '../core/naming/record.js';
 import { negativeTtl } from '../core/naming/waiting.js';
-import { askServer, type Asked, type ServerPlace } from './ask-server.js';
+import { NAMES_PORT as PORT, type ServerPlace } from '../core/naming/server-place.js';
+import { askServer, type Asked } from './ask-server.js';
 import type { AskedType, Message } from './message.js';
 
 /** Servers of a zone that are asked, links that are followed, and how deep names of servers lead to others. */
 const MOST_SERVERS = 26;
 const MOST_LINKS = 12;
 const MOST_DEPTH = 8;
-const PORT = 53;
 
 interface NamedServer extends ServerPlace {
   readonly server: string;

@@ -2,8 +2,8 @@ import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { parseDuration } from '../../core/caching/duration.js';
 import { isName, toName } from '../../core/naming/domain-name.js';
 import type { Level } from '../../core/findings/finding.js';
-import type { CheckedNames } from '../../jobs/domain/check-names.js';
-import type { NamesPlace, parsePlace as parsePlaceOf } from '../../names/index.js';
+import type { CheckedNames } from '../../core/naming/checked-names.js';
+import { parsePlace, type ServerPlace } from '../../core/naming/server-place.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { namesJson, recordsJson } from '../../report/json/domain-json.js';
 import { formatNames, formatRecords } from '../../report/text/domain-text.js';
@@ -110,7 +110,7 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const name = args.name === undefined ? undefined : readName(args.name, 'The name');
     const zone = args.zone === undefined ? undefined : readName(args.zone, '--zone');
-    const place = readPlaces(args, (await import('../../names/index.js')).parsePlace);
+    const place = readPlaces(args);
     const input = { name, zone, zoneFile: args['zone-file'], place };
     const project = await openProject(args);
     if (args.action === 'records') {
@@ -144,6 +144,12 @@ export default defineCommand<Args>({
     return waitFor(check, readSeconds(args.timeout, '--timeout') * 1000, args, terminal);
   },
 });
+
+/** Whom names are asked of. */
+interface NamesPlace {
+  readonly resolver: ServerPlace | undefined;
+  readonly root: ServerPlace | undefined;
+}
 
 const WEIGHT: Readonly<Record<Level, number>> = { note: 0, warning: 1, error: 2 };
 
@@ -181,7 +187,7 @@ function readName(text: string, what: string): string {
   });
 }
 
-function readPlaces({ resolver, root }: Args, parsePlace: typeof parsePlaceOf): NamesPlace {
+function readPlaces({ resolver, root }: Args): NamesPlace {
   const read = (text: string | undefined, option: string): NamesPlace['root'] => {
     if (text === undefined) return undefined;
     const place = parsePlace(text);

@@ -128,3 +128,18 @@ export function playMove(move: Move, visitors: number, between: number, seed: nu
     lastMoved: moved.includes(undefined) ? undefined : Math.max(...moved.map((at) => at ?? 0)),
   };
 }
+
+export type RehearsalEvent =
+  | { readonly kind: 'parent-changed'; readonly at: number }
+  | { readonly kind: 'visitor-moved'; readonly at: number; readonly moved: number; readonly of: number }
+  | { readonly kind: 'bound'; readonly at: number };
+
+/** A move that is being played, as it is shown. */
+export interface ShownRehearsal {
+  /** Where look-ups are answered. */
+  readonly port: number;
+  readonly names: readonly string[];
+  readonly played: PlayedMove;
+  /** Whether the TTLs were seen, or are as they usually are. */
+  readonly isSeen: boolean;
+}

@@ -1,13 +1,13 @@
 /** What the name servers say of a site's names, beside what they should; and how long it takes to reach everybody. */
 import { performance } from 'node:perf_hooks';
-import type { Finding } from '../../core/findings/finding.js';
 import { isWithin } from '../../core/naming/domain-name.js';
 import type { NameFacts, Reached, ZoneServerFacts } from '../../core/naming/facts.js';
+import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.js';
 import { NAME_RULES } from '../../core/naming/name-rules.js';
 import type { NamingContext } from '../../core/naming/naming-context.js';
 import { leadsThere, type NameNeed } from '../../core/naming/need.js';
 import { formerOf, remember, seenOf, type Former, type SeenName } from '../../core/naming/seen.js';
-import { decideWait, type Wait } from '../../core/naming/waiting.js';
+import { decideWait } from '../../core/naming/waiting.js';
 import type { Names, NamesPlace } from '../../names/index.js';
 import type { Progress } from '../progress.js';
 import type { Project } from '../project/open-project.js';
@@ -25,29 +25,6 @@ export interface NamesInput {
   readonly place: NamesPlace;
   /** Whether the bucket's host is asked under each name. */
   readonly askHosts: boolean;
-}
-
-export interface CheckedName {
-  readonly need: NameNeed;
-  readonly facts: NameFacts;
-  /** What is kept in mind to be compared with. */
-  readonly former: Former | undefined;
-  readonly formerServers: readonly ZoneServerFacts[];
-  readonly awaited: readonly ZoneServerFacts[];
-  /** Whether all that answer lead the name to the bucket's host. */
-  readonly reaches: boolean;
-  /** Undefined where nothing has to be waited for. */
-  readonly wait: Wait | undefined;
-  readonly findings: readonly Finding[];
-}
-
-export interface CheckedNames {
-  /** When it was asked: milliseconds since the epoch. */
-  readonly at: number;
-  readonly names: readonly CheckedName[];
-  readonly target: Reached;
-  readonly bucketHost: string;
-  readonly seconds: number;
 }
 
 /** TTL of records that are proposed. Seconds. */

@@ -1,9 +1,9 @@
 /** What the names of a site need, and when to do what before a move. */
-import { compareZone, completeZone, renderZone, type ZoneChange } from '../../core/naming/complete-zone.js';
+import { compareZone, completeZone, renderZone } from '../../core/naming/complete-zone.js';
+import type { ListedRecords } from '../../core/naming/listed-records.js';
 import type { NameNeed } from '../../core/naming/need.js';
 import { ofType, targetOf } from '../../core/naming/record.js';
-import { planMove, type MoveStep, type Ttls } from '../../core/naming/waiting.js';
-import type { ZoneFault } from '../../core/naming/zone-file.js';
+import { planMove, type Ttls } from '../../core/naming/waiting.js';
 import type { NamesPlace } from '../../names/index.js';
 import type { Project } from '../project/open-project.js';
 import { readNamesMemory } from './names-memory.js';
@@ -19,22 +19,6 @@ export interface RecordsInput {
   /** When the parent is to be changed: milliseconds since the epoch. */
   readonly movingOn?: number | undefined;
   readonly place: NamesPlace;
-}
-
-export interface ListedRecords {
-  readonly bucketHost: string;
-  /** Of the bucket's host; none where nobody could say them. */
-  readonly addresses: readonly string[];
-  readonly needs: readonly NameNeed[];
-  /** What the registrar must have, by zone; from the config, the zone file or what was seen. */
-  readonly nameServers: Readonly<Record<string, readonly string[]>>;
-  /** By zone. */
-  readonly zones: Readonly<Record<string, string>>;
-  readonly changes: readonly ZoneChange[];
-  readonly faults: readonly ZoneFault[];
-  readonly plan: readonly MoveStep[];
-  /** What the plan rests on. */
-  readonly ttls?: Ttls & { readonly seen: boolean };
 }
 
 /** TTLs as registries and providers often have them, where none were seen. Seconds. */

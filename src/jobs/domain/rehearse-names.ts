@@ -6,6 +6,8 @@ import {
   type Move,
   type OldZone,
   type PlayedMove,
+  type RehearsalEvent,
+  type ShownRehearsal,
 } from '../../core/naming/rehearse-move.js';
 import { secondsToWait, type Ttls } from '../../core/naming/waiting.js';
 import type { Project } from '../project/open-project.js';
@@ -21,17 +23,7 @@ export interface RehearsalInput {
   readonly onEvent: (event: RehearsalEvent) => void;
 }
 
-export type RehearsalEvent =
-  | { readonly kind: 'parent-changed'; readonly at: number }
-  | { readonly kind: 'visitor-moved'; readonly at: number; readonly moved: number; readonly of: number }
-  | { readonly kind: 'bound'; readonly at: number };
-
-export interface Rehearsal {
-  readonly port: number;
-  readonly names: readonly string[];
-  readonly played: PlayedMove;
-  /** Whether the TTLs were seen, or are as they usually are. */
-  readonly isSeen: boolean;
+export interface Rehearsal extends ShownRehearsal {
   close(): Promise<void>;
 }
 

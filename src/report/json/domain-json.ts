@@ -1,7 +1,7 @@
 /** The JSON documents of host names. */
-import type { CheckedNames } from '../../jobs/domain/check-names.js';
-import type { Rehearsal } from '../../jobs/domain/rehearse-names.js';
-import type { ListedRecords } from '../../jobs/domain/list-records.js';
+import type { CheckedNames } from '../../core/naming/checked-names.js';
+import type { ShownRehearsal } from '../../core/naming/rehearse-move.js';
+import type { ListedRecords } from '../../core/naming/listed-records.js';
 
 export const recordsJson = (listed: ListedRecords): object => ({
   bucketHost: listed.bucketHost,
@@ -42,7 +42,7 @@ export const namesJson = (
 });
 
 /** Seconds of the played time, from the change at the parent on. */
-export const rehearsalJson = ({ port, names, played }: Rehearsal): object => {
+export const rehearsalJson = ({ port, names, played }: ShownRehearsal): object => {
   const from = (at: number | undefined): number | null => (at === undefined ? null : at - played.move.at);
   return {
     port,

@@ -1,7 +1,7 @@
 /** A move that is played, as lines of time. */
 import { formatDuration } from '../../core/caching/duration.js';
 import type { PlayedMove, PlayedVisitor } from '../../core/naming/rehearse-move.js';
-import type { Rehearsal, RehearsalEvent } from '../../jobs/domain/rehearse-names.js';
+import type { RehearsalEvent, ShownRehearsal } from '../../core/naming/rehearse-move.js';
 import type { Paint } from './paint.js';
 import { wrapLines } from './wrap.js';
 
@@ -22,7 +22,7 @@ export function formatPlayed(seconds: number, { move }: Pick<PlayedMove, 'move'>
 }
 
 export function formatRehearsal(
-  { port, names, played, isSeen }: Rehearsal,
+  { port, names, played, isSeen }: ShownRehearsal,
   speed: number,
   paint: Paint,
 ): string {

@@ -4,7 +4,7 @@ import type { ForeignChange } from '../../core/release/foreign.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import { unquoted, type SwiftClient } from './client.js';
-import type { LedgerRow, Rows } from './ledger.js';
+import type { LedgerRow, Rows } from './rows.js';
 import { listNames, type Listed } from './listing.js';
 import { objectPath, SEGMENTS } from './names.js';
 

@@ -6,7 +6,7 @@ import { siteObject, type ObjectHeaders, type SiteObject } from '../../core/site
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { SwiftClient } from './client.js';
-import type { LedgerRow, Rows } from './ledger.js';
+import type { LedgerRow, Rows } from './rows.js';
 import { listNames } from './listing.js';
 import { INTENT, ledgerOf, objectPath } from './names.js';
 import { packLines, unpackLines } from './packed-lines.js';

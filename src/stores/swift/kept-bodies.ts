@@ -2,7 +2,7 @@
 import pMap from 'p-map';
 import { listNames } from './listing.js';
 import type { SwiftClient } from './client.js';
-import type { LedgerRow } from './ledger.js';
+import type { LedgerRow } from './rows.js';
 import { BODIES, bodyName, ledgerOf, objectPath } from './names.js';
 import { listSegments, putManifest } from './segments.js';
 

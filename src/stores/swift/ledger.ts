@@ -6,28 +6,14 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import { WaitingCount } from '../../core/release/apply-plan.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import type { StoredObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
 import type { SwiftClient } from './client.js';
 import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
 import { listNames } from './listing.js';
 import { packLines, unpackLines } from './packed-lines.js';
 import { RowColumns } from './row-columns.js';
+import type { LedgerRow, Rows } from './rows.js';
 import type { Web } from './web-names.js';
-
-/** An object with what the store itself calls its bytes. */
-export interface LedgerRow extends StoredObject {
-  /** The store's ETag. */
-  readonly tag: string;
-  /** How many segments it lies in; absent where it lies in one piece. */
-  readonly parts?: number;
-}
-
-/** In key order. */
-export type Rows = Pick<ReadonlyMap<string, LedgerRow>, 'get' | 'has' | 'size'> & {
-  keys(): Iterable<string>;
-  values(): IterableIterator<LedgerRow>;
-} & Iterable<[string, LedgerRow]>;
 
 interface KeptState {
   readonly ledger: 1;

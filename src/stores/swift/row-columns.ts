@@ -1,6 +1,6 @@
 /** The rows of a release in columns, some thousand at a time: a fraction of the memory of one thing for each. */
 import type { ObjectHeaders } from '../../core/site/site-object.js';
-import type { LedgerRow, Rows } from './ledger.js';
+import type { LedgerRow, Rows } from './rows.js';
 
 const MANY = 4096;
 const DIGEST = 32;

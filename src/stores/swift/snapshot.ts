@@ -6,7 +6,7 @@ import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { listForeign } from './foreign.js';
-import type { LedgerRow, Rows } from './ledger.js';
+import type { LedgerRow, Rows } from './rows.js';
 import { bodyName, ledgerOf, objectPath } from './names.js';
 
 export class SwiftSnapshot implements Snapshot {

@@ -2,7 +2,7 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 import { unquoted, type SwiftClient } from './client.js';
-import type { Rows } from './ledger.js';
+import type { Rows } from './rows.js';
 import { objectPath } from './names.js';
 import { listSegments, putManifest, type Segment } from './segments.js';
 import { sendWhole, sentHeaders, type Sent } from './send-body.js';

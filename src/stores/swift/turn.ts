@@ -4,7 +4,8 @@ import type { ReleasePlan } from '../../core/release/release.js';
 import { fileName } from '../../core/site/key.js';
 import { setWebNames } from './container.js';
 import type { SwiftClient } from './client.js';
-import type { Ledger, Rows } from './ledger.js';
+import type { Ledger } from './ledger.js';
+import type { Rows } from './rows.js';
 import { listNames } from './listing.js';
 import { objectPath } from './names.js';
 import {
