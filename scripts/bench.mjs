@@ -5,6 +5,7 @@ import { execFileSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { checking } from './bench-check.mjs';
+import { costs } from './bench-cost.mjs';
 import { serving } from './bench-serving.mjs';
 import { store } from './bench-store.mjs';
 import { swift } from './bench-swift.mjs';
@@ -257,6 +258,7 @@ Object.assign(
   versioning({ report, ratio, project }),
   store({ report, ratio }),
   { swift: () => swift(report, ratio) },
+  { cost: () => costs({ report, ratio, project }) },
 );
 
 const asked = process.argv.slice(2);

@@ -24,6 +24,7 @@ export const COMMANDS: readonly TableEntry[] = [
   entry('trace', 'say why an address answers as it does'),
   entry('check', 'prove that the published site works'),
   entry('visit', 'load pages as a browser would, first and again'),
+  entry('cost', "the month's cost by a rate card, and what caching saves of it"),
   entry('domain', "the site's own host names: records, what name servers say, how long to wait"),
   entry('history', 'the releases of a bucket, and what each changed'),
   entry('restore', 'publish the state of an earlier release again'),

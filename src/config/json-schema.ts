@@ -1,4 +1,5 @@
 /** The JSON Schema of fenestra.yaml (draft 2020-12), made from the Yup schema so that the two cannot part. */
+import { cardSchema } from './card-schema.js';
 import { destinationSchema, schema, storeSchema } from './schema.js';
 
 interface Described {
@@ -42,6 +43,14 @@ export function createJsonSchema(): Record<string, unknown> {
     ...root,
   };
 }
+
+/** The same of rate cards. */
+export const createCardSchema = (): Record<string, unknown> => ({
+  $schema: 'https://json-schema.org/draft/2020-12/schema',
+  $id: 'https://fenestra.example/rate-card.schema.json',
+  title: 'A rate card of Fenestra',
+  ...convert(cardSchema.describe() as unknown as Described),
+});
 
 function convert(described: Described): Record<string, unknown> {
   const { meta } = described;

@@ -4,7 +4,7 @@ import { reasonInWords } from '../core/errors/system-error.js';
 import { readFileSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
-import { ValidationError } from 'yup';
+import { ValidationError, type AnyObjectSchema } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { buildConfig } from './build-config.js';
 import { locate } from './locate.js';
@@ -40,22 +40,40 @@ export async function loadConfig(path: string): Promise<Config> {
 }
 
 /** Parses and validates a config's text; all faults at once, in the order of the file. Touches nothing. */
-export async function parseConfig(
+export const parseConfig = (
   text: string,
+): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> =>
+  parseYaml(text, schema, { noun: 'config', begin: 'site: site' }, expandWords);
+
+/**
+ * The same of any file of settings.
+ * @param about what such a file is called, and a line that it begins with
+ * @param expand writes words in full before they are validated
+ */
+export async function parseYaml(
+  text: string,
+  shape: AnyObjectSchema,
+  about: { readonly noun: string; readonly begin: string },
+  expand?: (raw: Record<string, unknown>) => void,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   try {
-    return await parseAndValidate(text);
+    return await parseAndValidate(text, shape, about, expand);
   } catch (error) {
     // The parser goes one call deeper for each level.
     if (!(error instanceof RangeError)) throw error;
     return {
-      faults: [{ line: 1, column: 1, path: '', message: 'the config is nested too deeply to be read' }],
+      faults: [
+        { line: 1, column: 1, path: '', message: `the ${about.noun} is nested too deeply to be read` },
+      ],
     };
   }
 }
 
 async function parseAndValidate(
   text: string,
+  shape: AnyObjectSchema,
+  about: { readonly noun: string; readonly begin: string },
+  expand: ((raw: Record<string, unknown>) => void) | undefined,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   const lines = new LineCounter();
   const document = parseDocument(text, {
@@ -86,14 +104,14 @@ async function parseAndValidate(
           line: 1,
           column: 1,
           path: '',
-          message: `the config is ${kind}; it is a mapping, \`name: value\` lines`,
-          becomes: 'site: site',
+          message: `the ${about.noun} is ${kind}; it is a mapping, \`name: value\` lines`,
+          becomes: about.begin,
         },
       ],
     };
   }
-  expandWords(raw as Record<string, unknown>);
-  const faults = await validate(raw as Record<string, unknown>, document, lines);
+  expand?.(raw as Record<string, unknown>);
+  const faults = await validate(raw as Record<string, unknown>, shape, document, lines);
   return faults.length > 0 ? { faults } : { raw: raw as Record<string, unknown>, document, lines };
 }
 
@@ -128,11 +146,12 @@ function syntaxFault(offset: number, message: string, lines: LineCounter): Confi
 
 async function validate(
   raw: Record<string, unknown>,
+  shape: AnyObjectSchema,
   document: Document,
   lines: LineCounter,
 ): Promise<ConfigFault[]> {
   try {
-    await schema.required().validate(raw, { abortEarly: false, context: raw });
+    await shape.required().validate(raw, { abortEarly: false, context: raw });
     return [];
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;

@@ -128,6 +128,17 @@ export default defineCommand<Args>({
         await run('Who names it, and how', 'survey', '--references', 'styles/mill.css');
         await run('What a cache for everybody before the bucket does', 'trace', '/film/wheel.mp4', '--front');
         await run('What its own host names need', 'domain', 'records', '--to', 'live');
+        const cards = join(dirname(demoFolder('wendle-mill')), 'cards');
+        await run(
+          'What it costs, by two made-up cards',
+          'cost',
+          '--card',
+          join(cards, 'quay.yaml'),
+          '--card',
+          join(cards, 'lock.yaml'),
+          '--visitors',
+          '500000',
+        );
         terminal.print(
           `\n${terminal.paint.good('Done.')} ${terminal.interactive && !args.once ? 'Open ' : ''}${terminal.paint.strong(`${base}/`)}${terminal.interactive && !args.once ? ' in a browser; Ctrl-C ends it.' : ' was its address; run it in a terminal without --once and it goes on serving.'}`,
         );

@@ -3,6 +3,7 @@ export { default as access } from './access.js';
 export { default as bucket } from './bucket.js';
 export { default as check } from './check.js';
 export { default as config } from './config.js';
+export { default as cost } from './cost.js';
 export { default as demo } from './demo.js';
 export { default as domain } from './domain.js';
 export { default as history } from './history.js';

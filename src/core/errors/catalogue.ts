@@ -15,6 +15,16 @@ const entry = (exit: number, message: string, fix: string): CatalogueEntry => ({
 
 export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
+  LOG_UNREADABLE: entry(
+    EXIT.usage,
+    'The access log {path} cannot be read: {reason}.',
+    'Give a log in the common or combined format, or what `fenestra serve --log` writes; packed with gzip too.',
+  ),
+  CARD_UNREADABLE: entry(
+    EXIT.usage,
+    'The rate card {path} cannot be read: {reason}.',
+    'Name a file with --card; docs/cost.md says how to write one from any price list.',
+  ),
   AUTHORITY_UNWRITABLE: entry(
     EXIT.store,
     'The certificate authority of this machine cannot be kept in {path}: {reason}.',

@@ -151,7 +151,7 @@ function targetOf(project: Project, path: string): string {
 }
 
 /** The addresses of all pages that the public may read, in the order of their keys. */
-async function listPages(
+export async function listPages(
   objects: AsyncIterable<StoredObject> | Iterable<StoredObject>,
   { documents, readable }: BucketSettings,
 ): Promise<string[]> {

@@ -1,0 +1,143 @@
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { parseDuration } from '../../core/caching/duration.js';
+import { openProject } from '../../jobs/project/open-project.js';
+import { defineCommand } from '../command.js';
+import { toOption } from '../options.js';
+
+interface Args {
+  readonly paths: string | readonly string[] | undefined;
+  readonly to: string | undefined;
+  readonly card: string | readonly string[] | undefined;
+  readonly visitors: number;
+  readonly pages: number;
+  readonly returning: string;
+  readonly after: string;
+  readonly log: string | undefined;
+  readonly schema: boolean;
+}
+
+/** More is no month of anybody's. */
+const MOST_VISITORS = 1e12;
+
+export default defineCommand<Args>({
+  positionals: '[paths..]',
+  describe:
+    "The month's cost of a destination by a rate card: from visits that are expected, or from an access log; and what caching saves of it.",
+  examples: [
+    ['fenestra cost --card quay.yaml', '20,000 visits of three pages, 40 % of them again'],
+    ['fenestra cost --card quay.yaml --card lock.yaml --visitors 500000', 'two cards side by side'],
+    ['fenestra cost --card quay.yaml --log access.log.gz', 'what really happened, for a month'],
+  ],
+  options: (yargs) =>
+    toOption(
+      yargs.positional('paths', {
+        type: 'string',
+        array: true,
+        describe: 'pages of a visit; without any, --pages from the home page on',
+      }),
+    )
+      .option('card', {
+        type: 'string',
+        array: true,
+        describe: 'a rate card; several are set side by side',
+        requiresArg: true,
+      })
+      .option('visitors', {
+        type: 'number',
+        default: 20_000,
+        describe: 'visits in a month',
+        requiresArg: true,
+      })
+      .option('pages', { type: 'number', default: 3, describe: 'pages of a visit', requiresArg: true })
+      .option('returning', {
+        type: 'string',
+        default: '40%',
+        describe: 'the part of the visits that come back',
+        requiresArg: true,
+      })
+      .option('after', {
+        type: 'string',
+        default: '7 days',
+        describe: 'after how long they come back',
+        requiresArg: true,
+      })
+      .option('log', {
+        type: 'string',
+        describe: 'an access log: common, combined, or what serve --log writes; packed with gzip too',
+        requiresArg: true,
+      })
+      .option('schema', {
+        type: 'boolean',
+        default: false,
+        describe: 'the JSON Schema of rate cards, and stop',
+      }),
+  async run(args, terminal) {
+    if (args.schema) {
+      const { createCardSchema } = await import('../../config/json-schema.js');
+      terminal.print(JSON.stringify(createCardSchema(), null, 2));
+      terminal.printJson(createCardSchema());
+      return undefined;
+    }
+    const names = [args.card ?? []].flat();
+    if (names.length === 0)
+      throw new FenestraError('USAGE', {
+        what: 'There is no rate card to reckon with.',
+        fix: 'Name one with --card FILE; demo/cards/quay.yaml is a made-up one, and docs/cost.md says how to write your own.',
+      });
+    const visitors = readCount(args.visitors, '--visitors', MOST_VISITORS);
+    const pages = readCount(args.pages, '--pages', 1000);
+    const returning = readShare(args.returning);
+    const after = readSeconds(args.after);
+    const { loadCard } = await import('../../config/load-card.js');
+    const cards = await Promise.all(names.map((name) => loadCard(name)));
+    const project = await openProject(args);
+    const { estimateCost } = await import('../../jobs/cost/estimate-cost.js');
+    const { formatCost } = await import('../../report/text/cost-text.js');
+    const { costJson } = await import('../../report/json/cost-json.js');
+    const { adviceLine } = await import('../../report/text/advice-text.js');
+    const outcome = await estimateCost(
+      project,
+      {
+        cards,
+        visitors: { visitors, returning },
+        paths: [args.paths ?? []].flat(),
+        pages,
+        after,
+        log: args.log,
+      },
+      adviceLine,
+      terminal.progress,
+    );
+    terminal.print(formatCost(outcome, terminal.paint));
+    terminal.printJson(costJson(outcome));
+    return undefined;
+  },
+});
+
+function readCount(value: number, option: string, most: number): number {
+  if (Number.isInteger(value) && value >= 0 && value <= most) return value;
+  throw new FenestraError('USAGE', {
+    what: `${option} ${value} is not a number of them.`,
+    fix: `Give a whole number up to ${most}.`,
+  });
+}
+
+/** `40%` or `0.4`, in parts of a thousand. */
+function readShare(text: string): number {
+  const [, number = '', percent] = /^(\d{1,3}(?:\.\d{1,3})?)\s*(%)?$/.exec(text) ?? [];
+  const share = Math.round(Number(number) * (percent ? 10 : 1000));
+  if (number !== '' && share <= 1000) return share;
+  throw new FenestraError('USAGE', {
+    what: `--returning "${text}" is no part of the visits.`,
+    fix: 'Give one such as 40%.',
+  });
+}
+
+function readSeconds(text: string): number {
+  const parsed = parseDuration(text);
+  if ('seconds' in parsed) return parsed.seconds;
+  throw new FenestraError('USAGE', {
+    what: `--after "${text}" is no duration.`,
+    fix: 'Give one such as "7 days".',
+  });
+}

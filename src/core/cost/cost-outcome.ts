@@ -1,0 +1,53 @@
+/** What a site costs, as it is shown. */
+import type { RoundedCost } from './month-cost.js';
+import type { RateCard, Usage } from './rate-card.js';
+
+export interface CardCost {
+  readonly card: Pick<RateCard, 'name' | 'currency' | 'date'>;
+  /** The first month, and the month after those in which something is free; one where they are the same. */
+  readonly months: readonly RoundedCost[];
+  /** The first twelve months, as they are paid. */
+  readonly year: string;
+  /** The last of the months, by other traffic. */
+  readonly withoutHeaders?: RoundedCost;
+  readonly withAdvice?: RoundedCost;
+  /** What each line of `assign` saves in the last of the months. */
+  readonly rules: readonly { readonly line: string; readonly saves: string }[];
+  readonly top: readonly {
+    readonly what: string;
+    readonly amount: string;
+    readonly requests: number;
+    readonly bytes: number;
+  }[];
+}
+
+export interface CostOutcome {
+  readonly destination: string;
+  readonly bucket: string;
+  readonly cards: readonly CardCost[];
+  readonly usage: Usage;
+  /** What the traffic comes from. */
+  readonly traffic:
+    | {
+        readonly from: 'visitors';
+        readonly visitors: number;
+        /** In parts of a thousand. */
+        readonly returning: number;
+        readonly pages: readonly string[];
+        readonly first: { readonly requests: number; readonly bytes: number };
+        readonly again: { readonly requests: number; readonly bytes: number };
+        /** Seconds after which they come back. */
+        readonly after: number;
+      }
+    | {
+        readonly from: 'log';
+        readonly file: string;
+        readonly days: number;
+        readonly reads: number;
+        readonly missing: number;
+        readonly confirmed: number;
+        readonly unread: number;
+      };
+  /** Line of the best advice, where there is some. */
+  readonly advice?: string;
+}

@@ -1,0 +1,104 @@
+/** One line of an access log, from its bytes: common, combined, or our own JSON lines. */
+
+export interface LoggedRequest {
+  readonly method: string;
+  /** Without its query. */
+  readonly path: string;
+  readonly status: number;
+  /** Of the body. */
+  readonly bytes: number;
+  /** Milliseconds since the epoch; NaN where the line does not say it. */
+  readonly at: number;
+}
+
+const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY, BRACE] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f, 0x7b];
+const MOST_PATH = 1024;
+
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** `10/Oct/2026:13:55:36 +0200` */
+export function parseLogTime(text: string): number {
+  const [, day, month = '', year, hours, minutes, seconds, sign, zoneHours, zoneMinutes] =
+    /^(\d{2})\/([A-Z][a-z]{2})\/(\d{4}):(\d{2}):(\d{2}):(\d{2}) ([+-])(\d{2})(\d{2})$/.exec(text) ?? [];
+  const number = MONTHS.indexOf(month);
+  if (number < 0) return NaN;
+  const zone = (Number(zoneHours) * 60 + Number(zoneMinutes)) * (sign === '-' ? -1 : 1);
+  return (
+    Date.UTC(Number(year), number, Number(day), Number(hours), Number(minutes), Number(seconds)) -
+    zone * 60_000
+  );
+}
+
+/**
+ * @param bytes a buffer that holds the line from `from` to `end`
+ * @param withTime whether its time is wanted, which takes longest
+ * @returns undefined where it is no such line
+ */
+export function parseLogLine(
+  bytes: Buffer,
+  from: number,
+  end: number,
+  withTime: boolean,
+): LoggedRequest | undefined {
+  if (bytes[from] === BRACE) return parseJsonLine(bytes.toString('utf8', from, end));
+  const open = bytes.indexOf(QUOTE, from);
+  if (open < 0 || open >= end) return undefined;
+  let close = bytes.indexOf(QUOTE, open + 1);
+  while (close > 0 && close < end && bytes[close - 1] === BACKSLASH) close = bytes.indexOf(QUOTE, close + 1);
+  if (close < 0 || close >= end) return undefined;
+  const space = bytes.indexOf(SPACE, open + 1);
+  if (space < 0 || space >= close) return undefined;
+  let pathEnd = bytes.indexOf(SPACE, space + 1);
+  if (pathEnd < 0 || pathEnd > close) pathEnd = close;
+  const query = bytes.indexOf(QUERY, space + 1);
+  if (query >= 0 && query < pathEnd) pathEnd = query;
+  const status = number(bytes, close + 2, end);
+  if (status < 100 || status > 999) return undefined;
+  const size = number(bytes, close + 6, end);
+  return {
+    method: bytes.toString('latin1', open + 1, space),
+    path: bytes.toString('latin1', space + 1, Math.min(pathEnd, space + 1 + MOST_PATH)),
+    status,
+    bytes: size < 0 ? 0 : size,
+    at: withTime ? timeOf(bytes, from, open) : NaN,
+  };
+}
+
+/** A whole number; 0 for a dash, -1 where there is none. */
+function number(bytes: Buffer, from: number, end: number): number {
+  if (bytes[from] === DASH) return 0;
+  let value = 0;
+  let at = from;
+  for (; at < end; at++) {
+    const digit = (bytes[at] ?? 0) - 0x30;
+    if (digit < 0 || digit > 9) break;
+    value = value * 10 + digit;
+  }
+  return at === from ? -1 : value;
+}
+
+function timeOf(bytes: Buffer, from: number, before: number): number {
+  const open = bytes.indexOf(BRACKET, from);
+  return open < 0 || open >= before ? NaN : parseLogTime(bytes.toString('latin1', open + 1, open + 27));
+}
+
+/** A line of `serve --log`. */
+function parseJsonLine(text: string): LoggedRequest | undefined {
+  try {
+    const { method, target, path, status, bytes, sent, at } = JSON.parse(text) as Readonly<
+      Record<string, unknown>
+    >;
+    const asked = String(target ?? path ?? '');
+    const size = Number(sent ?? bytes ?? 0);
+    if (typeof method !== 'string' || typeof status !== 'number' || asked === '') return undefined;
+    return {
+      method,
+      path: asked.replace(/[?#].*/s, '').slice(0, MOST_PATH),
+      status,
+      bytes: Number.isFinite(size) && size > 0 ? size : 0,
+      at: typeof at === 'string' ? Date.parse(at) : Number(at ?? NaN),
+    };
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,33 @@
+/** The JSON document of what a site costs: the first card, and the others beside it. */
+import type { CardCost, CostOutcome } from '../../core/cost/cost-outcome.js';
+import type { RoundedCost } from '../../core/cost/month-cost.js';
+
+const monthJson = ({ month, parts, sum }: RoundedCost): object => ({
+  month,
+  parts: parts.map(({ part, amount, units }) => ({ part, amount, units: String(units) })),
+  sum,
+});
+
+const cardJson = ({ card, months, year, withoutHeaders, withAdvice, rules, top }: CardCost): object => ({
+  card: card.name,
+  currency: card.currency,
+  date: card.date ?? null,
+  months: months.map(monthJson),
+  year,
+  ...(withoutHeaders ? { withoutHeaders: monthJson(withoutHeaders) } : {}),
+  ...(withAdvice ? { withAdvice: monthJson(withAdvice) } : {}),
+  rules,
+  top,
+});
+
+export function costJson({ destination, bucket, cards, traffic, advice }: CostOutcome): object {
+  const [first, ...others] = cards.map(cardJson);
+  return {
+    destination,
+    bucket,
+    ...first,
+    ...(others.length > 0 ? { others } : {}),
+    traffic,
+    ...(advice === undefined ? {} : { advice }),
+  };
+}
