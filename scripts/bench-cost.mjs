@@ -18,7 +18,7 @@ export async function costs({ report, ratio, project }) {
   for (let n = 0; n < LINES; n++) {
     const day = String(1 + Math.floor((n / LINES) * 28)).padStart(2, '0');
     const path = n % 7 === 0 ? '/' : `/pictures/mill-${n % 4000}.webp`;
-    text += `192.0.2.${n % 250} - - [${day}/Oct/2026:13:55:36 +0000] "GET ${path} HTTP/1.1" ${n % 50 === 0 ? 404 : n % 3 === 0 ? 304 : 200} ${n % 3 === 0 ? '-' : n % 90_000} "-" "Mozilla/5.0 (X11; Linux x86_64)"\\n`;
+    text += `192.0.2.${n % 250} - - [${day}/Oct/2026:13:55:36 +0000] "GET ${path} HTTP/1.1" ${n % 50 === 0 ? 404 : n % 3 === 0 ? 304 : 200} ${n % 3 === 0 ? '-' : n % 90_000} "-" "Mozilla/5.0 (X11; Linux x86_64)"\n`;
     if (text.length > 1 << 20) {
       writeSync(file, text);
       text = '';
@@ -34,8 +34,8 @@ export async function costs({ report, ratio, project }) {
   const card = join(import.meta.dirname, '../demo/cards/quay.yaml');
   const timed = (command, args) => {
     const began = performance.now();
-    const { status } = spawnSync(command, args);
-    if (status !== 0) throw new Error(`${command} failed`);
+    const { status, stderr } = spawnSync(command, args, { encoding: 'utf8' });
+    if (status !== 0) throw new Error(`${command} failed: ${stderr}`);
     return (performance.now() - began) / 1000;
   };
   const rounds = [];

@@ -84,12 +84,13 @@ class Counting {
 
   take(piece: Buffer): void {
     const bytes = this.#rest.length === 0 ? piece : Buffer.concat([this.#rest, piece]);
-    let from = 0;
+    let [from, last] = [0, 0];
     for (let end = bytes.indexOf(NEWLINE); end >= 0; end = bytes.indexOf(NEWLINE, from)) {
       this.#line(bytes, from, end);
-      if (bytes.indexOf(NEWLINE, end + 1) < 0) this.#last = Buffer.from(bytes.subarray(from, end));
+      last = from;
       from = end + 1;
     }
+    if (from > 0) this.#last = Buffer.from(bytes.subarray(last, from - 1));
     const rest = bytes.subarray(from);
     // What goes on and on is no line; its end is looked for all the same.
     this.#rest = Buffer.from(rest.length > MOST_LINE ? rest.subarray(rest.length - 1) : rest);
