@@ -270,32 +270,19 @@ try {
     `say 'fenestra visit / /visit/ /mill/film/'\nfenestra visit / /visit/ /mill/film/\necho\nsay 'fenestra visit /visit/ --after "1 day" --in-full | tail -15 | head -9'\nFORCE_COLOR=1 fenestra visit /visit/ --after '1 day' --in-full | tail -15 | head -9`,
     { lines: 34 },
   );
-  fenestra('visit', '/', '/visit/', '/mill/film/', '--report', 'visit.html');
-  await shoot('visit-report', `file://${home}/visit.html`);
+  const cards = resolve('demo/cards');
+  await terminal(
+    'cost',
+    `say 'fenestra cost --card quay.yaml --card lock.yaml --visitors 500000'\nfenestra cost --card ${cards}/quay.yaml --card ${cards}/lock.yaml --visitors 500000`,
+    { lines: 46 },
+  );
+  fenestra(
+    ...['cost', '--card', `${cards}/quay.yaml`, '--card', `${cards}/lock.yaml`],
+    ...['--visitors', '500000', '--report', 'cost.html'],
+  );
+  await shoot('cost-report', `file://${home}/cost.html`);
   server.kill();
   await wait(800);
-  if (wanted('serve-log')) {
-    const visit = (async () => {
-      await wait(2500);
-      for (const path of [
-        '/',
-        '/visit',
-        '/times/',
-        '/mill/film/',
-        '/drafts/winter-opening/',
-        '/no/such/page',
-      ])
-        await page.goto(site + path, { waitUntil: 'load' }).catch(() => undefined);
-    })();
-    await Promise.all([
-      visit,
-      terminal(
-        'serve-log',
-        `say 'fenestra serve --show type,cache'\ntimeout 9 ${process.execPath} ${program} serve --show type,cache`,
-        { lines: 46, seconds: 8 },
-      ),
-    ]);
-  }
   const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
   appendFileSync(join(home, 'site/visit/index.html'), '<p>From May the yard opens at ten.</p>\n');
   rmSync(join(home, 'site/posters/open-day.webp'));

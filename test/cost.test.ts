@@ -1,5 +1,5 @@
 /** The built `fenestra cost`: cards, visits through the model, and access logs. */
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -135,8 +135,17 @@ describe('what a site costs', () => {
     ]);
     const { out } = await fenestra(home, 'cost', '--card', 'quay.yaml', '--card', 'lock.yaml');
     expect(out).toMatch(
-      /What here costs in a month, by 20,000 visits[^]*Quay, EUR[^]*saves[^]*Lock, EUR[^]*to the minimum +1\.50[^]*It rests on/,
+      /What here costs in a month, by 20,000 visits[^]*Quay +Quay +Lock\n[^]*to the minimum +- +- +1\.50[^]*\*\.svg saves[^]*It rests on/,
     );
+  });
+
+  it('is drawn over ten times fewer and a hundred times more visitors', async () => {
+    await cost('--card', 'quay.yaml', '--card', 'lock.yaml', '--report', 'cost.html');
+    const page = readFileSync(join(home, 'cost.html'), 'utf8');
+    expect(page).toMatch(
+      /<h1[^>]*>[\d.]+ EUR a month by Quay[^]*<svg[^]*2,000[^]*2,000,000[^]*What caching is worth[^]*What it rests on/,
+    );
+    expect((await fenestra(home, 'cost', '--card', 'quay.yaml', '--report', 'cost.pdf')).code).toBe(2);
   });
 
   it('comes from a log, in whatever form, packed too, with what is not there', async () => {

@@ -1,5 +1,6 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { parseDuration } from '../../core/caching/duration.js';
+import { writeResult } from '../../jobs/project/write-result.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { defineCommand } from '../command.js';
 import { toOption } from '../options.js';
@@ -13,6 +14,7 @@ interface Args {
   readonly returning: string;
   readonly after: string;
   readonly log: string | undefined;
+  readonly report: string | undefined;
   readonly schema: boolean;
 }
 
@@ -66,6 +68,11 @@ export default defineCommand<Args>({
         describe: 'an access log: common, combined, or what serve --log writes; packed with gzip too',
         requiresArg: true,
       })
+      .option('report', {
+        type: 'string',
+        describe: 'write a page with plots: a file that ends in .html',
+        requiresArg: true,
+      })
       .option('schema', {
         type: 'boolean',
         default: false,
@@ -83,6 +90,11 @@ export default defineCommand<Args>({
       throw new FenestraError('USAGE', {
         what: 'There is no rate card to reckon with.',
         fix: 'Name one with --card FILE; demo/cards/quay.yaml is a made-up one, and docs/cost.md says how to write your own.',
+      });
+    if (args.report !== undefined && !/\.html?$/i.test(args.report))
+      throw new FenestraError('USAGE', {
+        what: `--report ${args.report} has no ending that is known.`,
+        fix: 'Name a file that ends in .html; --json gives the same as data.',
       });
     const visitors = readCount(args.visitors, '--visitors', MOST_VISITORS);
     const pages = readCount(args.pages, '--pages', 1000);
@@ -109,6 +121,11 @@ export default defineCommand<Args>({
       terminal.progress,
     );
     terminal.print(formatCost(outcome, terminal.paint));
+    if (args.report !== undefined) {
+      const { renderCostPage } = await import('../../report/html/cost-page.js');
+      writeResult('--report', args.report, renderCostPage(outcome, Date.now()));
+      terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);
+    }
     terminal.printJson(costJson(outcome));
     return undefined;
   },

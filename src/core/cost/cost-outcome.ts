@@ -11,6 +11,8 @@ export interface CardCost {
   /** The last of the months, by other traffic. */
   readonly withoutHeaders?: RoundedCost;
   readonly withAdvice?: RoundedCost;
+  /** The last of the months by more and by less traffic. */
+  readonly curve: readonly { readonly times: number; readonly amount: string }[];
   /** What each line of `assign` saves in the last of the months. */
   readonly rules: readonly { readonly line: string; readonly saves: string }[];
   readonly top: readonly {

@@ -38,6 +38,20 @@ export function trafficOf(
   };
 }
 
+/** From a tenth to a hundred times as much, ten steps for each ten times. */
+export const CURVE: readonly number[] = Array.from({ length: 31 }, (_, step) =>
+  Number((10 ** (step / 10 - 1)).toFixed(3)),
+);
+
+/** So many times as much. */
+export const timesTraffic = (
+  { read, transfer }: Pick<Usage, 'read' | 'transfer'>,
+  factor: number,
+): Pick<Usage, 'read' | 'transfer'> => {
+  const thousandths = BigInt(Math.round(factor * 1000));
+  return { read: (read * thousandths) / 1000n, transfer: (transfer * thousandths) / 1000n };
+};
+
 /** Seconds in a month, a twelfth of a year of 365 days. */
 export const MONTH_SECONDS = 2_628_000;
 

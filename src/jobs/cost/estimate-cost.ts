@@ -15,9 +15,11 @@ import {
 import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from '../../core/cost/month-cost.js';
 import type { RateCard, Usage } from '../../core/cost/rate-card.js';
 import {
+  CURVE,
   MONTH_SECONDS,
   perMonth,
   splitVisitors,
+  timesTraffic,
   trafficOf,
   type Visitors,
   type VisitLoad,
@@ -231,6 +233,7 @@ function costByCard(card: RateCard, usage: Usage, traffic: Traffic): CardCost {
     year: costOfYear(card, usage),
     ...(traffic.withoutHeaders ? { withoutHeaders: by(traffic.withoutHeaders) } : {}),
     ...(traffic.withAdvice ? { withAdvice: by(traffic.withAdvice) } : {}),
+    curve: CURVE.map((factor) => ({ times: factor, amount: by(timesTraffic(usage, factor)).sum })),
     rules: traffic.rules.map(({ line, usage: other }) => ({
       line,
       saves: inWords(subtract(costOfMonth(card, { ...usage, ...other }, last).sum, now)),

@@ -8,7 +8,16 @@ const monthJson = ({ month, parts, sum }: RoundedCost): object => ({
   sum,
 });
 
-const cardJson = ({ card, months, year, withoutHeaders, withAdvice, rules, top }: CardCost): object => ({
+const cardJson = ({
+  card,
+  months,
+  year,
+  withoutHeaders,
+  withAdvice,
+  curve,
+  rules,
+  top,
+}: CardCost): object => ({
   card: card.name,
   currency: card.currency,
   date: card.date ?? null,
@@ -16,6 +25,7 @@ const cardJson = ({ card, months, year, withoutHeaders, withAdvice, rules, top }
   year,
   ...(withoutHeaders ? { withoutHeaders: monthJson(withoutHeaders) } : {}),
   ...(withAdvice ? { withAdvice: monthJson(withAdvice) } : {}),
+  curve,
   rules,
   top,
 });
