@@ -2,6 +2,7 @@
  * A move to other name servers, played through: caching resolvers of both kinds that there are ask a parent, an old and
  * a new zone, each at its own moments. Seconds of the played time throughout; the same seed plays the same.
  */
+import { seeded } from '../words/seeded.js';
 import { secondsToWait, type Ttls } from './waiting.js';
 
 /** What the old zone holds after the move. */
@@ -84,20 +85,9 @@ export interface PlayedMove {
   readonly length: number;
 }
 
-/** Numbers from 0 to 1, the same for the same seed (mulberry32). */
-export function chanceOf(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let mixed = Math.imul(state ^ (state >>> 15), state | 1);
-    mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
-
 /** @param visitors how many, half of each kind @param between seconds between the look-ups of one, on average */
 export function playMove(move: Move, visitors: number, between: number, seed: number): PlayedMove {
-  const chance = chanceOf(seed);
+  const chance = seeded(seed);
   const bound = move.at + secondsToWait('delegation', move.ttls, 0);
   const length = Math.ceil(bound + between);
   const played = Array.from({ length: visitors }, (_, number): PlayedVisitor => {

@@ -8,6 +8,7 @@ import { planRows, type ReleasePlan, type ReleaseRecord } from '../../core/relea
 import { compareKeys } from '../../core/site/key.js';
 import type { ObjectHeaders, SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState, Pieces, Snapshot, Store } from '../port.js';
+import { seeded } from '../../core/words/seeded.js';
 
 export const BUCKET = 'contract-mill';
 
@@ -196,16 +197,7 @@ export async function expectError(
   );
 }
 
-/** A small generator of numbers from 0 to 1: the same seed gives the same ones. */
-export function seeded(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let mixed = Math.imul(state ^ (state >>> 15), state | 1);
-    mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
+export { seeded };
 
 /** Above any limit below which a store may treat bodies otherwise. */
 export const LARGE = 'tide '.repeat(120_000);
