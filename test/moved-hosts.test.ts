@@ -40,6 +40,29 @@ describe('hosts that have moved', () => {
     expect(traced.steps.map(({ because }) => because)).toContain('mill.example is under movedHosts');
   });
 
+  it('are asked for by a check, of whoever the site is asked of under its own name', async () => {
+    const home = makeProject({ 'site/index.html': PAGE }, CONFIG);
+    const plain = makeProject({ 'site/index.html': PAGE }, CONFIG.replace(/movedHosts.*\n/, ''));
+    for (const each of [home, plain]) {
+      await fenestra(each, 'publish', '--yes');
+      await fenestra(each, 'access', 'open', '--sure', 'test-mill');
+    }
+    const checked = await fenestraJson<{ probes: { run: number; failed: number } }>(home, 'check');
+    const without = await fenestraJson<{ probes: { run: number } }>(plain, 'check');
+    expect(checked.probes).toMatchObject({ run: without.probes.run + 4, failed: 0 });
+    // One that knows nothing of them is found out.
+    const server = await serve(plain);
+    try {
+      const at = `http://test-mill.localhost:${server.port}/`;
+      const found = await fenestra(home, 'check', '--at', at, '--json');
+      const { failures } = JSON.parse(found.out) as { failures: { about: string; expected: string }[] };
+      expect(failures.map(({ about }) => about)).toContain('moved host');
+      expect([found.code, failures[0]?.expected]).toEqual([1, '301']);
+    } finally {
+      await server.stop();
+    }
+  });
+
   it('are refused where they lead nowhere', async () => {
     for (const [config, fault] of [
       [CONFIG.replace(/domains: .*\n/, ''), 'leads nowhere without `domains`'],

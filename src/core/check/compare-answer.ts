@@ -201,7 +201,7 @@ function statusCause({ about, expected }: Probe, observed: number): FailureCause
   if (expected.status === 404 && observed === 200) return 'wrong-address-200';
   if (about === 'folder' && observed === 404) return 'no-folder-index';
   if (about === 'folder without slash') return 'no-folder-redirect';
-  if (about === 'moved address') return 'moved-unknown';
+  if (about === 'moved address' || about === 'moved host') return 'moved-unknown';
   if (observed === 404) return 'missing';
   if (observed === 429) return 'asks-to-wait';
   return observed >= 500 ? 'fails-itself' : 'settings-differ';

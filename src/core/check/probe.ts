@@ -12,6 +12,7 @@ export const KINDS = [
   'folder',
   'folder without slash',
   'moved address',
+  'moved host',
   'wrong address',
   'HEAD',
   'unchanged by ETag',
@@ -33,8 +34,14 @@ export interface Probe {
   readonly followUps?: (first: Observed) => Iterable<Probe>;
 }
 
-const ask = (view: BucketView, about: Kind, target: string, method = 'GET'): Probe => {
-  const request = { method, target, headers: {} };
+const ask = (
+  view: BucketView,
+  about: Kind,
+  target: string,
+  method = 'GET',
+  headers: WebRequest['headers'] = {},
+): Probe => {
+  const request = { method, target, headers };
   return { request, about, expected: resolve(request, view), view };
 };
 
@@ -76,6 +83,8 @@ export function* listProbes(view: BucketView, objects: Iterable<StoredObject>): 
   const { permanently, temporarily } = view.settings.moved;
   for (const address of [...Object.keys(permanently), ...Object.keys(temporarily)])
     yield ask(view, 'moved address', encodeURI(address.replace('*', 'some/page')));
+  for (const host of view.settings.movedHosts?.hosts ?? [])
+    for (const target of ['/', '/some/page?day=2']) yield ask(view, 'moved host', target, 'GET', { host });
   yield* listMistakes(view, objects);
   yield ask(view, 'another method', '/', 'POST');
   // Asked of a key that does not exist, so that nothing is lost where anyone may write.
@@ -102,7 +111,8 @@ export function countProbes({ settings }: BucketView, objects: readonly StoredOb
   const { permanently, temporarily } = settings.moved;
   const moved = Object.keys(permanently).length + Object.keys(temporarily).length;
   const folders = listFolders(objects, settings.documents.index).length;
-  return objects.length * 5 + folders * 2 + moved + topFolders(objects).size * 2 + 5;
+  const hosts = (settings.movedHosts?.hosts.length ?? 0) * 2;
+  return objects.length * 5 + folders * 2 + moved + hosts + topFolders(objects).size * 2 + 5;
 }
 
 /** Wrong addresses at several depths, beside the site's own folders too. */

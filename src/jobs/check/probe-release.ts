@@ -111,14 +111,22 @@ const firstReadable = (view: BucketView, objects: readonly StoredObject[]): Stor
   return objects.filter(({ key }) => policy.isReadable(key)).slice(0, FIRST);
 };
 
+/** Other hosts of the site can be asked where it is asked under a name of its own: a store's address knows none of them. */
+function askedView(view: BucketView, { hostname }: URL): BucketView {
+  const { movedHosts, ...settings } = view.settings;
+  const isOwn = hostname.endsWith('.localhost') || settings.domains.includes(hostname);
+  return isOwn || !movedHosts ? view : { ...view, settings };
+}
+
 async function probe(
   at: URL,
-  view: BucketView,
+  wanted: BucketView,
   { objects }: Sample,
   settings: EndpointSettings & { readonly keep?: boolean; readonly packed?: PackedObjects },
   progress: Progress,
   objectsAlone = false,
 ): Promise<ProbeRun> {
+  const view = askedView(wanted, at);
   const { runProbes, probeInThread, WORTH_A_THREAD } = await import('../../endpoint/index.js');
   progress.step('probe', { objects: countProbes(view, objects) });
   const advance = (done: number): void => progress.advance(0, done);
