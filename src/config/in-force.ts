@@ -39,9 +39,15 @@ const defaultOf = ({ name, described }: Setting): string =>
 /** Every setting with its meaning and its default, for the docs: those of a destination and of a rule too. */
 export function listSettings(): { name: string; explain: string; default: string }[] {
   const below = (prefix: string, of: { describe(): unknown }): Setting[] =>
-    Object.entries((of.describe() as Described).fields ?? {})
-      .filter(([, described]) => Object.keys(described.fields ?? {}).length === 0)
-      .map(([name, described]) => ({ name: `${prefix}.${name}`, path: [], described }));
+    Object.entries((of.describe() as Described).fields ?? {}).flatMap(([name, described]) => {
+      const inner = Object.entries(described.fields ?? {});
+      if (inner.length === 0) return [{ name: `${prefix}.${name}`, path: [], described }];
+      // What stands at the top too is told of there.
+      const isAtTop = settings().some((setting) => setting.name.startsWith(`${name}.`));
+      return isAtTop
+        ? []
+        : inner.map(([own, part]) => ({ name: `${prefix}.${name}.${own}`, path: [], described: part }));
+    });
   const all = [
     ...settings(),
     ...below('stores.NAME', storeSchema),
