@@ -128,6 +128,22 @@ it('what is stale is confirmed, used a little longer where that is allowed, and 
   expect(cache.look(url, NOW + 150_000)).toMatchObject({ kind: 'hit', entry: { body: 'body' }, age: 55 });
 });
 
+it('a 304 to what the visitor has confirms nothing that is kept', () => {
+  const cache = new SharedCache<string>(1000, 100);
+  answer(cache, GET(), { 'cache-control': 'max-age=10', etag: '"a"' });
+  const part = GET(undefined, { range: 'bytes=0-1', 'if-none-match': '"b"' });
+  const look = cache.look(part, NOW + 20_000);
+  expect(look).toMatchObject({ kind: 'ask', conditions: {} });
+  const confirmed = {
+    status: 304,
+    headers: { etag: '"b"', 'cache-control': 'max-age=10' },
+    body: '',
+    bytes: 0,
+  };
+  expect(cache.take(part, look, confirmed, NOW + 20_000).entry).toBeUndefined();
+  expect(cache.look(GET(), NOW + 21_000).kind).toBe('ask');
+});
+
 it('what was used least recently goes first, and what is too large is not kept', () => {
   const cache = new SharedCache<string>(30, 20);
   const fresh = { 'cache-control': 'max-age=60' };

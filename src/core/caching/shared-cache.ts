@@ -152,7 +152,9 @@ export class SharedCache<Body> {
     const { status } = answer;
     if (!SAFE.has(method) && status >= 200 && status < 400) this.#invalidate(url, answer.headers);
     const entry = look.kind === 'ask' || look.kind === 'grace' ? look.entry : undefined;
-    if (status === 304 && entry) {
+    // Without conditions of our own a 304 confirms what the visitor has, which may be another one.
+    const isConfirmed = status === 304 && look.kind === 'ask' && Object.keys(look.conditions).length > 0;
+    if (isConfirmed && entry) {
       const confirmed = { ...confirm(entry, answer.headers, now), body: entry.body, bytes: entry.bytes };
       const fresh = makeEntry(confirmed, entry.varies);
       // What a 304 forbids to keep is let go of, and still what the visitor gets.
@@ -268,7 +270,7 @@ const varyNames = (headers: ObjectHeaders): string[] =>
 const matches = (
   { varies }: Pick<Entry<unknown>, 'varies'>,
   headers: Readonly<Record<string, string>>,
-): boolean => Object.entries(varies).every(([name, value]) => headers[name] === value);
+): boolean => Object.entries(varies).every(([name, value]) => valueOf(headers, name) === value);
 
 const isSameVariant = (a: Entry<unknown>, b: Entry<unknown>): boolean =>
   JSON.stringify(a.varies) === JSON.stringify(b.varies);
