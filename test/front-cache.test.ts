@@ -267,23 +267,29 @@ describe.runIf(canSquid())('the cache of the front', () => {
       for (let number = from; number < sequences.length; number += 40) {
         const sequence = sequences[number];
         if (!sequence) continue;
-        const [own, other] = [`/f/${number}`, `/s/${number}`];
-        origin.set(own, sequence.spec);
-        origin.set(other, sequence.spec);
-        const [mine, theirs] = await Promise.all([
-          play(sequence, own, origin, toFront),
-          play(sequence, other, origin, toSquid),
-        ]);
-        const at = mine.findIndex((came, step) => {
-          const there = theirs[step];
-          return !there || isHit(came) !== isHit(there) || came.status !== there.status;
-        });
-        if (at < 0) continue;
-        const [a, b] = [mine[at], theirs[at]];
-        if (!a || !b) continue;
-        const why = explain(sequence, at, a, b);
-        if (why === undefined) unexplained.push({ ...sequence, at, own: a, other: b });
-        else differences.set(why, (differences.get(why) ?? 0) + 1);
+        // A second may end between the two on a busy machine: what is a difference is one each time.
+        for (let tries = 1; tries <= 4; tries++) {
+          const [own, other] = [`/f/${number}-${tries}`, `/s/${number}-${tries}`];
+          origin.set(own, sequence.spec);
+          origin.set(other, sequence.spec);
+          const [mine, theirs] = await Promise.all([
+            play(sequence, own, origin, toFront),
+            play(sequence, other, origin, toSquid),
+          ]);
+          const at = mine.findIndex((came, step) => {
+            const there = theirs[step];
+            return !there || isHit(came) !== isHit(there) || came.status !== there.status;
+          });
+          if (at < 0) break;
+          const [a, b] = [mine[at], theirs[at]];
+          if (!a || !b) break;
+          const why = explain(sequence, at, a, b);
+          if (why !== undefined) {
+            differences.set(why, (differences.get(why) ?? 0) + 1);
+            break;
+          }
+          if (tries === 4) unexplained.push({ ...sequence, at, own: a, other: b });
+        }
       }
     };
     await Promise.all(Array.from({ length: 40 }, (_, from) => worker(from)));
