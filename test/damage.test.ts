@@ -19,6 +19,7 @@ import { join, resolve } from 'node:path';
 import { open, type Key } from 'lmdb';
 import { describe, expect, it } from 'vitest';
 import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
+import type { BodyPlace } from '../src/stores/embedded/rows.js';
 import { ask } from './helpers/ask.js';
 import { fenestra, fenestraJson, makeProject, serve, writeFiles } from './helpers/program.js';
 
@@ -317,6 +318,9 @@ function asNobody(home: string, words: readonly string[]): Promise<{ code: numbe
   });
 }
 
+const firstPlace = ({ pack, offset, length }: BodyPlace): unknown =>
+  pack === undefined ? ['large'] : [pack, offset, length];
+
 /** Writes the rows of a store as its first format had them: without checksums, sums of blocks and identity. */
 async function makeFirstFormat(store: string): Promise<void> {
   const now = EmbeddedStore.open(store);
@@ -325,7 +329,8 @@ async function makeFirstFormat(store: string): Promise<void> {
   const old = open({ path: join(store, 'old.lmdb'), noSubdir: true, maxDbs: 8 });
   for (const [name, table] of Object.entries(tables)) {
     const into = old.openDB<unknown, Key>({ name });
-    for (const { key, value } of table.list()) into.putSync(key as Key, value);
+    for (const { key, value } of table.list())
+      into.putSync(key as Key, table === bodies ? firstPlace(value as BodyPlace) : value);
   }
   for (const name of ['publishing', 'doomed']) old.openDB({ name });
   await old.close();

@@ -11,11 +11,13 @@ const step = vi.hoisted(() => ({ ms: 0 }));
 vi.mock('node:fs', async (original) => {
   const fs = await original<typeof Fs>();
   const cut = (time: number): number => (step.ms === 0 ? time : Math.floor(time / step.ms) * step.ms);
-  const coarse = (path: string): object => {
-    const stats = fs.statSync(path);
-    return Object.assign(stats, { mtimeMs: cut(stats.mtimeMs), ctimeMs: cut(stats.ctimeMs) });
+  const coarse = (stats: Fs.Stats): object =>
+    Object.assign(stats, { mtimeMs: cut(stats.mtimeMs), ctimeMs: cut(stats.ctimeMs) });
+  return {
+    ...fs,
+    statSync: (path: string) => coarse(fs.statSync(path)),
+    fstatSync: (file: number) => coarse(fs.fstatSync(file)),
   };
-  return { ...fs, statSync: coarse };
 });
 
 let folder: string;

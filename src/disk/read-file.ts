@@ -1,6 +1,6 @@
 /** Reading site files, whole or as streams, compressed where they are to be published so. */
 import { reasonInWords } from '../core/errors/system-error.js';
-import { closeSync, createReadStream, fstatSync, openSync, readSync, statSync, type Stats } from 'node:fs';
+import { closeSync, createReadStream, fstatSync, openSync, readSync, type Stats } from 'node:fs';
 import { PassThrough, pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import type { Encoding } from '../core/assign/properties.js';
@@ -16,6 +16,15 @@ export const WHOLE_LIMIT = 256 * 1024;
  * @throws FenestraError FILE_UNREADABLE, or FILE_CHANGING when it shrinks or goes while it is read
  */
 export function readWhole(path: string, limit = Infinity, into?: Buffer): Buffer {
+  return withFile(path, (file) => {
+    const size = Math.min(fstatSync(file).size, limit);
+    const bytes = into && size <= into.length ? into.subarray(0, size) : Buffer.allocUnsafeSlow(size);
+    fill(file, bytes, path);
+    return bytes;
+  });
+}
+
+function withFile<T>(path: string, work: (file: number) => T): T {
   let file: number;
   try {
     file = openSync(path, 'r');
@@ -23,19 +32,20 @@ export function readWhole(path: string, limit = Infinity, into?: Buffer): Buffer
     throw asFileError(error, path);
   }
   try {
-    const size = Math.min(fstatSync(file).size, limit);
-    const bytes = into && size <= into.length ? into.subarray(0, size) : Buffer.allocUnsafeSlow(size);
-    let at = 0;
-    while (at < size) {
-      const read = readSync(file, bytes, at, size - at, at);
-      if (read === 0) throw new FenestraError('FILE_CHANGING', { path });
-      at += read;
-    }
-    return bytes;
+    return work(file);
   } catch (error) {
     throw asFileError(error, path);
   } finally {
     closeSync(file);
+  }
+}
+
+/** Reads from the first byte on until there is no more room. @throws FenestraError FILE_CHANGING */
+function fill(file: number, bytes: Buffer, path: string): void {
+  for (let at = 0; at < bytes.length;) {
+    const read = readSync(file, bytes, at, bytes.length - at, at);
+    if (read === 0) throw new FenestraError('FILE_CHANGING', { path });
+    at += read;
   }
 }
 
@@ -135,22 +145,29 @@ export function openPublished(
 ) {
   return {
     path,
-    read: (into?: Buffer): { bytes: Buffer; verified: boolean } => ({
-      bytes: readPublished(path, encoding, into),
-      verified: encoding === undefined && isUntouched(path, stamp, surveyedAt),
-    }),
+    read: (into?: Buffer): { bytes: Buffer; verified: boolean } =>
+      encoding === undefined
+        ? readStamped(path, stamp, surveyedAt, into)
+        : { bytes: readPublished(path, encoding, into), verified: false },
     pieces: () => piecesPublished(path, encoding),
   };
 }
 
-/** Whether a file still is the one that was surveyed, so that its bytes are the ones that were hashed. */
-function isUntouched(path: string, stamp: FileStamp, surveyedAt: number): boolean {
-  try {
-    return isSameStamp(statSync(path), stamp) && isOlder(stamp, surveyedAt);
-  } catch {
-    // Gone meanwhile, or out of reach: what was read is hashed instead.
-    return false;
-  }
+/** Reads a file whole, and looks with the same handle whether it still is the one that was surveyed. */
+function readStamped(
+  path: string,
+  stamp: FileStamp,
+  surveyedAt: number,
+  into?: Buffer,
+): { bytes: Buffer; verified: boolean } {
+  return withFile(path, (file) => {
+    const bytes = into?.length === stamp.size ? into : Buffer.allocUnsafeSlow(fstatSync(file).size);
+    fill(file, bytes, path);
+    // After the bytes, so that a write in between is seen.
+    const now = fstatSync(file);
+    if (now.size !== bytes.length) throw new FenestraError('FILE_CHANGING', { path });
+    return { bytes, verified: isSameStamp(now, stamp) && isOlder(stamp, surveyedAt) };
+  });
 }
 
 const isSameStamp = (now: Stats, stamp: FileStamp): boolean =>

@@ -59,6 +59,20 @@ interface CompiledRule {
   readonly matchesKey: Matcher;
 }
 
+interface Taking {
+  readonly mark: string;
+  readonly typeBids: readonly Bid[];
+  /** Content-Type; '' when there is none. */
+  readonly type: string;
+  /** Those that match by path and by type. */
+  readonly rules: readonly CompiledRule[];
+}
+
+interface Defaults {
+  readonly cache: DefaultCache;
+  readonly isSvgz: boolean;
+}
+
 export const ruleLabel = (rule: AssignRule): string => `rule ${rule.number}, line ${rule.line}`;
 
 export interface Cascade {
@@ -79,39 +93,60 @@ export function createCascade({ rules, otherwise, versioned }: Assignments): Cas
   const compiled = rules.map((rule) => ({ rule, matchesKey: matcherOf(rule) }));
   const interned = new Map<string, Decision>();
 
-  const bidsOf = (key: string, textual: boolean, plain: boolean): Map<Property, Bid[]> => {
+  const taken = new Map<string, Taking>();
+  const decided = new Map<string, Decision>();
+
+  /** What many keys have in common: the rules that match them, and the type that their names tell. */
+  const takingOf = (key: string, textual: boolean): Taking => {
     const matched = compiled.filter((each) => each.matchesKey(key));
     const byPath = matched.filter(({ rule }) => rule.type === undefined);
-    const encodingByPath = winner(ruleBids(byPath, 'encoding'))?.value as Encoding | undefined;
-    const typeBids = [...defaultTypeBids(key, encodingByPath, textual), ...ruleBids(byPath, 'contentType')];
+    const named = defaultTypeBid(key, byPath, textual);
+    const mark = `${named?.by ?? ''}\u0001${String(named?.value ?? '')}\u0001${matched.map(({ rule }) => rule.number).join()}`;
+    const known = taken.get(mark);
+    if (known) return known;
+    const typeBids = [...(named ? [named] : []), ...ruleBids(byPath, 'contentType')];
     const type = String(winner(typeBids)?.value ?? '');
-    const taking = matched.filter(
+    const rules = matched.filter(
       ({ rule }) => rule.type === undefined || rule.type.some((range) => matchesRange(range, type)),
     );
+    const taking = { mark, typeBids, type, rules };
+    taken.set(mark, taking);
+    return taking;
+  };
+
+  const defaultsOf = (key: string, type: string, plain: boolean): Defaults => ({
+    cache: !plain && versionable?.covers(key, type) === true ? VERSIONED_DEFAULT : cacheDefault(key, type),
+    isSvgz: /\.svgz$/i.test(key),
+  });
+
+  const bidsOf = ({ typeBids, rules: taking }: Taking, { cache, isSvgz }: Defaults): Map<Property, Bid[]> => {
     const bids = new Map(
       PROPERTIES.map((property): [Property, Bid[]] => [property, ruleBids(taking, property)]),
     );
-    bids.set('contentType', typeBids);
-    const isVersioned = !plain && versionable?.covers(key, type) === true;
-    const byDefault = isVersioned ? VERSIONED_DEFAULT : cacheDefault(key, type);
-    bids.get('cache')?.unshift(cacheBid(byDefault, otherwise));
-    if (/\.svgz$/i.test(key)) bids.get('encoding')?.unshift(SVGZ);
+    bids.set('contentType', [...typeBids]);
+    bids.get('cache')?.unshift(cacheBid(cache, otherwise));
+    if (isSvgz) bids.get('encoding')?.unshift(SVGZ);
     return bids;
   };
 
   const decide = (key: string, textual = false, plain = false): Decision => {
-    const bids = bidsOf(key, textual, plain);
+    const taking = takingOf(key, textual);
+    const defaults = defaultsOf(key, taking.type, plain);
+    const mark = `${taking.mark}\u0001${defaults.cache.by}\u0001${defaults.isSvgz}`;
+    const known = decided.get(mark);
+    if (known) return known;
+    const bids = bidsOf(taking, defaults);
     const won = PROPERTIES.map((property) => winner(bids.get(property) ?? []));
     const signature = won.map((bid) => (bid ? `${bid.by}\u0001${valueText(bid.value)}` : '')).join('\u0002');
-    const known = interned.get(signature);
-    if (known) return known;
-    const decision = toDecision(won);
+    const decision = interned.get(signature) ?? toDecision(won);
     interned.set(signature, decision);
+    decided.set(mark, decision);
     return decision;
   };
 
   const explain = (key: string, textual = false, plain = false): Candidate[] => {
-    const bids = bidsOf(key, textual, plain);
+    const taking = takingOf(key, textual);
+    const bids = bidsOf(taking, defaultsOf(key, taking.type, plain));
     return PROPERTIES.flatMap((property) => {
       const list = bids.get(property) ?? [];
       const won = winner(list);
@@ -166,13 +201,14 @@ function ruleBids(matched: readonly CompiledRule[], property: Property): Bid[] {
   return bids;
 }
 
-function defaultTypeBids(key: string, encoding: Encoding | undefined, textual: boolean): Bid[] {
-  const plain = encoding !== undefined && /\.(?:gz|br)$/i.test(key) ? key.replace(/\.\w+$/, '') : key;
-  const type = typeByName(plain);
-  if (type !== undefined && textual && isAlsoSources(type)) return [SOURCES];
-  return type === undefined
-    ? []
-    : [{ by: 'default: by extension', tier: TIER.default, value: withCharset(type) }];
+/** @param byPath the rules that match whatever the type is */
+function defaultTypeBid(key: string, byPath: readonly CompiledRule[], textual: boolean): Bid | undefined {
+  // Its type is that of the name without the ending, where a rule says that it is compressed.
+  const isPacked = /\.(?:gz|br)$/i.test(key) && winner(ruleBids(byPath, 'encoding')) !== undefined;
+  const type = typeByName(isPacked ? key.replace(/\.\w+$/, '') : key);
+  if (type === undefined) return undefined;
+  if (textual && isAlsoSources(type)) return SOURCES;
+  return { by: 'default: by extension', tier: TIER.default, value: withCharset(type) };
 }
 
 const cacheBid = (found: DefaultCache, otherwise: CachePolicy | undefined): Bid => {

@@ -45,8 +45,21 @@ export function splitOutsideQuotes(text: string, separator: string): string[] {
   return parts;
 }
 
-export const essence = (contentType: string): string =>
-  (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
+const essences = new Map<string, string>();
+const MOST_ESSENCES = 1000;
+const LONG_TYPE = 200;
+
+/** The `type/subtype` of a Content-Type, lower case. */
+export function essence(contentType: string): string {
+  const known = essences.get(contentType);
+  if (known !== undefined) return known;
+  const found = (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
+  // A site has few; what else comes, from other hosts, takes little room.
+  if (contentType.length > LONG_TYPE) return found;
+  if (essences.size >= MOST_ESSENCES) essences.clear();
+  essences.set(contentType, found);
+  return found;
+}
 
 const RANGE = new RegExp(`^(?:\\*/\\*|${TOKEN}/\\*|${TOKEN}/${TOKEN})$`);
 export const isMediaRange = (text: string): boolean =>

@@ -21,7 +21,7 @@ describe('a database', () => {
     const store = EmbeddedStore.open(join(root, name));
     const { root: environment, bodies } = store.rows;
     environment.transactionSync(() => {
-      for (let n = 0; n < put; n++) bodies.put(`body ${n}`, ['pack', n, n]);
+      for (let n = 0; n < put; n++) bodies.put(`body ${n}`, { pack: 'pack', offset: n, length: n, uses: 1 });
       for (let n = kept; n < put; n++) bodies.remove(`body ${n}`);
     });
     const { lastPageNumber } = environment.getStats() as { lastPageNumber: number };

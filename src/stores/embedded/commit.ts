@@ -6,6 +6,7 @@ import type { BucketState } from '../port.js';
 import type { ObjectRow } from './object-row.js';
 import type { Rows } from './rows.js';
 import { NOTE } from './table-names.js';
+import { addUse } from './uses.js';
 
 /**
  * Writes a release's rows, and an undo row for each that it changes.
@@ -26,7 +27,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   const sinceOf = createSinceOf(rows, bucket, at, note?.latest ?? 0);
   let latest = note?.latest ?? 0;
   const change = (key: string, becomes: Omit<ObjectRow, 'since'> | undefined): void => {
-    const was = rows.current.get([bucket.name, key]);
+    const was = bucket.release > 0 ? rows.current.get([bucket.name, key]) : undefined;
     // Before the first release there was nothing, which needs no rows to lead back to.
     if (release > 1) rows.undo.put([bucket.name, release, key], was ?? null);
     count(was, -1);
@@ -50,7 +51,8 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
     }
   };
   for (const { key, digest, size, headers, plain } of plan.put) {
-    if (size > 0 && !rows.bodies.has(digest))
+    // What was there before goes on being used, by the row that leads back to it.
+    if (!addUse(rows, { digest, size }))
       throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
     change(key, { digest, size, headers, ...(plain === undefined ? {} : { plain }) });
   }
@@ -59,7 +61,11 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   for (const { key, until, waits } of plan.stay ?? []) {
     const was = rows.current.get([bucket.name, key]);
     if (!was) continue;
-    if (release > 1) rows.undo.put([bucket.name, release, key], was);
+    // What this release has put leads back already.
+    if (release > 1 && !rows.undo.has([bucket.name, release, key])) {
+      rows.undo.put([bucket.name, release, key], was);
+      addUse(rows, was);
+    }
     count(was, -1);
     const row = {
       ...was,

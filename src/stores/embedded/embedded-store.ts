@@ -17,12 +17,12 @@ import type {
 import { commitRelease } from './commit.js';
 import { isBodyWhole, listDamaged } from './damage.js';
 import { dropGlance, keepGlance } from './glance.js';
-import { listDifferences, pruneReleases } from './history.js';
+import { listDifferences, pruneReleases, removeRows } from './history.js';
 import { hostRows } from './hosting.js';
 import { asStoreError, type Layout } from './layout.js';
 import { openStoreRows, type OpenedRows } from './open-rows.js';
 import { EmbeddedPublication } from './publication.js';
-import { LAST_RELEASE, releasesOf, removeRows, type Rows } from './rows.js';
+import { LAST_RELEASE, releasesOf, type Rows } from './rows.js';
 import { EmbeddedSnapshot } from './snapshot.js';
 import { hasLeftovers, removeDue, sweepBodies, type SweepOptions } from './sweep.js';
 

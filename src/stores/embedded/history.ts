@@ -4,7 +4,9 @@ import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Differences } from '../port.js';
 import { withKey, type ObjectRow } from './object-row.js';
-import { objectsOf, releasesOf, undoOf, type Rows } from './rows.js';
+import { LAST_RELEASE, objectsOf, releasesOf, undoOf, type Rows } from './rows.js';
+import type { KeyRange, RowKey, Table } from './table.js';
+import { dropUse } from './uses.js';
 
 /** The rows in which an earlier release differs from the current one: null where it had no object of that key. */
 export function rowsBack(
@@ -68,9 +70,32 @@ export function pruneReleases(rows: Rows, bucket: string, head: number, keep: nu
   for (const key of [...rows.releases.keys(releasesOf(bucket, 0, head - keep))]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    for (const undo of [...rows.undo.keys(undoOf(bucket, release, release + 1))]) rows.undo.remove(undo);
+    forget(rows, rows.undo, undoOf(bucket, release, release + 1));
     rows.releases.remove(key);
     pruned++;
   }
   return pruned;
+}
+
+/** Removes a bucket with its objects and releases. Inside a write transaction. */
+export function removeRows(rows: Rows, bucket: string): void {
+  forget(rows, rows.current, objectsOf(bucket));
+  forget(rows, rows.undo, undoOf(bucket, 0, LAST_RELEASE));
+  for (const key of [...rows.releases.keys(releasesOf(bucket, 0, LAST_RELEASE))]) rows.releases.remove(key);
+  rows.buckets.remove(bucket);
+}
+
+/** Rows that are gone through at a time: what is removed may be very many. */
+const AT_ONCE = 1000;
+
+/** Removes rows, and the use of the bodies that they name. */
+function forget<K extends RowKey>(rows: Rows, table: Table<ObjectRow | null, K>, range: KeyRange<K>): void {
+  for (;;) {
+    const some = table.take(range, AT_ONCE);
+    for (const { key, value } of some) {
+      table.remove(key);
+      if (value) dropUse(rows, value);
+    }
+    if (some.length < AT_ONCE) return;
+  }
 }

@@ -12,8 +12,9 @@ import { holdsBodies, isThere, OWN_FILE, OWN_FOLDER, type Layout } from './layou
 import type { Rows } from './rows.js';
 import { NOTE } from './table-names.js';
 
-/** 1 had rows without checksums and no identity. */
-export const FORMAT = 2;
+/** 2 did not count how often bodies are used. */
+export const FORMAT = 3;
+/** It had rows without checksums and no identity. */
 const OLDEST = 1;
 
 export interface Marker {
@@ -43,7 +44,7 @@ export function readMarker(layout: Layout): Marker | undefined {
   if (
     typeof format !== 'number' ||
     !Number.isInteger(format) ||
-    (format === FORMAT && typeof id !== 'string')
+    (format > OLDEST && format <= FORMAT && typeof id !== 'string')
   )
     throw damaged(layout, `${layout.marker} does not read as a store's marker`);
   if (format < OLDEST || format > FORMAT)
@@ -59,7 +60,7 @@ export function guardIdentity(layout: Layout): Marker | undefined {
   const marker = readMarker(layout);
   const isDatabase = isThere(layout.rows) && statSync(layout.rows).size > 0;
   if (marker) {
-    if (!isDatabase && (marker.format === FORMAT || holdsBodies(layout)))
+    if (!isDatabase && (marker.format > OLDEST || holdsBodies(layout)))
       throw damaged(layout, `its database ${layout.rows} is ${isThere(layout.rows) ? 'empty' : 'gone'}`);
     return marker;
   }
@@ -91,20 +92,19 @@ export function makeFolders(layout: Layout): void {
  */
 export function agreeOnIdentity(layout: Layout, rows: Rows, marker: Marker | undefined): void {
   const note = rows.note.get(NOTE);
-  if (marker?.format === FORMAT) {
-    if (note?.id === marker.id) return;
+  if (marker && marker.format > OLDEST && note?.id !== marker.id)
     throw damaged(
       layout,
       note ? `${layout.rows} is the database of another store` : `its database ${layout.rows} was emptied`,
     );
-  }
+  if (marker?.format === FORMAT) return;
   if (!note && holdsBodies(layout) && rows.bodies.count() === 0)
     throw damaged(layout, `bodies lie in ${layout.packs}, and its database knows nothing of them`);
   // Whoever comes first makes the note; a marker that is gone is written again from it.
   const { id } = rows.root.transactionSync(() => {
     const known = rows.note.get(NOTE);
     if (known) return known;
-    const made = { id: randomBytes(12).toString('hex'), latest: 0 };
+    const made = { id: randomBytes(12).toString('hex'), latest: 0, counted: true as const };
     rows.note.put(NOTE, made);
     return made;
   });

@@ -42,9 +42,9 @@ async function openBody(layout: Layout, rows: Rows, object: SiteObject): Promise
 async function openWhereItLies(layout: Layout, rows: Rows, object: SiteObject): Promise<OpenedBody> {
   const place = rows.bodies.get(object.digest);
   if (!place) throw damaged(layout, object, 'the index does not know them');
-  const path = place.length === 1 ? largePath(layout, object.digest) : join(layout.packs, place[0]);
+  const path = place.pack === undefined ? largePath(layout, object.digest) : join(layout.packs, place.pack);
   try {
-    return { path, start: place.length === 1 ? 0 : place[1], file: await open(path, 'r') };
+    return { path, start: place.offset, file: await open(path, 'r') };
   } catch (error) {
     if (systemCode(error) === 'ENOENT') throw damaged(layout, object, `${path} is gone`);
     throw error;
@@ -56,6 +56,7 @@ const damaged = (layout: Layout, { key }: SiteObject, reason: string): FenestraE
 
 /** All bytes of a small object. @throws FenestraError BODY_DAMAGED when they are not the ones that were published */
 export async function readSmallBody(layout: Layout, rows: Rows, object: SiteObject): Promise<Buffer> {
+  if (object.size === 0) return Buffer.alloc(0);
   const { path, start, file } = await openBody(layout, rows, object);
   const bytes = Buffer.allocUnsafe(object.size);
   let read: number;

@@ -5,7 +5,7 @@ import { readGlance } from './glance.js';
 import { agreeOnIdentity, FORMAT, guardIdentity, makeFolders, type Marker } from './identity.js';
 import { asStoreError, layoutOf, type Layout } from './layout.js';
 import { openDatabase, openRows, type Rows } from './rows.js';
-import { upgradeFirstFormat } from './upgrade.js';
+import { countUsesOnce, upgradeFirstFormat } from './upgrade.js';
 
 export interface OpenedRows {
   readonly layout: Layout;
@@ -49,6 +49,7 @@ function openForWriting(layout: Layout, marker: Marker | undefined): Rows | Fene
     try {
       const rows = openRows(database, layout.rows);
       upgradeFirstFormat(database, rows);
+      countUsesOnce(database, rows);
       agreeOnIdentity(layout, rows, marker);
       return rows;
     } catch (error) {

@@ -38,7 +38,7 @@ export class EmbeddedPublication implements Publication {
   }
 
   async settle(): Promise<void> {
-    await this.#named(async () => this.#writer.settle());
+    await this.#named(() => this.#writer.settle());
   }
 
   read(object: SiteObject, range?: ByteRange): Pieces {
@@ -54,7 +54,7 @@ export class EmbeddedPublication implements Publication {
 
   async abandon(): Promise<void> {
     try {
-      this.#writer.close();
+      await this.#writer.close();
       endPublishing(this.#rows, this.#id, this.#isCommitted);
       // A publish that failed for want of room leaves no less of it.
       if (this.#isFull) sweepBodies(this.#layout, this.#rows, Date.now(), { grace: 0, worthKeeping: 0 });

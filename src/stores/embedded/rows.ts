@@ -9,11 +9,30 @@ import type { ObjectRow } from './object-row.js';
 import { TABLE_NAMES } from './table-names.js';
 import { Table, type RowCodec, type RowKey } from './table.js';
 
-/** A body in a pack file. */
-export type PackedPlace = readonly [pack: string, offset: number, length: number];
+/** Where a body lies, and how many rows of objects name it: current ones and undo rows, of every bucket. */
+export interface BodyPlace {
+  /** Undefined where it is a file of its own, named by its digest. */
+  readonly pack: string | undefined;
+  /** In the pack. */
+  readonly offset: number;
+  /** In the pack. */
+  readonly length: number;
+  readonly uses: number;
+}
 
-/** Large bodies are files named by their digest and need no offset. */
-export type BodyPlace = PackedPlace | readonly [large: 'large'];
+/** A pack's file name is never this. */
+const LARGE = 'large';
+
+/** As it is kept: formats before the third have no uses. */
+export const PLACE_CODEC: RowCodec<BodyPlace> = {
+  pack: ({ pack, offset, length, uses }) =>
+    pack === undefined ? [LARGE, uses] : [pack, offset, length, uses],
+  unpack: (packed) => {
+    const [pack, ...numbers] = packed as [string, ...number[]];
+    if (pack === LARGE) return { pack: undefined, offset: 0, length: 0, uses: numbers[0] ?? 0 };
+    return { pack, offset: numbers[0] ?? 0, length: numbers[1] ?? 0, uses: numbers[2] ?? 0 };
+  },
+};
 
 /** Somebody who publishes: a process, where it runs, and since when in milliseconds since the epoch. */
 export interface PublisherNote {
@@ -28,6 +47,8 @@ export interface StoreNote {
   readonly id: string;
   /** The latest `since` that any object was given, in milliseconds since the epoch. */
   readonly latest: number;
+  /** Whether `uses` of every body is right. */
+  readonly counted?: true;
 }
 
 export interface Rows {
@@ -42,6 +63,12 @@ export interface Rows {
   readonly releases: Table<ReleaseRecord, [string, number]>;
   /** Digest to place. */
   readonly bodies: Table<BodyPlace, string>;
+  /** Digests of bodies that are in use no more, until they are swept. */
+  readonly unused: Table<1, string>;
+  /** A pack's name to the bytes of it that the index leads to. */
+  readonly live: Table<number, string>;
+  /** [pack, offset of its first body]: the digests, 32 bytes each, that were written there one after the other. */
+  readonly packed: Table<Buffer, [string, number]>;
   /** Digest of a large body to the checksums of its blocks. */
   readonly blocks: Table<Buffer, string>;
   /** Digests of bodies that were found to be damaged, and when. */
@@ -85,7 +112,10 @@ export function openRows(root: RootDatabase, path: string): Rows {
     current: table(TABLE_NAMES.current, codec as RowCodec<ObjectRow>),
     undo: table(TABLE_NAMES.undo, codec),
     releases: table(TABLE_NAMES.releases),
-    bodies: table(TABLE_NAMES.bodies),
+    bodies: table(TABLE_NAMES.bodies, PLACE_CODEC),
+    unused: table(TABLE_NAMES.unused),
+    live: table(TABLE_NAMES.live),
+    packed: table(TABLE_NAMES.packed),
     blocks: table(TABLE_NAMES.blocks),
     damaged: table(TABLE_NAMES.damaged),
     publishing: table(TABLE_NAMES.publishing),
@@ -120,11 +150,3 @@ export const releasesOf = (
 });
 
 export const LAST_RELEASE = Number.MAX_SAFE_INTEGER - 1;
-
-/** Removes a bucket with its objects and releases. Inside a write transaction. */
-export function removeRows({ buckets, current, undo, releases }: Rows, bucket: string): void {
-  for (const key of [...current.keys(objectsOf(bucket))]) current.remove(key);
-  for (const key of [...undo.keys(undoOf(bucket, 0, LAST_RELEASE))]) undo.remove(key);
-  for (const key of [...releases.keys(releasesOf(bucket, 0, LAST_RELEASE))]) releases.remove(key);
-  buckets.remove(bucket);
-}

@@ -6,11 +6,12 @@
 import { randomBytes } from 'node:crypto';
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
-import { basename, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { systemCode } from '../../core/errors/catalogue.js';
 import { largePath, type Layout } from './layout.js';
-import { movePacked } from './put-bodies.js';
-import type { BodyPlace, PublisherNote, Rows } from './rows.js';
+import { movePacked } from './move-packed.js';
+import type { PublisherNote, Rows } from './rows.js';
+import { leavePack } from './uses.js';
 
 /** Milliseconds that a file without any use is left for requests that have just looked it up. */
 const GRACE = 60_000;
@@ -35,9 +36,13 @@ export function sweepBodies(
   now: number,
   { grace = GRACE, worthKeeping = WORTH_KEEPING }: SweepOptions = {},
 ): Swept {
-  const swept = rows.root.transactionSync(() =>
-    isPublishing(rows, now) ? undefined : doomUnneeded(layout, rows, now, worthKeeping),
-  );
+  const swept = rows.root.transactionSync(() => {
+    const { working, ended } = lookForPublishers(rows, now);
+    if (working) return undefined;
+    // What one has left that never came to its release was in nobody's use, so it is looked for everywhere.
+    for (const id of ended) rows.publishing.remove(id);
+    return doomUnneeded(layout, rows, now, { worthKeeping, everywhere: ended.length > 0 });
+  });
   if (!swept) return { bodies: 0, bytes: 0 };
   removeDue(layout, rows, now, grace);
   return swept;
@@ -47,50 +52,45 @@ export function sweepBodies(
 export function removeDue(layout: Layout, rows: Rows, now: number, grace = GRACE): void {
   if (rows.doomed.count() === 0) return;
   rows.root.transactionSync(() => {
-    if (!isPublishing(rows, now)) removeDoomed(layout, rows, now, grace);
+    if (!lookForPublishers(rows, now).working) removeDoomed(layout, rows, now, grace);
   });
 }
 
 /** Takes what nothing needs out of the index, and notes its files. Inside a write transaction. */
-function doomUnneeded(layout: Layout, rows: Rows, now: number, worthKeeping: number): Swept {
-  const needed = new Set<string>();
-  for (const { value } of rows.current.list()) needed.add(value.digest);
-  for (const { value } of rows.undo.list()) if (value) needed.add(value.digest);
-
-  const live = new Map<string, { bytes: number; bodies: [string, BodyPlace][] }>();
-  const large = new Set<string>();
-  const gone: [string, BodyPlace][] = [];
-  for (const { key, value } of rows.bodies.list()) {
-    if (!needed.has(key)) gone.push([key, value]);
-    else if (value.length === 1) large.add(largePath(layout, key));
-    else {
-      const pack = live.get(value[0]) ?? { bytes: 0, bodies: [] };
-      pack.bytes += value[2];
-      pack.bodies.push([key, value]);
-      live.set(value[0], pack);
-    }
-  }
-  let bytes = 0;
+function doomUnneeded(
+  layout: Layout,
+  rows: Rows,
+  now: number,
+  { worthKeeping, everywhere }: { readonly worthKeeping: number; readonly everywhere: boolean },
+): Swept {
   const doomed: string[] = [];
-  for (const [digest, place] of gone)
-    bytes += place.length === 3 ? place[2] : sizeOf(largePath(layout, digest));
-  // Those of publishers that were killed are among them, though no row tells of them.
-  for (const path of listFiles(layout.large)) if (!large.has(path)) doomed.push(path);
-  for (const path of listFiles(layout.packs)) {
-    const name = basename(path);
-    const pack = live.get(name);
-    if (pack && pack.bytes >= sizeOf(path) * worthKeeping) continue;
-    if (pack) movePacked(layout, rows, pack.bodies);
-    doomed.push(path);
-  }
-  for (const [digest] of gone) {
+  let bodies = 0;
+  let bytes = 0;
+  for (const digest of everywhere ? rows.bodies.keys() : [...rows.unused.keys()]) {
+    const place = rows.bodies.get(digest);
+    if (!place || place.uses > 0) continue;
+    bodies++;
+    if (place.pack === undefined) {
+      doomed.push(largePath(layout, digest));
+      bytes += sizeOf(largePath(layout, digest));
+    } else bytes += place.length;
+    leavePack(rows, place);
     rows.bodies.remove(digest);
     rows.blocks.remove(digest);
+    rows.damaged.remove(digest);
   }
-  for (const digest of [...rows.damaged.keys()]) if (!needed.has(digest)) rows.damaged.remove(digest);
+  for (const digest of [...rows.unused.keys()]) rows.unused.remove(digest);
+  if (everywhere) doomed.push(...listFiles(layout.large).filter((path) => !rows.bodies.has(basename(path))));
+  for (const path of listFiles(layout.packs)) {
+    const pack = basename(path);
+    const live = rows.live.get(pack) ?? 0;
+    if (live > 0 && live >= sizeOf(path) * worthKeeping) continue;
+    if (live > 0) movePacked(layout, rows, pack);
+    doomed.push(path);
+  }
   for (const path of doomed)
     if (!rows.doomed.has(relative(layout, path))) rows.doomed.put(relative(layout, path), now);
-  return { bodies: gone.length, bytes };
+  return { bodies, bytes };
 }
 
 const listFiles = (folder: string): string[] =>
@@ -107,15 +107,15 @@ const sizeOf = (path: string): number => statSync(path, { throwIfNoEntry: false 
 function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): void {
   const due = [...rows.doomed.list()].filter(({ value }) => value <= now - grace);
   if (due.length === 0) return;
-  // A large body may have been published again under the same digest since.
-  const inUse = new Set(
-    [...rows.bodies.list()].flatMap(({ key, value }) =>
-      value.length === 1 ? [relative(layout, largePath(layout, key))] : [join('packs', value[0])],
-    ),
-  );
-  for (const { key } of due) if (!inUse.has(key)) rmSync(join(layout.root, key), { force: true });
+  for (const { key } of due) if (!isInUse(layout, rows, key)) rmSync(join(layout.root, key), { force: true });
   for (const { key } of due) rows.doomed.remove(key);
 }
+
+/** A large body may have been published again under the same digest since. */
+const isInUse = (layout: Layout, rows: Rows, path: string): boolean =>
+  dirname(path) === basename(layout.packs)
+    ? rows.live.has(basename(path))
+    : rows.bodies.has(basename(path)) && rows.bodies.get(basename(path))?.pack === undefined;
 
 /** Registers a publisher for as long as its bodies belong to no release. @returns its id */
 export function beginPublishing(rows: Rows, pid: number, at: number): string {
@@ -138,17 +138,17 @@ export function endPublishing(rows: Rows, id: string, committed: boolean): void 
 const ENDED = 0;
 
 /** Whether publishers have ended without a release, so that bodies may lie there that nothing needs. */
-export const hasLeftovers = ({ publishing }: Rows, now: number): boolean => {
-  for (const { value } of publishing.list()) if (!isAtWork(value, now)) return true;
-  return false;
-};
+export const hasLeftovers = (rows: Rows, now: number): boolean =>
+  lookForPublishers(rows, now).ended.length > 0;
 
-/** Whether anybody publishes; publishers that were killed are forgotten. Inside a write transaction. */
-function isPublishing(rows: Rows, now: number): boolean {
-  const all = [...rows.publishing.list()];
-  const dead = all.filter(({ value }) => !isAtWork(value, now));
-  for (const { key } of dead) rows.publishing.remove(key);
-  return dead.length < all.length;
+/** Whether anybody publishes, and who has ended without a release, killed or refused. */
+function lookForPublishers(
+  { publishing }: Rows,
+  now: number,
+): { readonly working: boolean; readonly ended: readonly string[] } {
+  const all = [...publishing.list()];
+  const ended = all.filter(({ value }) => !isAtWork(value, now)).map(({ key }) => key);
+  return { working: ended.length < all.length, ended };
 }
 
 const HOUR = 3_600_000;

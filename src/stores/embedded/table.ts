@@ -106,6 +106,14 @@ export class Table<V, K extends RowKey> {
     for (const { key, value } of this.#rows.getRange(range)) yield { key, value: this.#decode(key, value) };
   }
 
+  /** The first rows of a range. @throws FenestraError STORE_DAMAGED */
+  take(range: KeyRange<K>, most: number): { readonly key: K; readonly value: V }[] {
+    const some: { key: K; value: V }[] = [];
+    for (const { key, value } of this.#rows.getRange({ ...range, limit: most }))
+      some.push({ key, value: this.#decode(key, value) });
+    return some;
+  }
+
   *keys(range: KeyRange<K> = {}): Generator<K> {
     yield* this.#rows.getKeys(range);
   }

@@ -1,8 +1,12 @@
-/** Stores of the first format: their rows are written anew, with checksums, in one transaction. */
+/**
+ * Stores of earlier formats. The rows of the first one are written anew, with checksums; of the first two it is counted
+ * once how often bodies are used. Each in one transaction.
+ */
 import type { Key, RootDatabase } from 'lmdb';
-import type { Rows } from './rows.js';
-import { FIRST_FORMAT_NAMES } from './table-names.js';
+import { PLACE_CODEC, type Rows } from './rows.js';
+import { FIRST_FORMAT_NAMES, NOTE } from './table-names.js';
 import type { RowKey, Table } from './table.js';
+import { countUses } from './uses.js';
 
 interface FirstTable {
   readonly name: string;
@@ -23,9 +27,21 @@ export function upgradeFirstFormat(root: RootDatabase, rows: Rows): void {
   const opened = tables.map(({ name, becomes }) => ({ becomes, from: root.openDB<unknown, Key>({ name }) }));
   root.transactionSync(() => {
     for (const { becomes, from } of opened) {
-      for (const { key, value } of from.getRange()) becomes.put(key as RowKey, value);
+      for (const { key, value } of from.getRange())
+        becomes.put(key as RowKey, becomes.name === rows.bodies.name ? PLACE_CODEC.unpack(value) : value);
       from.clearSync();
     }
   });
   for (const { from } of opened) from.dropSync();
+}
+
+/** Does nothing where it was done before. */
+export function countUsesOnce(root: RootDatabase, rows: Rows): void {
+  if (rows.note.get(NOTE)?.counted === true) return;
+  root.transactionSync(() => {
+    const note = rows.note.get(NOTE);
+    if (note?.counted === true) return;
+    countUses(rows);
+    if (note) rows.note.put(NOTE, { ...note, counted: true });
+  });
 }
