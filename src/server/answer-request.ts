@@ -80,7 +80,10 @@ export function createHandler(
       sendFailure(sending, response, error);
     }
   };
-  return (request, response) => response.inTurn(request, () => begin(request, response, false));
+  return (request, response) => {
+    if (response.isItsTurn) begin(request, response, false);
+    else response.waitForTurn(request, () => begin(request, response, false));
+  };
 }
 
 /** The authority of an absolute-form target counts before the Host field (RFC 9112 section 3.2.2). */

@@ -61,9 +61,13 @@ export class OrderedResponse<
   watcher: { tell(response: ServerResponse): void } | undefined;
   #begin: (() => void) | undefined;
 
-  /** Does the work at once, or when it is this answer's turn. */
-  inTurn(request: IncomingMessage, work: () => void): void {
-    if (this.socket) return work();
+  /** Whether those before it are out. */
+  get isItsTurn(): boolean {
+    return this.socket !== null;
+  }
+
+  /** Does the work once it is this answer's turn. */
+  waitForTurn(request: IncomingMessage, work: () => void): void {
     const { socket } = request;
     const state = stateOf(socket);
     if (state.waiting >= MOST_HELD) return void socket.destroy();

@@ -61,6 +61,12 @@ export function sendAnswer(
     return;
   }
   const { object, range } = body;
+  const send = (bytes: Buffer): void => {
+    response.writeHead(answer.status, headers);
+    response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
+  };
+  const kept = sending.bodies.get(object.digest);
+  if (kept) return send(kept);
   const failed = (error: unknown): void => {
     if (response.headersSent || response.destroyed || !takesOver(error))
       sendFailure(sending, response, error);
@@ -69,12 +75,6 @@ export function sendAnswer(
     const part = range ?? { start: 0, end: object.size - 1 };
     return void sendPieces(sending, response, answer.status, headers, object, part, failed);
   }
-  const send = (bytes: Buffer): void => {
-    response.writeHead(answer.status, headers);
-    response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
-  };
-  const kept = sending.bodies.get(object.digest);
-  if (kept) return send(kept);
   response.on('error', endBroken);
   sending.hosted.read(object).then((bytes) => {
     sending.bodies.set(object.digest, bytes);

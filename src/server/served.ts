@@ -1,7 +1,7 @@
 /** What a log tells of an answered request. */
 import type { ServerResponse } from 'node:http';
 import type { OrderedResponse } from './connections.js';
-import { headerOf, type Answer, type WebRequest } from '../core/hosting/answer.js';
+import type { Answer, WebRequest } from '../core/hosting/answer.js';
 
 /** One answered request. */
 export interface Served {
@@ -52,9 +52,7 @@ export class Watcher {
   tell(response: ServerResponse): void {
     const answer = this.#answer;
     const { method, target } = this.#web;
-    const isWhole =
-      answer.body.kind === 'object' && method !== 'HEAD' && response.statusCode === answer.status;
-    this.#onServed({
+    const served: { -readonly [Name in keyof Served]: Served[Name] } = {
       at: Date.now(),
       method,
       host: this.#host,
@@ -62,14 +60,20 @@ export class Watcher {
       bucket: this.#bucket,
       status: response.statusCode,
       reason: answer.reason,
-      ...(answer.key === undefined ? {} : { key: answer.key }),
-      ...(answer.because === undefined ? {} : { because: answer.because }),
-      bytes: isWhole ? Number(headerOf(answer.headers, 'Content-Length') ?? 0) : 0,
+      bytes: method === 'HEAD' || response.statusCode !== answer.status ? 0 : sizeOf(answer),
       milliseconds: performance.now() - this.#began,
       complete: response.writableFinished,
       headers: answer.headers,
-    });
+    };
+    if (answer.key !== undefined) served.key = answer.key;
+    if (answer.because !== undefined) served.because = answer.because;
+    this.#onServed(served);
   }
+}
+
+function sizeOf({ body }: Answer): number {
+  if (body.kind !== 'object') return 0;
+  return body.range ? body.range.end - body.range.start + 1 : body.object.size;
 }
 
 /** One handler for all answers. */

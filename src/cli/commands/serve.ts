@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
-import { formatServed, SHOWN_HEADERS } from '../../report/text/serve-text.js';
+import { servedFormat, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import { MOST_CONNECTIONS } from '../../server/bounds.js';
 import type { Served } from '../../server/served.js';
 import { defineCommand } from '../command.js';
@@ -97,7 +97,7 @@ export default defineCommand<Args>({
       });
     }
     checkBeside(args);
-    const show = readShow(args.show);
+    const formatServed = servedFormat(terminal.paint, readShow(args.show));
     // Loaded by those commands alone that serve.
     const { serve } = await import('../../jobs/host/serve.js');
     const project = await openProject(args);
@@ -121,7 +121,7 @@ export default defineCommand<Args>({
             ? {}
             : {
                 onServed: (served: Served) => {
-                  if (!args.quiet) shown.add(`${formatServed(served, terminal.paint, show)}\n`);
+                  if (!args.quiet) shown.add(`${formatServed(served)}\n`);
                   logged?.add(formatLogged(served));
                 },
               }),

@@ -13,6 +13,8 @@ export const entityTag = (object: StoredObject): string => `"${object.digest.sli
 export const lastModified = (object: StoredObject): number => Math.floor(object.since / 1000) * 1000;
 
 interface Prepared {
+  readonly etag: string;
+  readonly lastModified: number;
   readonly whole: readonly string[];
   readonly notModified: readonly string[];
 }
@@ -39,6 +41,8 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
   ];
   const all = [...labels.flat(), ...validators, 'Accept-Ranges', 'bytes'];
   const made: Prepared = {
+    etag: tag,
+    lastModified: lastModified(object),
     whole: [...all, 'Content-Length', String(object.size)],
     notModified:
       quirks.conditionalHeaders === 'all'
@@ -56,7 +60,7 @@ function datedBy(at: number | undefined, object: StoredObject, headers: Prepared
   const [own, now] = [lastModified(object), Math.floor(at / 1000) * 1000].map(formatHttpDate);
   const dated = (list: readonly string[]): string[] =>
     list.map((each, place) => (each === own && list[place - 1] === 'Last-Modified' ? (now ?? own) : each));
-  return { whole: dated(headers.whole), notModified: dated(headers.notModified) };
+  return { ...headers, whole: dated(headers.whole), notModified: dated(headers.notModified) };
 }
 
 /**
@@ -71,7 +75,8 @@ export function resolveObject(
   quirks: Quirks,
   trace?: Recorder,
 ): Answer {
-  const { whole, notModified } = datedBy(request.at, object, prepare(object, quirks));
+  const known = prepare(object, quirks);
+  const { whole, notModified } = datedBy(request.at, object, known);
   const key = object.key;
   const body = { kind: 'object', object } as const;
   if (status !== 200 || reason === 'error-document') {
@@ -82,7 +87,7 @@ export function resolveObject(
     );
     return { status, headers: withoutRanges(whole), body, reason, key };
   }
-  const validators = { etag: entityTag(object), lastModified: lastModified(object), at: request.at };
+  const validators = { etag: known.etag, lastModified: known.lastModified, at: request.at };
   const decide = quirks.conditions === 'in-order' ? decidePreconditions : decideEachAlone;
   const verdict = decide(request.headers, validators);
   trace?.note(

@@ -55,26 +55,69 @@ function timeOf(at: number): string {
   return lastTime.text;
 }
 
-/** @param show header names to add, on a line of their own, where the answer has them */
-export function formatServed(served: LoggedRequest, paint: Paint, show: readonly string[] = []): string {
-  const colour = served.status < 300 ? paint.good : served.status < 400 ? paint.soft : paint.bad;
-  const reason =
-    served.status >= 400 ? (served.because ?? served.reason) : (WORDS[served.reason] ?? served.reason);
-  const columns = [
-    paint.soft(timeOf(served.at)),
-    colour(String(served.status)),
-    visible(served.method).padEnd(4),
-    (served.bytes > 0 ? formatBytes(served.bytes) : '').padStart(8),
-    paint.soft(`${served.milliseconds.toFixed(1)} ms`.padStart(9)),
-    paint.soft(served.bucket),
-    paint.place(visible(served.target)),
-  ];
-  const tail = [visible(reason), served.complete ? '' : paint.warn('cut off')]
-    .filter((text) => text !== '')
-    .join('  ');
-  const extra = show
-    .map((name) => headerOf(served.headers, name) && `${name}: ${headerOf(served.headers, name)}`)
+/** What a line tells besides when and how long, of an answer that many requests get alike. */
+interface Told {
+  readonly of: LoggedRequest;
+  readonly before: string;
+  readonly after: string;
+}
+
+const MOST_TOLD = 1000;
+const LONG_TARGET = 500;
+
+/**
+ * Makes the line of each request; what was said of an equal answer before is not put together again.
+ * @param show header names to add, on a line of their own, where the answer has them
+ */
+export function servedFormat(paint: Paint, show: readonly string[] = []): (served: LoggedRequest) => string {
+  const told = new Map<string, Told>();
+  return (served) => {
+    let known = told.get(served.target);
+    if (!known || !isToldAlike(known.of, served)) {
+      known = { of: served, before: before(served, paint), after: after(served, paint) };
+      if (told.size >= MOST_TOLD) told.clear();
+      if (served.target.length <= LONG_TARGET) told.set(served.target, known);
+    }
+    const line = `${paint.soft(timeOf(served.at))} ${known.before} ${paint.soft(durationOf(served.milliseconds))} ${known.after}`;
+    return show.length === 0 ? line : line + shownHeaders(served, paint, show);
+  };
+}
+
+const isToldAlike = (a: LoggedRequest, b: LoggedRequest): boolean =>
+  a.status === b.status &&
+  a.bytes === b.bytes &&
+  a.method === b.method &&
+  a.bucket === b.bucket &&
+  a.reason === b.reason &&
+  a.because === b.because &&
+  a.complete === b.complete;
+
+function before({ status, method, bytes }: LoggedRequest, paint: Paint): string {
+  const colour = status < 300 ? paint.good : status < 400 ? paint.soft : paint.bad;
+  const size = bytes > 0 ? formatBytes(bytes) : '';
+  return `${colour(String(status))} ${visible(method).padEnd(4)} ${size.padStart(8)}`;
+}
+
+function after(served: LoggedRequest, paint: Paint): string {
+  const { bucket, target, status, because, reason, complete } = served;
+  const why = status >= 400 ? (because ?? reason) : (WORDS[reason] ?? reason);
+  const tail = [visible(why), complete ? '' : paint.warn('cut off')].filter((text) => text !== '').join('  ');
+  return `${paint.soft(bucket)} ${paint.place(visible(target))}${tail === '' ? '' : `  ${tail}`}`;
+}
+
+function shownHeaders({ headers }: LoggedRequest, paint: Paint, show: readonly string[]): string {
+  const shown = show
+    .map((name) => headerOf(headers, name) && `${name}: ${headerOf(headers, name)}`)
     .filter(Boolean)
     .join(' · ');
-  return `${columns.join(' ')}${tail === '' ? '' : `  ${tail}`}${extra === '' ? '' : `\n${' '.repeat(18)}${paint.soft(visible(extra))}`}`;
+  return shown === '' ? '' : `\n${' '.repeat(18)}${paint.soft(visible(shown))}`;
+}
+
+/** Durations up to a tenth of a second, by their tenths of a millisecond: most are among them. */
+const SHORT: string[] = [];
+
+function durationOf(milliseconds: number): string {
+  const tenths = Math.round(milliseconds * 10);
+  const write = (): string => `${(tenths / 10).toFixed(1)} ms`.padStart(9);
+  return tenths < 1000 ? (SHORT[tenths] ??= write()) : write();
 }
