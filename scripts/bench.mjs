@@ -232,6 +232,33 @@ const measurements = {
       seconds({ a: median(rounds.map(([a]) => a)), b: median(rounds.map(([, b]) => b)) }),
     );
   },
+  pruning() {
+    const site = join(scratch, 'pruned-site');
+    manyFiles(site, 100_000, 12);
+    const home = project('pruned', site);
+    const config = CONFIG(site);
+    const publish = (round, depth) => {
+      writeFileSync(join(home, 'fenestra.yaml'), `${config}historyDepth: ${depth}\n`);
+      for (let n = 0; n < 10; n++)
+        writeFileSync(join(site, `d${n}`, `o${n * 500}.txt`), `round ${round} ${n}`);
+      return fenestra(home, 'publish', '--yes');
+    };
+    fenestra(home, 'publish', '--yes');
+    for (const round of [-2, -1]) publish(round, 2);
+    const rounds = Array.from({ length: 7 }, (_, n) => {
+      const [pruned, kept] = [publish(2 * n, 2), publish(2 * n + 1, 50)];
+      publish(`${n} again`, 2);
+      return [pruned, kept];
+    });
+    const held = median(rounds.map(([a, b]) => a / b));
+    report(
+      'publish of 10 changes into 100,000 objects that prunes a release',
+      'at most 1.2 × one that prunes none',
+      ratio(held),
+      held <= 1.2,
+      seconds({ a: median(rounds.map(([a]) => a)), b: median(rounds.map(([, b]) => b)) }),
+    );
+  },
   smallFiles() {
     const site = join(scratch, 'small-files');
     manyFiles(site, 200_000, 1024);

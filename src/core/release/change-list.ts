@@ -2,6 +2,7 @@
 import { isDeepEqual } from './plain-data.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import { QUIRK_SETS } from '../hosting/quirks.js';
+import { DigestSet } from '../site/digest-set.js';
 import { compareKeys } from '../site/key.js';
 import { siteObject, type ObjectHeaders, type SiteObject, type StoredObject } from '../site/site-object.js';
 
@@ -141,6 +142,7 @@ const iterate = <T>(items: Ordered<T>): Iterator<T> | AsyncIterator<T> =>
 /** Undefined where nothing would change. */
 function compareOne(object: SiteObject, stored: StoredObject | undefined): Change | undefined {
   const becomes = siteObject(object);
+  if (!stored && object.plain === undefined) return { key: object.key, change: 'add', becomes };
   const named = object.plain === undefined ? {} : { plainKey: object.plain };
   const { key } = object;
   if (!stored) return { key, change: 'add', ...named, becomes };
@@ -227,11 +229,19 @@ export interface ChangeTotals {
   readonly bytes: number;
 }
 
-/** The digests of the bodies that a change list sends: of what is added or replaced, each once. */
-export function digestsToSend(entries: readonly Change[]): Map<string, number> {
-  const sizes = new Map<string, number>();
-  for (const { change, becomes } of entries)
-    if (becomes && becomes.size > 0 && (change === 'add' || change === 'replace'))
-      sizes.set(becomes.digest, becomes.size);
-  return sizes;
+/** Bodies of which a store is asked at once: there may be very many. */
+const ASKED_AT_ONCE = 50_000;
+
+/** The digests of the bodies that a change list sends, of what is added or replaced, each once, with their sizes. */
+export function* digestsToSend(entries: readonly Change[]): Generator<ReadonlyMap<string, number>> {
+  const seen = new DigestSet(entries.length);
+  let sizes = new Map<string, number>();
+  for (const { change, becomes } of entries) {
+    if (!becomes || becomes.size === 0 || (change !== 'add' && change !== 'replace')) continue;
+    if (seen.add(becomes.digest)) sizes.set(becomes.digest, becomes.size);
+    if (sizes.size < ASKED_AT_ONCE) continue;
+    yield sizes;
+    sizes = new Map();
+  }
+  if (sizes.size > 0) yield sizes;
 }

@@ -218,15 +218,16 @@ async function countToSend(
   bucket: string,
   foreign: readonly ForeignChange[],
 ): Promise<number> {
-  const sizes = digestsToSend(entries);
-  const lacking = await store?.lacks(bucket, sizes.keys());
   // What the ledger still says of what somebody else has changed is not so.
   const others = new Set(foreign.map(({ key }) => key));
   const anew = new Set<string>();
   if (others.size > 0)
     for (const { key, becomes } of entries) if (becomes && others.has(key)) anew.add(becomes.digest);
   let bytes = 0;
-  for (const [digest, size] of sizes) if ((lacking?.has(digest) ?? true) || anew.has(digest)) bytes += size;
+  for (const sizes of digestsToSend(entries)) {
+    const lacking = await store?.lacks(bucket, sizes.keys());
+    for (const [digest, size] of sizes) if ((lacking?.has(digest) ?? true) || anew.has(digest)) bytes += size;
+  }
   return bytes;
 }
 

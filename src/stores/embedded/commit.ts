@@ -2,19 +2,27 @@
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { sinceAfter } from '../../core/release/since.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
+import type { SiteObject } from '../../core/site/site-object.js';
 import type { BucketState } from '../port.js';
-import type { ObjectRow } from './object-row.js';
+import { withSince, type ObjectRow } from './object-row.js';
 import type { Rows } from './rows.js';
 import { NOTE } from './table-names.js';
 import { addUse } from './uses.js';
 
 /**
  * Writes a release's rows, and an undo row for each that it changes.
+ * @param isCounted whether a use of a body was counted when it came; true once for each
  * @throws FenestraError PUBLISHED_MEANWHILE when the bucket is no longer at the plan's base
  * @throws FenestraError BODIES_SWEPT when bytes that were sent are gone again
  * @throws FenestraError OPENED_MEANWHILE when the public can read what was agreed on for a closed bucket
  */
-export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan, at: number): ReleaseRecord {
+export function commitRelease(
+  rows: Rows,
+  bucket: BucketState,
+  plan: ReleasePlan,
+  at: number,
+  isCounted: (digest: string) => boolean,
+): ReleaseRecord {
   // A bucket that was removed and made again may be at the same number.
   const another = plan.bucket !== undefined && plan.bucket.created !== bucket.created;
   if (bucket.release !== plan.base || another) throw publishedMeanwhile(rows, bucket, plan, another);
@@ -26,7 +34,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
   const note = rows.note.get(NOTE);
   const sinceOf = createSinceOf(rows, bucket, at, note?.latest ?? 0);
   let latest = note?.latest ?? 0;
-  const change = (key: string, becomes: Omit<ObjectRow, 'since'> | undefined): void => {
+  const change = (key: string, becomes: SiteObject | undefined): void => {
     const was = bucket.release > 0 ? rows.current.get([bucket.name, key]) : undefined;
     // Before the first release there was nothing, which needs no rows to lead back to.
     if (release > 1) rows.undo.put([bucket.name, release, key], was ?? null);
@@ -36,7 +44,7 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
       latest = Math.max(latest, since);
       // Who asks for it does so by its name, whatever its bytes are.
       const { neededUntil = 0 } = was ?? {};
-      const row = { ...becomes, since, ...(neededUntil > at ? { neededUntil } : {}) };
+      const row = withSince(becomes, since, neededUntil > at ? neededUntil : undefined);
       rows.current.put([bucket.name, key], row);
       count(row, 1);
     } else rows.current.remove([bucket.name, key]);
@@ -50,11 +58,11 @@ export function commitRelease(rows: Rows, bucket: BucketState, plan: ReleasePlan
       bytes += by * row.size;
     }
   };
-  for (const { key, digest, size, headers, plain } of plan.put) {
+  for (const object of plan.put) {
     // What was there before goes on being used, by the row that leads back to it.
-    if (!addUse(rows, { digest, size }))
-      throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key });
-    change(key, { digest, size, headers, ...(plain === undefined ? {} : { plain }) });
+    if (!(isCounted(object.digest) ? rows.bodies.has(object.digest) : addUse(rows, object)))
+      throw new FenestraError('BODIES_SWEPT', { bucket: bucket.name, key: object.key });
+    change(object.key, object);
   }
   for (const key of plan.remove) change(key, undefined);
   let next = plan.nextDue === undefined ? (bucket.waiting?.next ?? null) : plan.nextDue;

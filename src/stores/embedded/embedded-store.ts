@@ -16,15 +16,27 @@ import type {
 } from '../port.js';
 import { commitRelease } from './commit.js';
 import { isBodyWhole, listDamaged } from './damage.js';
+import type { Freed } from './free-bodies.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { listDifferences, pruneReleases, removeRows } from './history.js';
 import { hostRows } from './hosting.js';
 import { asStoreError, type Layout } from './layout.js';
 import { openStoreRows, type OpenedRows } from './open-rows.js';
+import type { ObjectRow } from './object-row.js';
 import { EmbeddedPublication } from './publication.js';
 import { LAST_RELEASE, releasesOf, type Rows } from './rows.js';
 import { EmbeddedSnapshot } from './snapshot.js';
-import { hasLeftovers, removeDue, sweepBodies, type SweepOptions } from './sweep.js';
+import {
+  hasLeftovers,
+  noteUncounted,
+  removeDue,
+  startFreeing,
+  sweepBodies,
+  type SweepOptions,
+} from './sweep.js';
+import { dropUse } from './uses.js';
+
+const NONE_FREED: Freed = { bodies: 0, bytes: 0 };
 
 export class EmbeddedStore implements Store {
   readonly guarantees: Guarantees = { instant: true, history: true, staging: true, policyByKey: true };
@@ -113,7 +125,9 @@ export class EmbeddedStore implements Store {
   }
 
   async lacks(_bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>> {
-    return new Set([...digests].filter((digest) => !isBodyWhole(this.rows, digest)));
+    const lacking = new Set<string>();
+    for (const digest of digests) if (!isBodyWhole(this.rows, digest)) lacking.add(digest);
+    return lacking;
   }
 
   async damaged(): Promise<ReadonlySet<string>> {
@@ -129,8 +143,14 @@ export class EmbeddedStore implements Store {
     this.#glanceIsOld = true;
     return this.#makingRoom(
       () =>
-        new EmbeddedPublication(this.layout, this.rows, plan, async (agreed, at) => {
-          const record = this.#transact(() => commitRelease(this.rows, this.#need(bucket), agreed, at));
+        new EmbeddedPublication(this.layout, this.rows, plan, async (agreed, at, sent) => {
+          const record = this.#transact(() => {
+            const { claim, left } = sent.claims();
+            const made = commitRelease(this.rows, this.#need(bucket), agreed, at, claim);
+            // What was sent and is no part of it after all is found by counting anew.
+            if (left() > 0) noteUncounted(this.rows, at);
+            return made;
+          });
           await untilServersSee();
           return record;
         }),
@@ -145,23 +165,25 @@ export class EmbeddedStore implements Store {
   }
 
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
-    const pruned = this.#transact(() => pruneReleases(this.rows, bucket, this.#need(bucket).release, keep));
-    if (pruned > 0 || hasLeftovers(this.rows, Date.now())) return this.#sweep();
+    const { result: pruned, freed } = this.#freeing((drop) =>
+      pruneReleases(this.rows, bucket, { head: this.#need(bucket).release, keep }, drop),
+    );
+    if (pruned > 0 || hasLeftovers(this.rows, Date.now())) return this.#sweep(freed);
     this.#guard(() => removeDue(this.layout, this.rows, Date.now()));
     return { bodies: 0, bytes: 0 };
   }
 
   async remove(bucket: string): Promise<Removed> {
-    this.#transact(() => removeRows(this.rows, this.#need(bucket).name));
+    const { freed } = this.#freeing((drop) => removeRows(this.rows, this.#need(bucket).name, drop));
     dropGlance(this.layout);
     await untilServersSee();
     // Nobody reads what belonged to no other bucket, so it goes at once.
     try {
-      return this.#sweep({ grace: 0, worthKeeping: 1 });
+      return this.#sweep(freed, { grace: 0, worthKeeping: 1 });
     } catch (error) {
       if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
       // Where nothing can be written anew, at least whole files go.
-      return this.#sweep({ grace: 0, worthKeeping: 0 });
+      return this.#sweep(freed, { grace: 0, worthKeeping: 0 });
     }
   }
 
@@ -220,8 +242,20 @@ export class EmbeddedStore implements Store {
     );
   }
 
-  #sweep(options?: SweepOptions): Removed {
-    return this.#guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
+  /** Does some work in a write transaction that drops uses of bodies. */
+  #freeing<T>(work: (drop: (row: ObjectRow) => void) => T): { readonly result: T; readonly freed: Freed } {
+    return this.#transact(() => {
+      const freeing = startFreeing(this.layout, this.rows, Date.now());
+      const free = freeing && freeing.free.bind(freeing);
+      const result = work((row) => dropUse(this.rows, row, free));
+      return { result, freed: freeing?.finish() ?? NONE_FREED };
+    });
+  }
+
+  /** @param before what was freed already */
+  #sweep(before: Freed, options?: SweepOptions): Removed {
+    const { bodies, bytes } = this.#guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
+    return { bodies: before.bodies + bodies, bytes: before.bytes + bytes };
   }
 
   #transact<T>(work: () => T): T {
@@ -236,7 +270,7 @@ export class EmbeddedStore implements Store {
     } catch (error) {
       if (!(error instanceof FenestraError && error.code === 'STORE_FULL')) throw error;
       // What nothing needs, such as the bodies of a publish that was killed, may be what takes the room.
-      this.#sweep({ grace: 0, worthKeeping: 0 });
+      this.#sweep(NONE_FREED, { grace: 0, worthKeeping: 0 });
       return this.#guard(work);
     }
   }

@@ -6,7 +6,6 @@ import type { Differences } from '../port.js';
 import { withKey, type ObjectRow } from './object-row.js';
 import { LAST_RELEASE, objectsOf, releasesOf, undoOf, type Rows } from './rows.js';
 import type { KeyRange, RowKey, Table } from './table.js';
-import { dropUse } from './uses.js';
 
 /** The rows in which an earlier release differs from the current one: null where it had no object of that key. */
 export function rowsBack(
@@ -65,12 +64,17 @@ export async function* listRows(
 }
 
 /** Forgets the releases beyond the newest `keep`, with the rows that lead back to them. Inside a write transaction. */
-export function pruneReleases(rows: Rows, bucket: string, head: number, keep: number): number {
+export function pruneReleases(
+  rows: Rows,
+  bucket: string,
+  { head, keep }: { readonly head: number; readonly keep: number },
+  drop: Drop,
+): number {
   let pruned = 0;
   for (const key of [...rows.releases.keys(releasesOf(bucket, 0, head - keep))]) {
     const release = key[1];
     // To reach a release one undoes the ones after it, so its own undo rows lead to the one before.
-    forget(rows, rows.undo, undoOf(bucket, release, release + 1));
+    forget(rows.undo, undoOf(bucket, release, release + 1), drop);
     rows.releases.remove(key);
     pruned++;
   }
@@ -78,9 +82,9 @@ export function pruneReleases(rows: Rows, bucket: string, head: number, keep: nu
 }
 
 /** Removes a bucket with its objects and releases. Inside a write transaction. */
-export function removeRows(rows: Rows, bucket: string): void {
-  forget(rows, rows.current, objectsOf(bucket));
-  forget(rows, rows.undo, undoOf(bucket, 0, LAST_RELEASE));
+export function removeRows(rows: Rows, bucket: string, drop: Drop): void {
+  forget(rows.current, objectsOf(bucket), drop);
+  forget(rows.undo, undoOf(bucket, 0, LAST_RELEASE), drop);
   for (const key of [...rows.releases.keys(releasesOf(bucket, 0, LAST_RELEASE))]) rows.releases.remove(key);
   rows.buckets.remove(bucket);
 }
@@ -88,13 +92,15 @@ export function removeRows(rows: Rows, bucket: string): void {
 /** Rows that are gone through at a time: what is removed may be very many. */
 const AT_ONCE = 1000;
 
-/** Removes rows, and the use of the bodies that they name. */
-function forget<K extends RowKey>(rows: Rows, table: Table<ObjectRow | null, K>, range: KeyRange<K>): void {
+/** Drops the use of the body that a row names. */
+type Drop = (row: ObjectRow) => void;
+
+function forget<K extends RowKey>(table: Table<ObjectRow | null, K>, range: KeyRange<K>, drop: Drop): void {
   for (;;) {
     const some = table.take(range, AT_ONCE);
     for (const { key, value } of some) {
       table.remove(key);
-      if (value) dropUse(rows, value);
+      if (value) drop(value);
     }
     if (some.length < AT_ONCE) return;
   }

@@ -27,6 +27,9 @@ export const layoutOf = (root: string): Layout => ({
   glance: join(root, 'glance.json'),
 });
 
+/** A path in the store as its rows have it. */
+export const relativePath = ({ root }: Layout, path: string): string => path.slice(root.length + 1);
+
 /** Where a body lies that has a file of its own. */
 export const largePath = (layout: Layout, digest: string): string =>
   join(layout.large, digest.slice(0, 2), digest);

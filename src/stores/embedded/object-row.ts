@@ -1,5 +1,5 @@
 /** An object as the rows know it; its bucket and key are the row's own. */
-import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
+import type { ObjectHeaders, SiteObject, StoredObject } from '../../core/site/site-object.js';
 
 export interface ObjectRow {
   readonly digest: string;
@@ -9,6 +9,23 @@ export interface ObjectRow {
   readonly plain?: string;
   readonly neededUntil?: number;
   readonly waits?: true;
+}
+
+/** The row of an object that is published. Most have nothing more to say than the first four. */
+export function withSince(
+  { digest, size, headers, plain }: SiteObject,
+  since: number,
+  neededUntil: number | undefined,
+): ObjectRow {
+  if (plain === undefined && neededUntil === undefined) return { digest, size, headers, since };
+  return {
+    digest,
+    size,
+    headers,
+    since,
+    ...(plain === undefined ? {} : { plain }),
+    ...(neededUntil === undefined ? {} : { neededUntil }),
+  };
 }
 
 export function withKey(key: string, row: ObjectRow): StoredObject {

@@ -6,26 +6,42 @@ import { randomBytes } from 'node:crypto';
 import { closeSync, fstatSync, fsync, fsyncSync, ftruncateSync, openSync, rmSync, write } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
+import type { DigestSet } from '../../core/site/digest-set.js';
 import { OWN_FILE, type Layout } from './layout.js';
-import type { BodyPlace, Rows } from './rows.js';
-import { indexPacked, leavePack } from './uses.js';
+import type { Rows } from './rows.js';
+import { leavePack, notePacked } from './uses.js';
 
 const BATCH_BYTES = 32 * 2 ** 20;
-const BLOCK_BYTES = 4 * 2 ** 20;
+/** Small bodies may be very many. */
+const BATCH_BODIES = 4096;
+const BLOCK_BYTES = 2 ** 20;
 
 const writeSome = promisify(write);
 const syncFile = promisify(fsync);
 
 /** What is written and indexed together. */
 interface Batch {
-  places: [string, BodyPlace][];
-  sums: [string, Buffer][];
+  readonly digests: string[];
+  /** In the pack, of each. */
+  readonly offsets: number[];
+  /** Bytes of each; LARGE where it is a file of its own. */
+  readonly lengths: number[];
+  readonly sums: Map<string, Buffer>;
   bytes: number;
   /** Folders with new names in them. */
   readonly named: Set<string>;
 }
 
-const emptyBatch = (): Batch => ({ places: [], sums: [], bytes: 0, named: new Set() });
+const LARGE = -1;
+
+const emptyBatch = (): Batch => ({
+  digests: [],
+  offsets: [],
+  lengths: [],
+  sums: new Map(),
+  bytes: 0,
+  named: new Set(),
+});
 
 /** Appends to a pack of its own, so that two publishers never share a file. */
 export class PackWriter {
@@ -47,9 +63,13 @@ export class PackWriter {
   #batch = emptyBatch();
   #indexing: Promise<void> = Promise.resolve();
 
-  constructor(layout: Layout, rows: Rows) {
+  readonly #counted: DigestSet;
+
+  /** @param counted what is sent, of which one use each is counted as it is indexed; what is there already is dropped from it */
+  constructor(layout: Layout, rows: Rows, counted: DigestSet) {
     this.#layout = layout;
     this.#rows = rows;
+    this.#counted = counted;
   }
 
   /** Where the next body may be put before it is appended. @param size no more than goes into a pack */
@@ -64,19 +84,26 @@ export class PackWriter {
     const at = this.#filled;
     if (bytes.buffer !== this.#block.buffer || bytes.byteOffset !== this.#block.byteOffset + at)
       this.#block.set(bytes, at);
-    const place = { pack: this.#name, offset: this.#offset, length: bytes.length, uses: 0 };
-    this.#batch.places.push([digest, place]);
+    this.#add(digest, this.#offset, bytes.length);
     this.#offset += bytes.length;
     this.#filled += bytes.length;
     this.#batch.bytes += bytes.length;
-    if (this.#batch.bytes >= BATCH_BYTES) await this.#endBatch();
+    if (this.#batch.bytes >= BATCH_BYTES || this.#batch.digests.length >= BATCH_BODIES)
+      await this.#endBatch();
   }
 
   /** Indexes a large body that is in its place already. */
   placeLarge(digest: string, path: string, sums: Buffer): void {
-    this.#batch.places.push([digest, { pack: undefined, offset: 0, length: 0, uses: 0 }]);
-    this.#batch.sums.push([digest, sums]);
+    this.#add(digest, 0, LARGE);
+    this.#batch.sums.set(digest, sums);
     this.#batch.named.add(dirname(path)).add(this.#layout.large);
+  }
+
+  #add(digest: string, offset: number, length: number): void {
+    const { digests, offsets, lengths } = this.#batch;
+    digests.push(digest);
+    offsets.push(offset);
+    lengths.push(length);
   }
 
   /** Waits until all that was appended is on disk and indexed. */
@@ -124,39 +151,52 @@ export class PackWriter {
     await this.#write();
     await this.#indexing;
     const batch = this.#batch;
-    if (batch.places.length === 0) return;
+    if (batch.digests.length === 0) return;
     this.#batch = emptyBatch();
     this.#indexing = this.#index(batch, this.#writing, this.#offset);
     leaveToWaiter(this.#indexing);
   }
 
-  async #index({ places, sums, named }: Batch, written: Promise<void>, durable: number): Promise<void> {
+  async #index(batch: Batch, written: Promise<void>, durable: number): Promise<void> {
     await written;
     if (this.#file !== undefined) await syncFile(this.#file);
-    syncFolders(named);
-    const rows = this.#rows;
-    rows.root.transactionSync(() => {
-      const isAnyDamaged = rows.damaged.count() > 0;
-      const packed: [string, BodyPlace][] = [];
-      // Where all that is indexed comes from here, none of these is there: each body is put once.
-      const isAllOurs = !isAnyDamaged && rows.bodies.count() === this.#entries;
-      for (const [digest, place] of places) {
-        const was = isAllOurs ? undefined : rows.bodies.get(digest);
-        // Somebody else may have been first.
-        if (was && !(isAnyDamaged && rows.damaged.has(digest))) continue;
-        if (was) {
-          leavePack(rows, was);
-          rows.damaged.remove(digest);
-        }
-        if (!was) this.#entries++;
-        const counted = was ? { ...place, uses: was.uses } : place;
-        if (place.pack === undefined) rows.bodies.put(digest, counted);
-        else packed.push([digest, counted]);
-      }
-      indexPacked(rows, packed);
-      for (const [digest, sum] of sums) rows.blocks.put(digest, sum);
-    });
+    syncFolders(batch.named);
+    this.#rows.root.transactionSync(() => this.#enter(batch));
     this.#indexed = durable;
+  }
+
+  /** Inside a write transaction. */
+  #enter({ digests, offsets, lengths, sums }: Batch): void {
+    const rows = this.#rows;
+    const isAnyDamaged = rows.damaged.count() > 0;
+    // Where all that is indexed comes from here, none of these is there: each body is put once.
+    const isAllOurs = !isAnyDamaged && rows.bodies.count() === this.#entries;
+    const entered: string[] = [];
+    let first = 0;
+    let bytes = 0;
+    for (const [at, digest] of digests.entries()) {
+      const was = isAllOurs ? undefined : rows.bodies.get(digest);
+      if (was) {
+        this.#counted.drop(digest);
+        // Somebody else may have been first.
+        if (!isAnyDamaged || !rows.damaged.has(digest)) continue;
+        if (was.pack !== undefined) leavePack(rows, was.pack, was.length);
+        rows.damaged.remove(digest);
+      } else this.#entries++;
+      // Who sends it is going to use it, which is counted here already: an entry is written once.
+      const uses = was?.uses ?? 1;
+      const [offset = 0, length = LARGE] = [offsets[at], lengths[at]];
+      if (length === LARGE) {
+        rows.bodies.put(digest, { pack: undefined, offset: 0, length: 0, uses });
+        continue;
+      }
+      rows.bodies.put(digest, { pack: this.#name, offset, length, uses });
+      if (entered.length === 0) first = offset;
+      entered.push(digest);
+      bytes += length;
+    }
+    notePacked(rows, { pack: this.#name, offset: first, bytes, digests: entered });
+    for (const [digest, sum] of sums) rows.blocks.put(digest, sum);
   }
 }
 

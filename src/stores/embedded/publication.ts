@@ -4,33 +4,32 @@ import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { asStoreError, type Layout } from './layout.js';
+import type { DigestSet } from '../../core/site/digest-set.js';
 import { readBody } from './open-body.js';
 import { BodyWriter } from './put-bodies.js';
 import type { Rows } from './rows.js';
 import { beginPublishing, endPublishing, sweepBodies } from './sweep.js';
 
+/** @param sent bodies of which one use is counted already */
+type Commit = (plan: ReleasePlan, at: number, sent: DigestSet) => Promise<ReleaseRecord>;
+
 export class EmbeddedPublication implements Publication {
   readonly #layout: Layout;
   readonly #rows: Rows;
   readonly #plan: ReleasePlan;
-  readonly #commit: (plan: ReleasePlan, at: number) => Promise<ReleaseRecord>;
+  readonly #commit: Commit;
   readonly #id: string;
   readonly #writer: BodyWriter;
   #isCommitted = false;
   #isFull = false;
 
-  constructor(
-    layout: Layout,
-    rows: Rows,
-    plan: ReleasePlan,
-    commit: (plan: ReleasePlan, at: number) => Promise<ReleaseRecord>,
-  ) {
+  constructor(layout: Layout, rows: Rows, plan: ReleasePlan, commit: Commit) {
     this.#layout = layout;
     this.#rows = rows;
     this.#plan = plan;
     this.#commit = commit;
     this.#id = beginPublishing(rows, process.pid, Date.now());
-    this.#writer = new BodyWriter(layout, rows);
+    this.#writer = new BodyWriter(layout, rows, plan.put.length);
   }
 
   async put(body: BodySource): Promise<void> {
@@ -47,7 +46,7 @@ export class EmbeddedPublication implements Publication {
 
   async commit(at: number): Promise<ReleaseRecord> {
     await this.settle();
-    const record = await this.#named(() => this.#commit(this.#plan, at));
+    const record = await this.#named(() => this.#commit(this.#plan, at, this.#writer.sent));
     this.#isCommitted = true;
     return record;
   }

@@ -9,6 +9,7 @@ import { writeAll } from '../../files/write-whole.js';
 import type { BodySource } from '../port.js';
 import { largePath, OWN_FILE, OWN_FOLDER, type Layout } from './layout.js';
 import { isBodyWhole } from './damage.js';
+import { DigestSet } from '../../core/site/digest-set.js';
 import { PackWriter } from './pack-writer.js';
 import type { Rows } from './rows.js';
 
@@ -20,22 +21,26 @@ export class BodyWriter {
   readonly #layout: Layout;
   readonly #rows: Rows;
   readonly #writer: PackWriter;
-  readonly #taken = new Set<string>();
+  /** Bodies that were sent; one use of each was counted as it came. */
+  readonly sent: DigestSet;
   /** Nothing has to be looked for in an empty store. */
   #isEmpty: boolean;
   #count = 0;
 
-  constructor(layout: Layout, rows: Rows) {
+  /** @param expected how many bodies may come */
+  constructor(layout: Layout, rows: Rows, expected: number) {
     this.#layout = layout;
     this.#rows = rows;
-    this.#writer = new PackWriter(layout, rows);
+    this.sent = new DigestSet(expected);
+    this.#writer = new PackWriter(layout, rows, this.sent);
     this.#isEmpty = rows.bodies.count() === 0;
   }
 
   async put(body: BodySource): Promise<void> {
     const { digest, size } = body.object;
-    if (!this.#taken.has(digest) && (this.#isEmpty || !isBodyWhole(this.#rows, digest))) {
-      this.#taken.add(digest);
+    // No bytes need no place.
+    if (size === 0) await readSmall(body, NOTHING);
+    else if ((this.#isEmpty || !isBodyWhole(this.#rows, digest)) && this.sent.add(digest)) {
       if (size <= PACK_LIMIT) await this.#putSmall(body);
       else await putLarge(this.#layout, this.#writer, body);
     }
@@ -46,14 +51,11 @@ export class BodyWriter {
   async #putSmall(body: BodySource): Promise<void> {
     const room = this.#writer.roomFor(body.object.size);
     const bytes = await readSmall(body, room instanceof Promise ? await room : room);
-    // No bytes need no place.
-    if (bytes.length > 0) await this.#writer.append(body.object.digest, bytes);
+    await this.#writer.append(body.object.digest, bytes);
   }
 
   async settle(): Promise<void> {
     await this.#writer.settle();
-    // Indexed now, which tells as well.
-    this.#taken.clear();
     this.#isEmpty = false;
   }
 
@@ -61,6 +63,8 @@ export class BodyWriter {
     await this.#writer.close();
   }
 }
+
+const NOTHING = Buffer.alloc(0);
 
 async function readSmall(body: BodySource, into: Buffer): Promise<Buffer> {
   const { object, path } = body;

@@ -4,24 +4,20 @@
  * that a request may still be reading goes only after a grace time.
  */
 import { randomBytes } from 'node:crypto';
-import { readdirSync, rmSync, statSync } from 'node:fs';
+import { readdirSync, rmSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { systemCode } from '../../core/errors/catalogue.js';
-import { largePath, type Layout } from './layout.js';
+import { doom, Freeing, sizeOf, type Freed } from './free-bodies.js';
+import type { Layout } from './layout.js';
 import { movePacked } from './move-packed.js';
 import type { PublisherNote, Rows } from './rows.js';
-import { leavePack } from './uses.js';
+import { countUses } from './uses.js';
 
 /** Milliseconds that a file without any use is left for requests that have just looked it up. */
 const GRACE = 60_000;
 /** A pack is written anew when less than this part of it is still needed. */
 const WORTH_KEEPING = 0.5;
-
-export interface Swept {
-  readonly bodies: number;
-  readonly bytes: number;
-}
 
 export interface SweepOptions {
   /** Milliseconds; 0 where requests that come too late for a body are to find it nowhere. */
@@ -35,11 +31,11 @@ export function sweepBodies(
   rows: Rows,
   now: number,
   { grace = GRACE, worthKeeping = WORTH_KEEPING }: SweepOptions = {},
-): Swept {
+): Freed {
   const swept = rows.root.transactionSync(() => {
     const { working, ended } = lookForPublishers(rows, now);
     if (working) return undefined;
-    // What one has left that never came to its release was in nobody's use, so it is looked for everywhere.
+    // What one has left that never came to its release was counted as if it had.
     for (const id of ended) rows.publishing.remove(id);
     return doomUnneeded(layout, rows, now, { worthKeeping, everywhere: ended.length > 0 });
   });
@@ -62,35 +58,32 @@ function doomUnneeded(
   rows: Rows,
   now: number,
   { worthKeeping, everywhere }: { readonly worthKeeping: number; readonly everywhere: boolean },
-): Swept {
-  const doomed: string[] = [];
-  let bodies = 0;
-  let bytes = 0;
-  for (const digest of everywhere ? rows.bodies.keys() : [...rows.unused.keys()]) {
+): Freed {
+  if (everywhere) countUses(rows);
+  const freeing = new Freeing(layout, rows, now);
+  for (const digest of [...rows.unused.keys()]) {
+    rows.unused.remove(digest);
     const place = rows.bodies.get(digest);
-    if (!place || place.uses > 0) continue;
-    bodies++;
-    if (place.pack === undefined) {
-      doomed.push(largePath(layout, digest));
-      bytes += sizeOf(largePath(layout, digest));
-    } else bytes += place.length;
-    leavePack(rows, place);
-    rows.bodies.remove(digest);
-    rows.blocks.remove(digest);
-    rows.damaged.remove(digest);
+    if (place?.uses === 0) freeing.free(digest, place);
   }
-  for (const digest of [...rows.unused.keys()]) rows.unused.remove(digest);
-  if (everywhere) doomed.push(...listFiles(layout.large).filter((path) => !rows.bodies.has(basename(path))));
+  const freed = freeing.finish();
+  // Those of publishers that were killed are among them, though no row tells of them.
+  if (everywhere)
+    for (const path of listFiles(layout.large))
+      if (!rows.bodies.has(basename(path))) doom(layout, rows, path, now);
   for (const path of listFiles(layout.packs)) {
     const pack = basename(path);
     const live = rows.live.get(pack) ?? 0;
     if (live > 0 && live >= sizeOf(path) * worthKeeping) continue;
     if (live > 0) movePacked(layout, rows, pack);
-    doomed.push(path);
+    doom(layout, rows, path, now);
   }
-  for (const path of doomed)
-    if (!rows.doomed.has(relative(layout, path))) rows.doomed.put(relative(layout, path), now);
-  return { bodies, bytes };
+  return freed;
+}
+
+/** What takes bodies out of the index at once; undefined while somebody may be counting on them. */
+export function startFreeing(layout: Layout, rows: Rows, now: number): Freeing | undefined {
+  return lookForPublishers(rows, now).working ? undefined : new Freeing(layout, rows, now);
 }
 
 const listFiles = (folder: string): string[] =>
@@ -98,10 +91,6 @@ const listFiles = (folder: string): string[] =>
     const path = join(folder, entry.name);
     return entry.isDirectory() ? listFiles(path) : [path];
   });
-
-const relative = (layout: Layout, path: string): string => path.slice(layout.root.length + 1);
-
-const sizeOf = (path: string): number => statSync(path, { throwIfNoEntry: false })?.size ?? 0;
 
 /** Inside a write transaction. */
 function removeDoomed(layout: Layout, rows: Rows, now: number, grace: number): void {
@@ -132,6 +121,12 @@ export function endPublishing(rows: Rows, id: string, committed: boolean): void 
     if (committed) rows.publishing.remove(id);
     else if (note) rows.publishing.put(id, { ...note, pid: ENDED });
   });
+}
+
+/** Has the next sweep count anew, as after a publisher that was killed. Inside a write transaction. */
+export function noteUncounted(rows: Rows, at: number): void {
+  const host = hostname();
+  rows.publishing.put(`${host}-${at}-${randomBytes(4).toString('hex')}`, { pid: ENDED, at, host });
 }
 
 /** No process has this number. */

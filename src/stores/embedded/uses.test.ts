@@ -76,7 +76,14 @@ it(`counts of uses are those of the rows, whatever comes and goes (FENESTRA_SEED
         states.delete(bucket);
       } else sweepBodies(store.layout, store.rows, Date.now() + 1e6, { worthKeeping: next() });
       const { uses, counted, live } = goThrough(store);
-      expect(inUse(counted), `step ${step} of ${round}`).toEqual(uses);
+      // One that has ended half-way is counted as if it had not, until somebody sweeps.
+      if (store.rows.publishing.count() === 0)
+        expect(inUse(counted), `step ${step} of ${round}`).toEqual(uses);
+      expect(counted, `step ${step} of ${round}`).toMatchObject(
+        Object.fromEntries(Object.keys(uses).map((digest) => [digest, expect.any(Number)])),
+      );
+      for (const [digest, least] of Object.entries(uses))
+        expect(counted[digest]).toBeGreaterThanOrEqual(least);
       expect(listLive(store), `step ${step} of ${round}`).toEqual(live);
     }
     for (const [bucket, kept] of states)

@@ -17,16 +17,24 @@ export function addUse(rows: Rows, { digest, size }: Used): boolean {
   return true;
 }
 
-/** What nobody uses any more stays until it is swept. */
-export function dropUse(rows: Rows, { digest, size }: Used): void {
+/** @param free takes what nobody uses any more; undefined where it has to stay until it is swept */
+export function dropUse(
+  rows: Rows,
+  { digest, size }: Used,
+  free: ((digest: string, place: BodyPlace) => void) | undefined,
+): void {
   const place = size === 0 ? undefined : rows.bodies.get(digest);
   if (!place) return;
   const uses = Math.max(0, place.uses - 1);
+  if (uses === 0 && free) return free(digest, place);
   rows.bodies.put(digest, { ...place, uses });
   if (uses === 0) rows.unused.put(digest, 1);
 }
 
 const DIGEST_BYTES = 32;
+
+/** Used for one batch after the other. */
+let scratch = Buffer.alloc(0);
 
 /** Indexes bodies that lie one after the other in a pack. */
 export function indexPacked(rows: Rows, places: readonly (readonly [string, BodyPlace])[]): void {
@@ -38,14 +46,32 @@ export function indexPacked(rows: Rows, places: readonly (readonly [string, Body
     rows.bodies.put(digest, place);
     bytes += place.length;
   }
-  rows.live.put(pack, (rows.live.get(pack) ?? 0) + bytes);
-  rows.packed.put([pack, offset], Buffer.from(places.map(([digest]) => digest).join(''), 'hex'));
+  notePacked(rows, { pack, offset, bytes, digests: places.map(([digest]) => digest) });
 }
 
-/** A body whose entry goes, or leads elsewhere from now on, lies in its pack for nothing. */
-export function leavePack(rows: Rows, { pack, length }: BodyPlace): void {
-  if (pack === undefined) return;
-  const left = (rows.live.get(pack) ?? 0) - length;
+/** Notes what lies in a pack, of which the entries are there. */
+export function notePacked(
+  rows: Rows,
+  batch: {
+    readonly pack: string;
+    /** Of the first of them. */
+    readonly offset: number;
+    readonly bytes: number;
+    readonly digests: readonly string[];
+  },
+): void {
+  const { pack, offset, bytes, digests } = batch;
+  if (digests.length === 0) return;
+  rows.live.put(pack, (rows.live.get(pack) ?? 0) + bytes);
+  const bytesOf = digests.length * DIGEST_BYTES;
+  if (scratch.length < bytesOf) scratch = Buffer.allocUnsafeSlow(bytesOf);
+  for (const [at, digest] of digests.entries()) scratch.write(digest, at * DIGEST_BYTES, 'hex');
+  rows.packed.put([pack, offset], scratch.subarray(0, bytesOf));
+}
+
+/** Bodies whose entries go, or lead elsewhere from now on, lie in their pack for nothing. */
+export function leavePack(rows: Rows, pack: string, bytes: number): void {
+  const left = (rows.live.get(pack) ?? 0) - bytes;
   if (left > 0) rows.live.put(pack, left);
   else forgetPack(rows, pack);
 }
@@ -70,7 +96,7 @@ const batchesOf = (pack: string): { start: [string, number]; end: [string, numbe
   end: [pack, Number.MAX_SAFE_INTEGER],
 });
 
-/** Counts everything anew, by going through all rows: for a store of which nothing was counted. */
+/** Counts everything anew, by going through all rows: where nothing was counted, or somebody has ended half-way. */
 export function countUses(rows: Rows): void {
   const uses = new Map<string, number>();
   const count = (row: Used | null): void => {
