@@ -1,5 +1,6 @@
 /** What a kind of store is. */
 import type { Quirks } from '../core/hosting/quirks.js';
+import type { ReleaseRecord } from '../core/release/release.js';
 import type { BucketState, Store } from './port.js';
 
 /** Where a store is to be found, as the config says it. */
@@ -11,6 +12,12 @@ export interface StorePlace {
   /** Absolute path of the folder that the config stands in. */
   readonly folder: string;
   readonly options: Readonly<Record<string, unknown>>;
+}
+
+export interface StoreGlance {
+  readonly buckets: readonly BucketState[];
+  /** By bucket, newest first, where they are not too many to be kept in mind. */
+  readonly releases: ReadonlyMap<string, readonly ReleaseRecord[]>;
 }
 
 export interface StoreKind {
@@ -26,6 +33,6 @@ export interface StoreKind {
   isThere(place: StorePlace): boolean;
   /** Makes it where there is none. */
   open(place: StorePlace): Promise<Store>;
-  /** The buckets' states without opening the store; undefined where that is not known for certain. */
-  glance?(place: StorePlace): readonly BucketState[] | undefined;
+  /** What is known without opening the store; undefined where nothing is for certain. */
+  glance?(place: StorePlace): StoreGlance | undefined;
 }

@@ -1,10 +1,17 @@
-import { readHistory, readReleaseChanges } from '../../jobs/history/read-history.js';
+import {
+  glanceAtHistory,
+  readHistory,
+  readReleaseChanges,
+  type History,
+} from '../../jobs/history/read-history.js';
 import { listHeld } from '../../jobs/history/list-held.js';
-import { openProject } from '../../jobs/project/open-project.js';
+import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { addressOf, withStoreThere } from '../../jobs/project/open-store.js';
 import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
 import { formatHeld, formatHistory, formatRelease } from '../../report/text/history-text.js';
 import { formatWaiting } from '../../report/text/waiting-text.js';
+import type { Store } from '../../stores/port.js';
+import type { Terminal } from '../terminal.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../read-release-number.js';
@@ -29,32 +36,44 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const wanted = args.release === undefined ? undefined : readReleaseNumber(args.release);
     const project = await openProject(args);
-    const { bucket } = project.destination;
-    await withStoreThere(project, async (store) => {
-      if (wanted === undefined) {
-        const history = await readHistory(store, bucket);
-        const address = await addressOf(project, store);
-        terminal.print(
-          formatHistory(
-            bucket,
-            history.release,
-            history.releases,
-            history.kept,
-            terminal.paint,
-            `in ${store.name}, at ${address}`,
-          ),
-        );
-        const waits = formatWaiting(history.waiting, args['in-full'], terminal.paint);
-        if (waits !== '') terminal.print(`\n${waits}`);
-        terminal.printJson({ store: store.name, address, ...historyJson(history) });
-        return;
-      }
-      const changes = await readReleaseChanges(store, bucket, wanted);
-      const held = await listHeld(store, bucket, wanted, Date.now());
-      terminal.print(formatRelease(bucket, changes, args['in-full'], terminal.paint));
-      if (held.length > 0) terminal.print(`\n${formatHeld(held, args['in-full'], terminal.paint)}`);
-      terminal.printJson(releaseChangesJson(bucket, changes, held));
-    });
+    const known = wanted === undefined ? glanceAtHistory(project) : undefined;
+    if (known) tell(known, project, await addressOf(project, undefined), args, terminal);
+    else
+      await withStoreThere(project, async (store) => {
+        const { bucket } = project.destination;
+        if (wanted === undefined)
+          tell(await readHistory(store, bucket), project, await addressOf(project, store), args, terminal);
+        else await tellRelease(store, bucket, wanted, args, terminal);
+      });
     return undefined;
   },
 });
+
+function tell(
+  history: History,
+  { destination }: Project,
+  address: string,
+  args: Args,
+  terminal: Terminal,
+): void {
+  const { release, releases, kept } = history;
+  const where = `in ${destination.store}, at ${address}`;
+  terminal.print(formatHistory(history.bucket, release, releases, kept, terminal.paint, where));
+  const waits = formatWaiting(history.waiting, args['in-full'], terminal.paint);
+  if (waits !== '') terminal.print(`\n${waits}`);
+  terminal.printJson({ store: destination.store, address, ...historyJson(history) });
+}
+
+async function tellRelease(
+  store: Store,
+  bucket: string,
+  release: number,
+  args: Args,
+  terminal: Terminal,
+): Promise<void> {
+  const changes = await readReleaseChanges(store, bucket, release);
+  const held = await listHeld(store, bucket, release, Date.now());
+  terminal.print(formatRelease(bucket, changes, args['in-full'], terminal.paint));
+  if (held.length > 0) terminal.print(`\n${formatHeld(held, args['in-full'], terminal.paint)}`);
+  terminal.printJson(releaseChangesJson(bucket, changes, held));
+}

@@ -10,7 +10,8 @@ import type { StoredObject } from '../../core/site/site-object.js';
 import { releaseUnknown, type ReleaseRecord } from '../../core/release/release.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from './compare-releases.js';
-import { needBucket } from '../project/open-store.js';
+import type { Project } from '../project/open-project.js';
+import { glanceAtStore, needBucket } from '../project/open-store.js';
 import { needHistory } from './need-history.js';
 
 export interface History {
@@ -31,6 +32,16 @@ export async function readHistory(store: Store, bucket: string): Promise<History
   const kept = store.guarantees.history;
   const releases = kept ? ((await store.releases?.(bucket)) ?? []) : [];
   return { bucket, release, kept, releases, waiting: waiting ? await listAllWaiting(store, bucket) : [] };
+}
+
+/** The same without opening the store, where that is known. */
+export function glanceAtHistory(project: Project): History | undefined {
+  const { bucket } = project.destination;
+  const { buckets, releases } = glanceAtStore(project) ?? {};
+  const state = buckets?.find(({ name }) => name === bucket);
+  const known = releases?.get(bucket);
+  if (!state || !known || state.waiting) return undefined;
+  return { bucket, release: state.release, kept: true, releases: known, waiting: [] };
 }
 
 async function listAllWaiting(store: Store, bucket: string): Promise<Waiting[]> {

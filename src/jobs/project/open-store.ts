@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { addressUnder } from '../../core/site/under.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
-import type { StorePlace } from '../../stores/kind.js';
+import type { StoreGlance, StorePlace } from '../../stores/kind.js';
 import { findKind } from '../../stores/kinds.js';
 import { placeOf } from './place-of.js';
 import type { BucketState, Store } from '../../stores/port.js';
@@ -31,15 +31,15 @@ export async function openStoreIfThere(project: Project): Promise<Store | undefi
   return findKind(place).isThere(place) ? openStore(project) : undefined;
 }
 
-/** The states of the store's buckets, when they can be known without opening it. */
-export function glanceAtBuckets(project: Project): readonly BucketState[] | undefined {
+/** What can be known of the destination's store without opening it. */
+export function glanceAtStore(project: Project): StoreGlance | undefined {
   const place = placeOfProject(project);
   return findKind(place).glance?.(place);
 }
 
-/** The same of the destination's bucket alone. */
+/** The state of the destination's bucket, when it can be known without opening the store. */
 export const glanceAtBucket = (project: Project): BucketState | undefined =>
-  glanceAtBuckets(project)?.find(({ name }) => name === project.destination.bucket);
+  glanceAtStore(project)?.buckets.find(({ name }) => name === project.destination.bucket);
 
 export interface ListedBucket {
   readonly state: BucketState;
@@ -52,8 +52,8 @@ export async function listBuckets(project: Project): Promise<readonly ListedBuck
     Promise.all(
       states.map(async (state) => ({ state, address: await addressIn(project, store, state.name) })),
     );
-  const known = glanceAtBuckets(project);
-  if (known) return withAddresses(known, undefined);
+  const known = glanceAtStore(project);
+  if (known) return withAddresses(known.buckets, undefined);
   const store = await openStoreIfThere(project);
   return store ? closing(store, async () => withAddresses(await store.buckets(), store)) : [];
 }
@@ -92,9 +92,9 @@ export async function needBucket(store: Store, bucket: string): Promise<BucketSt
 /** Where the public reads the destination's bucket: as the config says, as the store does, or the emulation. */
 export const addressOf = async (
   { destination: { address, bucket, under } }: Project,
-  store: Store,
+  store: Pick<Store, 'address'> | undefined,
 ): Promise<string> =>
-  addressUnder(address ?? (await store.address?.(bucket)) ?? emulatedAddress(bucket), under);
+  addressUnder(address ?? (await store?.address?.(bucket)) ?? emulatedAddress(bucket), under);
 
 /** Where any bucket of the destination's store is read: the emulation, unless the store is elsewhere. */
 export async function addressIn(

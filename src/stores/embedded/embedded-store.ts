@@ -160,8 +160,7 @@ export class EmbeddedStore implements Store {
   async releases(bucket: string): Promise<readonly ReleaseRecord[]> {
     this.#refresh();
     this.#need(bucket);
-    const range = this.rows.releases.list(releasesOf(bucket, 0, LAST_RELEASE));
-    return [...range].map(({ value }) => value).reverse();
+    return this.#releases(bucket);
   }
 
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
@@ -201,7 +200,9 @@ export class EmbeddedStore implements Store {
     try {
       // Inside a transaction nobody else commits.
       this.#transact(() =>
-        keepGlance(this.layout, this.rows.damaged.count() === 0 ? this.#states() : undefined),
+        keepGlance(this.layout, this.rows.damaged.count() === 0 ? this.#states() : undefined, (bucket) =>
+          this.#releases(bucket),
+        ),
       );
       this.#glanceIsOld = false;
     } catch {
@@ -212,6 +213,11 @@ export class EmbeddedStore implements Store {
   /** Lets go of the read transaction, so that what other processes committed is seen. */
   #refresh(): void {
     this.rows.root.resetReadTxn();
+  }
+
+  #releases(bucket: string): ReleaseRecord[] {
+    const range = this.rows.releases.list(releasesOf(bucket, 0, LAST_RELEASE));
+    return [...range].map(({ value }) => value).reverse();
   }
 
   #states(): BucketState[] {

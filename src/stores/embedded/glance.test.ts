@@ -19,7 +19,7 @@ afterEach(async () => {
 });
 
 const glanceAt = (bucket: string): BucketState | undefined =>
-  readAtAGlance(root)?.find(({ name }) => name === bucket);
+  readAtAGlance(root)?.buckets.find(({ name }) => name === bucket);
 
 const publish = async (note: string): Promise<void> => {
   const publication = await store.begin('mill', {
@@ -49,7 +49,8 @@ it('shows a bucket as the store does, until anything is committed', async () => 
     expect(glanceAt('mill')).toBeUndefined();
     store.keepGlance();
     expect(glanceAt('mill')).toEqual(await store.bucket('mill'));
-    expect(readAtAGlance(root)).toEqual(await store.buckets());
+    expect(readAtAGlance(root)?.buckets).toEqual(await store.buckets());
+    expect(readAtAGlance(root)?.releases.get('mill')).toEqual(await store.releases('mill'));
     expect(glanceAt('mill')).toMatchObject({ name: 'mill' });
     expect(glanceAt('nothing')).toBeUndefined();
   }
@@ -59,6 +60,21 @@ it('shows a bucket as the store does, until anything is committed', async () => 
   await again.close();
   store.keepGlance();
   expect(glanceAt('mill')).toMatchObject({ access: 'open', release: 1, identity: 'this site' });
+});
+
+it('keeps the releases of a few buckets, and no more of them than are read at once', async () => {
+  for (let n = 0; n < 3; n++) await store.create(`mill-${n}`, 1);
+  await store.create('mill', 1);
+  await publish('a note '.repeat(3000));
+  store.keepGlance();
+  expect(readAtAGlance(root)?.releases.get('mill')?.[0]?.note).toHaveLength(21_000);
+  await store.remove('mill');
+  await store.create('mill', 1);
+  await publish('a note '.repeat(6000));
+  store.keepGlance();
+  const { buckets, releases } = readAtAGlance(root) ?? {};
+  expect(buckets).toHaveLength(4);
+  expect([...(releases?.keys() ?? [])]).toEqual(['mill-0', 'mill-1', 'mill-2']);
 });
 
 it('is not believed when it was changed or cut short, and leaves nothing behind', async () => {

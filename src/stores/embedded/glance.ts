@@ -7,6 +7,8 @@
 import * as crypto from 'node:crypto';
 import { closeSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs';
 import { writeWhole } from '../../files/write-whole.js';
+import type { ReleaseRecord } from '../../core/release/release.js';
+import type { StoreGlance } from '../kind.js';
 import type { BucketState } from '../port.js';
 import { checkHead, readTransaction } from './check-head.js';
 import { guardIdentity } from './identity.js';
@@ -22,27 +24,32 @@ interface Kept {
   readonly transaction: string;
   /** Left out where more than the states has to be known. */
   readonly buckets: readonly BucketState[] | null;
+  /** Of buckets whose releases are not too many. */
+  readonly releases: readonly Releases[];
 }
+
+type Releases = readonly [bucket: string, newestFirst: readonly ReleaseRecord[]];
 
 export interface Glance {
   /** Whether the database is as it was left by somebody who found it whole. */
   readonly asLeft: boolean;
   /** A transaction that it has been at. */
   readonly transaction: bigint;
-  readonly buckets: readonly BucketState[] | undefined;
+  readonly known: StoreGlance | undefined;
 }
 
-const NOTHING: Glance = { asLeft: false, transaction: 0n, buckets: undefined };
+const NOTHING: Glance = { asLeft: false, transaction: 0n, known: undefined };
 
 export function readGlance(layout: Layout): Glance {
   try {
-    const { seal, stamp, transaction, buckets } = JSON.parse(readFileSync(layout.glance, 'utf8')) as Kept;
-    if (seal !== sealOf({ stamp, transaction, buckets })) return NOTHING;
+    const { seal, ...rest } = JSON.parse(readFileSync(layout.glance, 'utf8')) as Kept;
+    if (seal !== sealOf(rest)) return NOTHING;
+    const { stamp, transaction, buckets, releases } = rest;
     const asLeft = stamp === stampOf(layout);
     return {
       asLeft,
       transaction: BigInt(transaction),
-      buckets: asLeft ? (buckets ?? undefined) : undefined,
+      known: asLeft && buckets ? { buckets, releases: new Map(releases) } : undefined,
     };
   } catch {
     return NOTHING;
@@ -50,16 +57,16 @@ export function readGlance(layout: Layout): Glance {
 }
 
 /**
- * The buckets' states; undefined when only opening the store can tell.
+ * What the store holds; undefined when only opening it can tell.
  * @throws FenestraError STORE_DAMAGED, STORE_NOT_OURS
  */
-export function readAtAGlance(root: string): readonly BucketState[] | undefined {
+export function readAtAGlance(root: string): StoreGlance | undefined {
   const layout = layoutOf(root);
   try {
     if (!guardIdentity(layout)) return undefined;
-    const { asLeft, transaction, buckets } = readGlance(layout);
+    const { asLeft, transaction, known } = readGlance(layout);
     if (!asLeft || !checkHead(layout.rows, transaction)) return undefined;
-    return buckets;
+    return known;
   } catch (error) {
     throw asStoreError(error, root, 'STORE_UNREADABLE');
   }
@@ -69,8 +76,13 @@ export function readAtAGlance(root: string): readonly BucketState[] | undefined 
  * Keeps what is known for the next time. Called where nothing can be committed meanwhile; failing to is only a slower
  * next time.
  * @param buckets undefined where their states alone would mislead
+ * @param releasesOf a bucket's releases, newest first
  */
-export function keepGlance(layout: Layout, buckets: readonly BucketState[] | undefined): void {
+export function keepGlance(
+  layout: Layout,
+  buckets: readonly BucketState[] | undefined,
+  releasesOf: (bucket: string) => readonly ReleaseRecord[],
+): void {
   try {
     const transaction = readTransaction(layout.rows);
     if (transaction === undefined) return;
@@ -78,6 +90,7 @@ export function keepGlance(layout: Layout, buckets: readonly BucketState[] | und
       stamp: stampOf(layout),
       transaction: String(transaction),
       buckets: buckets ?? null,
+      releases: fewReleases(buckets ?? [], releasesOf),
     };
     const kept: Kept = { seal: sealOf(rest), ...rest };
     writeWhole(layout.glance, JSON.stringify(kept), { mode: OWN_FILE });
@@ -86,11 +99,30 @@ export function keepGlance(layout: Layout, buckets: readonly BucketState[] | und
   }
 }
 
+/** Every command that glances reads them, so that they may not be large. */
+const MOST_SIGNS = 32_768;
+const MOST_BUCKETS = 20;
+
+function fewReleases(
+  buckets: readonly BucketState[],
+  releasesOf: (bucket: string) => readonly ReleaseRecord[],
+): Releases[] {
+  if (buckets.length > MOST_BUCKETS) return [];
+  let left = MOST_SIGNS;
+  return buckets.flatMap(({ name }): Releases[] => {
+    const releases = releasesOf(name);
+    const signs = JSON.stringify(releases).length;
+    if (signs > left) return [];
+    left -= signs;
+    return [[name, releases]];
+  });
+}
+
 /** Once a bucket is gone, nothing of it is to be left. */
 export const dropGlance = (layout: Layout): void => rmSync(layout.glance, { force: true });
 
-const sealOf = ({ stamp, transaction, buckets }: Omit<Kept, 'seal'>): string =>
-  crypto.hash('sha256', JSON.stringify([stamp, transaction, buckets]), 'hex');
+const sealOf = ({ stamp, transaction, buckets, releases }: Omit<Kept, 'seal'>): string =>
+  crypto.hash('sha256', JSON.stringify([stamp, transaction, buckets, releases]), 'hex');
 
 function stampOf({ rows }: Layout): string {
   const head = Buffer.alloc(2 * PAGE_SIZE);

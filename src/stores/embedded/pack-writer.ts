@@ -181,8 +181,8 @@ export class PackWriter {
         // Somebody else may have been first.
         if (!isAnyDamaged || !rows.damaged.has(digest)) continue;
         if (was.pack !== undefined) leavePack(rows, was.pack, was.length);
-        rows.damaged.remove(digest);
       } else this.#entries++;
+      if (isAnyDamaged) rows.damaged.remove(digest);
       // Who sends it is going to use it, which is counted here already: an entry is written once.
       const uses = was?.uses ?? 1;
       const [offset = 0, length = LARGE] = [offsets[at], lengths[at]];

@@ -81,9 +81,10 @@ function doomUnneeded(
   return freed;
 }
 
-/** What takes bodies out of the index at once; undefined while somebody may be counting on them. */
+/** What takes bodies out of the index at once; undefined while somebody counts on them, or they have to be counted anew. */
 export function startFreeing(layout: Layout, rows: Rows, now: number): Freeing | undefined {
-  return lookForPublishers(rows, now).working ? undefined : new Freeing(layout, rows, now);
+  const { working, ended } = lookForPublishers(rows, now);
+  return working || ended.length > 0 ? undefined : new Freeing(layout, rows, now);
 }
 
 const listFiles = (folder: string): string[] =>

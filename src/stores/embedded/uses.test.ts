@@ -3,12 +3,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
 import { chance, SEED } from '../../../test/helpers/chance.js';
-import { expectSnapshot, planFor, publish, sourceOf, type Site } from '../contract/kit.js';
+import { expectSnapshot, objectOf, planFor, publish, sourceOf, type Site } from '../contract/kit.js';
+import { noteDamage } from './damage.js';
 import { EmbeddedStore } from './embedded-store.js';
 import { PLACE_CODEC } from './rows.js';
 import { sweepBodies } from './sweep.js';
 import { NOTE } from './table-names.js';
-import { countUses } from './uses.js';
+import { countUses, leavePack } from './uses.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'fenestra-uses-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -139,3 +140,35 @@ it('a store of the format before is counted once, also where its marker is gone'
     await again.close();
   }
 }, 60_000);
+
+it('a body whose entry is gone is counted for all that use it once it was sent again', async () => {
+  const store = EmbeddedStore.open(join(folder, 'healed'));
+  const site: Site = { 'a.txt': 'both', 'b.txt': 'both', 'c.txt': 'alone' };
+  for (const bucket of BUCKETS) {
+    await store.create(bucket, 1);
+    await publish(store, site, { bucket });
+  }
+  const lost = objectOf('a.txt', 'both');
+  store.rows.root.transactionSync(() => {
+    const place = store.rows.bodies.get(lost.digest);
+    if (place?.pack !== undefined) leavePack(store.rows, place.pack, place.length);
+    store.rows.bodies.remove(lost.digest);
+  });
+  noteDamage(store.rows, lost.digest);
+  // Sent with a release that has no use for it of its own.
+  const bucket = BUCKETS[0] ?? '';
+  const next = { ...site, 'd.txt': 'new' };
+  const publication = await store.begin(bucket, await planFor(store, next, { bucket }));
+  await publication.put(sourceOf(lost, 'both'));
+  await publication.put(sourceOf(objectOf('d.txt', 'new'), 'new'));
+  await publication.commit(Date.now());
+  await publication.abandon();
+  await publish(store, { 'd.txt': 'new' }, { bucket });
+  await store.keepReleases(bucket, 1);
+  const { uses, counted } = goThrough(store);
+  expect([counted, [...(await store.damaged())]]).toEqual([uses, []]);
+  const snapshot = await store.open(BUCKETS[1] ?? '');
+  await expectSnapshot(snapshot, site);
+  await snapshot.close();
+  await store.close();
+});
