@@ -1,5 +1,6 @@
 /** Opening stored bodies, wherever sweeping has moved them, and reading them: no byte is passed on that is not proved. */
 import * as crypto from 'node:crypto';
+import { closeSync, openSync, readSync } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
@@ -23,15 +24,22 @@ interface OpenedBody {
 const SMALL = BLOCK;
 
 /** @throws FenestraError BODY_DAMAGED */
-async function openBody(layout: Layout, rows: Rows, object: SiteObject): Promise<OpenedBody> {
+const openBody = (layout: Layout, rows: Rows, object: SiteObject): Promise<OpenedBody> =>
+  lookingTwice(rows, object, async () => {
+    const { path, start } = placeOf(layout, rows, object);
+    return { path, start, file: await open(path, 'r').catch(asGone(layout, object, path)) };
+  });
+
+/** @param look finds a body or throws BODY_DAMAGED where it is not */
+async function lookingTwice<T>(rows: Rows, object: SiteObject, look: () => T | Promise<T>): Promise<T> {
   try {
-    return await openWhereItLies(layout, rows, object);
+    return await look();
   } catch (error) {
     if (!(error instanceof FenestraError && error.code === 'BODY_DAMAGED')) throw error;
     // Sweeping may have moved it since this process last looked.
     rows.root.resetReadTxn();
     try {
-      return await openWhereItLies(layout, rows, object);
+      return await look();
     } catch (again) {
       if (again instanceof FenestraError && again.code === 'BODY_DAMAGED') noteDamage(rows, object.digest);
       throw again;
@@ -39,35 +47,56 @@ async function openBody(layout: Layout, rows: Rows, object: SiteObject): Promise
   }
 }
 
-async function openWhereItLies(layout: Layout, rows: Rows, object: SiteObject): Promise<OpenedBody> {
+function placeOf(
+  layout: Layout,
+  rows: Rows,
+  object: SiteObject,
+): { readonly path: string; readonly start: number } {
   const place = rows.bodies.get(object.digest);
   if (!place) throw damaged(layout, object, 'the index does not know them');
-  const path = place.pack === undefined ? largePath(layout, object.digest) : join(layout.packs, place.pack);
-  try {
-    return { path, start: place.offset, file: await open(path, 'r') };
-  } catch (error) {
-    if (systemCode(error) === 'ENOENT') throw damaged(layout, object, `${path} is gone`);
-    throw error;
-  }
+  const { pack, offset } = place;
+  return {
+    path: pack === undefined ? largePath(layout, object.digest) : join(layout.packs, pack),
+    start: offset,
+  };
 }
+
+const asGone =
+  (layout: Layout, object: SiteObject, path: string) =>
+  (error: unknown): never => {
+    throw systemCode(error) === 'ENOENT' ? damaged(layout, object, `${path} is gone`) : error;
+  };
 
 const damaged = (layout: Layout, { key }: SiteObject, reason: string): FenestraError =>
   new FenestraError('BODY_DAMAGED', { key, reason, path: layout.root });
 
-/** All bytes of a small object. @throws FenestraError BODY_DAMAGED when they are not the ones that were published */
+/**
+ * All bytes of a small object, read at once: handing each step to another thread takes longer than reading them.
+ * @throws FenestraError BODY_DAMAGED when they are not the ones that were published
+ */
 export async function readSmallBody(layout: Layout, rows: Rows, object: SiteObject): Promise<Buffer> {
   if (object.size === 0) return Buffer.alloc(0);
-  const { path, start, file } = await openBody(layout, rows, object);
+  const { path, start, file } = await lookingTwice(rows, object, () => openSmall(layout, rows, object));
   const bytes = Buffer.allocUnsafe(object.size);
-  let read: number;
+  let read = 0;
   try {
-    read = (await file.read(bytes, 0, object.size, start)).bytesRead;
+    for (let some = -1; some !== 0 && read < object.size; read += some)
+      some = readSync(file, bytes, read, object.size - read, start + read);
   } finally {
-    await file.close();
+    closeSync(file);
   }
   if (read === object.size && crypto.hash('sha256', bytes, 'hex') === object.digest) return bytes;
   noteDamage(rows, object.digest);
   throw damaged(layout, object, `${path} ${read < object.size ? 'is cut short' : 'holds other bytes'}`);
+}
+
+function openSmall(layout: Layout, rows: Rows, object: SiteObject) {
+  const { path, start } = placeOf(layout, rows, object);
+  try {
+    return { path, start, file: openSync(path, 'r') };
+  } catch (error) {
+    return asGone(layout, object, path)(error);
+  }
 }
 
 /**
