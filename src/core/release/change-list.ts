@@ -232,9 +232,12 @@ export interface ChangeTotals {
 /** Bodies of which a store is asked at once: there may be very many. */
 const ASKED_AT_ONCE = 50_000;
 
-/** The digests of the bodies that a change list sends, of what is added or replaced, each once, with their sizes. */
-export function* digestsToSend(entries: readonly Change[]): Generator<ReadonlyMap<string, number>> {
-  const seen = new DigestSet(entries.length);
+/** The digests of the bodies that a change list sends, of what is added or replaced, each once, with their sizes. @param seed as for `DigestSet` */
+export function* digestsToSend(
+  entries: readonly Change[],
+  seed: number,
+): Generator<ReadonlyMap<string, number>> {
+  const seen = new DigestSet(seed, entries.length);
   let sizes = new Map<string, number>();
   for (const { change, becomes } of entries) {
     if (!becomes || becomes.size === 0 || (change !== 'add' && change !== 'replace')) continue;

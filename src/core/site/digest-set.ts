@@ -8,6 +8,9 @@ const FIRST_SLOTS = 1 << 10;
 /** A search ends at an empty slot, of which there have to be enough. */
 const isCrowded = (count: number, slots: number): boolean => count * 4 > slots * 3;
 
+/** Any odd number without a pattern in its bits. */
+const ODD = 0x9e3779b1;
+
 const [EMPTY, HELD, DROPPED] = [0, 1, 2];
 
 export class DigestSet {
@@ -17,9 +20,11 @@ export class DigestSet {
   #count = 0;
   #dropped = 0;
   readonly #sought = new Uint32Array(WORDS);
+  readonly #seed: number;
 
-  /** @param expected how many will come, where that is known */
-  constructor(expected = 0) {
+  /** @param seed any number that nobody can foresee @param expected how many will come, where that is known */
+  constructor(seed: number, expected = 0) {
+    this.#seed = seed;
     let slots = FIRST_SLOTS;
     while (isCrowded(expected, slots)) slots *= 2;
     this.#words = new Uint32Array(slots * WORDS);
@@ -70,7 +75,13 @@ export class DigestSet {
 
   #slotOf(sought: Uint32Array): number {
     const last = this.#filled.length - 1;
-    let slot = (sought[0] ?? 0) & last;
+    // What a store tells may be made so that all of it would meet in one slot, were the seed known.
+    let mixed = this.#seed;
+    for (const word of sought) {
+      mixed = Math.imul(mixed ^ word, ODD);
+      mixed ^= mixed >>> 15;
+    }
+    let slot = mixed & last;
     while (this.#filled[slot] !== EMPTY && !this.#holds(slot, sought)) slot = (slot + 1) & last;
     return slot;
   }

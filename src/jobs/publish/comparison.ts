@@ -1,4 +1,5 @@
 /** What publishing would do to a bucket. */
+import { randomInt } from 'node:crypto';
 import {
   compareObjects,
   compareSettings,
@@ -224,7 +225,7 @@ async function countToSend(
   if (others.size > 0)
     for (const { key, becomes } of entries) if (becomes && others.has(key)) anew.add(becomes.digest);
   let bytes = 0;
-  for (const sizes of digestsToSend(entries)) {
+  for (const sizes of digestsToSend(entries, randomInt(2 ** 32))) {
     const lacking = await store?.lacks(bucket, sizes.keys());
     for (const [digest, size] of sizes) if ((lacking?.has(digest) ?? true) || anew.has(digest)) bytes += size;
   }

@@ -16,7 +16,6 @@ import type {
 } from '../port.js';
 import { commitRelease } from './commit.js';
 import { isBodyWhole, listDamaged } from './damage.js';
-import type { Freed } from './free-bodies.js';
 import { dropGlance, keepGlance } from './glance.js';
 import { listDifferences, pruneReleases, removeRows } from './history.js';
 import { hostRows } from './hosting.js';
@@ -36,7 +35,7 @@ import {
 } from './sweep.js';
 import { dropUse } from './uses.js';
 
-const NONE_FREED: Freed = { bodies: 0, bytes: 0 };
+const NONE_FREED: Removed = { bodies: 0, bytes: 0 };
 
 export class EmbeddedStore implements Store {
   readonly guarantees: Guarantees = { instant: true, history: true, staging: true, policyByKey: true };
@@ -249,7 +248,7 @@ export class EmbeddedStore implements Store {
   }
 
   /** Does some work in a write transaction that drops uses of bodies. */
-  #freeing<T>(work: (drop: (row: ObjectRow) => void) => T): { readonly result: T; readonly freed: Freed } {
+  #freeing<T>(work: (drop: (row: ObjectRow) => void) => T): { readonly result: T; readonly freed: Removed } {
     return this.#transact(() => {
       const freeing = startFreeing(this.layout, this.rows, Date.now());
       const free = freeing && freeing.free.bind(freeing);
@@ -259,7 +258,7 @@ export class EmbeddedStore implements Store {
   }
 
   /** @param before what was freed already */
-  #sweep(before: Freed, options?: SweepOptions): Removed {
+  #sweep(before: Removed, options?: SweepOptions): Removed {
     const { bodies, bytes } = this.#guard(() => sweepBodies(this.layout, this.rows, Date.now(), options));
     return { bodies: before.bodies + bodies, bytes: before.bytes + bytes };
   }

@@ -2,12 +2,8 @@
 import { statSync } from 'node:fs';
 import { largePath, relativePath, type Layout } from './layout.js';
 import type { BodyPlace, Rows } from './rows.js';
+import type { Removed } from '../port.js';
 import { leavePack } from './uses.js';
-
-export interface Freed {
-  readonly bodies: number;
-  readonly bytes: number;
-}
 
 export class Freeing {
   readonly #layout: Layout;
@@ -43,7 +39,7 @@ export class Freeing {
   }
 
   /** What packs have lost counts from here on. */
-  finish(): Freed {
+  finish(): Removed {
     for (const [pack, bytes] of this.#lost) leavePack(this.#rows, pack, bytes);
     this.#lost.clear();
     return { bodies: this.#bodies, bytes: this.#bytes };

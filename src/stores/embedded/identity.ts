@@ -104,7 +104,7 @@ export function agreeOnIdentity(layout: Layout, rows: Rows, marker: Marker | und
   const { id } = rows.root.transactionSync(() => {
     const known = rows.note.get(NOTE);
     if (known) return known;
-    const made = { id: randomBytes(12).toString('hex'), latest: 0, counted: true as const };
+    const made = { id: randomBytes(12).toString('hex'), latest: 0 };
     rows.note.put(NOTE, made);
     return made;
   });

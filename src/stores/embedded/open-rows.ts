@@ -49,8 +49,9 @@ function openForWriting(layout: Layout, marker: Marker | undefined): Rows | Fene
     try {
       const rows = openRows(database, layout.rows);
       upgradeFirstFormat(database, rows);
-      countUsesOnce(database, rows);
       agreeOnIdentity(layout, rows, marker);
+      // Only of a store that is known to be the one.
+      countUsesOnce(database, rows);
       return rows;
     } catch (error) {
       void database.close();

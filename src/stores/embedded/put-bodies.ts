@@ -31,7 +31,7 @@ export class BodyWriter {
   constructor(layout: Layout, rows: Rows, expected: number) {
     this.#layout = layout;
     this.#rows = rows;
-    this.sent = new DigestSet(expected);
+    this.sent = new DigestSet(crypto.randomInt(2 ** 32), expected);
     this.#writer = new PackWriter(layout, rows, this.sent);
     this.#isEmpty = rows.bodies.count() === 0;
   }

@@ -8,7 +8,8 @@ import { readdirSync, rmSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { systemCode } from '../../core/errors/catalogue.js';
-import { doom, Freeing, sizeOf, type Freed } from './free-bodies.js';
+import type { Removed } from '../port.js';
+import { doom, Freeing, sizeOf } from './free-bodies.js';
 import type { Layout } from './layout.js';
 import { movePacked } from './move-packed.js';
 import type { PublisherNote, Rows } from './rows.js';
@@ -31,7 +32,7 @@ export function sweepBodies(
   rows: Rows,
   now: number,
   { grace = GRACE, worthKeeping = WORTH_KEEPING }: SweepOptions = {},
-): Freed {
+): Removed {
   const swept = rows.root.transactionSync(() => {
     const { working, ended } = lookForPublishers(rows, now);
     if (working) return undefined;
@@ -58,7 +59,7 @@ function doomUnneeded(
   rows: Rows,
   now: number,
   { worthKeeping, everywhere }: { readonly worthKeeping: number; readonly everywhere: boolean },
-): Freed {
+): Removed {
   if (everywhere) countUses(rows);
   const freeing = new Freeing(layout, rows, now);
   for (const digest of [...rows.unused.keys()]) {

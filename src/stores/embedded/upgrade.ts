@@ -40,8 +40,8 @@ export function countUsesOnce(root: RootDatabase, rows: Rows): void {
   if (rows.note.get(NOTE)?.counted === true) return;
   root.transactionSync(() => {
     const note = rows.note.get(NOTE);
-    if (note?.counted === true) return;
+    if (!note || note.counted === true) return;
     countUses(rows);
-    if (note) rows.note.put(NOTE, { ...note, counted: true });
+    rows.note.put(NOTE, { ...note, counted: true });
   });
 }
