@@ -1,6 +1,7 @@
 /** One request for a name to an address that is said beside it. */
 import { isIPv6 } from 'node:net';
-import { Agent, request } from 'undici';
+import { request } from 'undici';
+import { Pools } from '../http/pools.js';
 import { reasonOf } from './reason-of.js';
 
 export interface AddressAnswer {
@@ -14,7 +15,7 @@ export interface AddressAnswer {
 /** @throws nothing: what does not answer is an answer too */
 export async function askAddress(url: URL, address: string, timeoutMs: number): Promise<AddressAnswer> {
   const family = isIPv6(address) ? 6 : 4;
-  const agent = new Agent({
+  const agent = new Pools({
     connect: {
       timeout: timeoutMs,
       lookup: ((_host: string, { all }: { all?: boolean }, done: (...given: unknown[]) => void) =>

@@ -1,7 +1,7 @@
 /** Connections to endpoints. `*.localhost` is this machine (RFC 6761), whatever the resolver of the system says. */
 import { lookup, type LookupAddress, type LookupOptions } from 'node:dns';
 import { rootCertificates } from 'node:tls';
-import { Agent } from 'undici';
+import { Pools } from '../http/pools.js';
 
 type Callback = (
   error: NodeJS.ErrnoException | null,
@@ -24,8 +24,8 @@ export interface AgentOptions {
   readonly ca?: string | undefined;
 }
 
-export const createAgent = ({ connections, timeoutMs, ca }: AgentOptions): Agent =>
-  new Agent({
+export const createAgent = ({ connections, timeoutMs, ca }: AgentOptions): Pools =>
+  new Pools({
     connections,
     pipelining: 1,
     connect: {

@@ -2,9 +2,10 @@
 import { hash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { setTimeout as wait } from 'node:timers/promises';
-import { Agent, request, type Dispatcher } from 'undici';
+import { request, type Dispatcher } from 'undici';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { networkReason } from '../../core/errors/network-error.js';
+import { Pools } from '../../http/pools.js';
 import { exchange, flat, TooLong, type Answered } from './exchange.js';
 import { Pace } from './pace.js';
 import { signIn, type Session, type SignIn } from './sign-in.js';
@@ -48,7 +49,7 @@ const MOST_TEXT = 64 * 2 ** 20;
 export class SwiftClient {
   readonly store: string;
   readonly #options: ClientOptions;
-  readonly #agent: Agent;
+  readonly #agent: Pools;
   readonly #pace: Pace;
   #session: Promise<Session> | undefined;
   #capabilities: Promise<ReadonlySet<string>> | undefined;
@@ -61,7 +62,7 @@ export class SwiftClient {
     const timeout = options.timeoutMs ?? 60_000;
     const connections = options.connections ?? MOST_CONNECTIONS;
     this.#pace = new Pace(connections);
-    this.#agent = new Agent({
+    this.#agent = new Pools({
       connections,
       pipelining: 1,
       connect: { timeout },
