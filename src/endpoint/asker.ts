@@ -31,29 +31,34 @@ export class Asker {
     this.#ask = rate === undefined ? send : pThrottle({ limit: rate, interval: 1000 })(send);
   }
 
-  async ask(probe: Probe, sliced: boolean): Promise<Observed> {
-    const attempt = async (): Promise<Observed> => {
-      const observed = await this.#ask(probe, sliced);
-      if (isBusy(observed) && observed.status !== probe.expected.status) throw new Busy(observed);
-      return observed;
-    };
-    try {
-      // Nearly every request is answered at once.
-      return await attempt().catch(async (error: unknown) => {
+  /** Nearly every request is answered at once, and there are tens of thousands. */
+  ask(probe: Probe, sliced: boolean): Promise<Observed> {
+    return this.#ask(probe, sliced).then(
+      (observed) => (isRefused(probe, observed) ? this.#askAgain(probe, sliced) : observed),
+      (error: unknown) => {
         // Whoever takes all the time that there is gets it once.
         if (error instanceof BeyondLimits) throw error;
-        this.retries++;
-        return pRetry(
-          () =>
-            attempt().catch((again: unknown) => {
-              throw again instanceof BeyondLimits ? new AbortError(again) : again;
-            }),
-          {
-            retries: RETRIES - 1,
-            minTimeout: 100,
-            onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
-          },
-        );
+        return this.#askAgain(probe, sliced);
+      },
+    );
+  }
+
+  async #askAgain(probe: Probe, sliced: boolean): Promise<Observed> {
+    this.retries++;
+    const attempt = async (): Promise<Observed> => {
+      try {
+        const observed = await this.#ask(probe, sliced);
+        if (isRefused(probe, observed)) throw new Busy(observed);
+        return observed;
+      } catch (error) {
+        throw error instanceof BeyondLimits ? new AbortError(error) : error;
+      }
+    };
+    try {
+      return await pRetry(attempt, {
+        retries: RETRIES - 1,
+        minTimeout: 100,
+        onFailedAttempt: ({ retriesLeft }) => void (retriesLeft > 0 && this.retries++),
       });
     } catch (error) {
       if (error instanceof Busy) return error.observed;
@@ -69,4 +74,6 @@ class Busy extends Error {
   }
 }
 
-const isBusy = ({ status }: Observed): boolean => status === 429 || status === 503;
+/** Whether it says so, where something else had to be said. */
+const isRefused = ({ expected }: Probe, { status }: Observed): boolean =>
+  (status === 429 || status === 503) && status !== expected.status;

@@ -14,7 +14,8 @@ const MARGIN = 4 * 2 ** 20;
 
 /** @param wholeMs milliseconds for a small answer @param bytes of the body that is expected */
 export const limitsFor = (wholeMs: number, bytes: number): AnswerLimits => ({
-  wholeMs: wholeMs + (bytes / SLOWEST) * 1000,
+  // Timers of one length are cheap to have many of.
+  wholeMs: wholeMs + Math.round((bytes / SLOWEST) * 10) * 100,
   mostBytes: bytes + MARGIN,
 });
 

@@ -14,7 +14,7 @@ const tell = (message: FromThread): void => parentPort?.postMessage(message);
 const objects = new ObjectColumns(packed);
 
 /** An object is asked for a few times, one soon after the other; what is told of it is made once. */
-const recent = new LRUCache<string, StoredObject>({ max: 200 });
+const recent = new LRUCache<string, StoredObject>({ max: 2 * options.concurrency });
 function find(key: string): StoredObject | undefined {
   const known = recent.get(key);
   if (known) return known;

@@ -1,6 +1,14 @@
 /** HTTP dates (RFC 9110 section 5.6.7): IMF-fixdate is written, all three forms are read. */
 
-export const formatHttpDate = (milliseconds: number): string => new Date(milliseconds).toUTCString();
+/** The objects of a release have few dates, and are asked for one after the other. */
+function rememberLast<From, To>(make: (from: From) => To): (from: From) => To {
+  let last: { readonly from: From; readonly to: To } | undefined;
+  return (from) => (last?.from === from ? last : (last = { from, to: make(from) })).to;
+}
+
+export const formatHttpDate = rememberLast((milliseconds: number): string =>
+  new Date(milliseconds).toUTCString(),
+);
 
 const MONTHS = 'Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec'.split(' ');
 const IMF = /^(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun), (\d{2}) ([A-Z][a-z]{2}) (\d{4}) (\d{2}):(\d{2}):(\d{2}) GMT$/;
@@ -9,7 +17,7 @@ const RFC850 =
 const ASCTIME = /^(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun) ([A-Z][a-z]{2}) ([ \d]\d) (\d{2}):(\d{2}):(\d{2}) (\d{4})$/;
 
 /** Milliseconds since the epoch, or undefined when the text is not an HTTP date. */
-export function parseHttpDate(text: string): number | undefined {
+export const parseHttpDate = rememberLast((text: string): number | undefined => {
   let match = IMF.exec(text);
   if (match) return at(match[3], match[2], match[1], match.slice(4, 7));
   match = RFC850.exec(text);
@@ -19,7 +27,7 @@ export function parseHttpDate(text: string): number | undefined {
   }
   match = ASCTIME.exec(text);
   return match ? at(match[6], match[1], match[2]?.trim(), match.slice(3, 6)) : undefined;
-}
+});
 
 function at(
   year: string | undefined,

@@ -28,10 +28,7 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
   let byQuirks = prepared.get(object);
   const known = byQuirks?.get(quirks);
   if (known) return known;
-  const unlabelled = quirks.unlabelledType;
-  const labels = Object.entries(object.headers);
-  if (object.headers['Content-Type'] === undefined && unlabelled !== 'none')
-    labels.unshift(['Content-Type', unlabelled]);
+  const labels = prepareLabels(object.headers, quirks);
   const tag = entityTag(object);
   const validators = [
     'ETag',
@@ -39,7 +36,7 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
     'Last-Modified',
     formatHttpDate(lastModified(object)),
   ];
-  const all = [...labels.flat(), ...validators, 'Accept-Ranges', 'bytes'];
+  const all = [...labels.whole, ...validators, 'Accept-Ranges', 'bytes'];
   const made: Prepared = {
     etag: tag,
     lastModified: lastModified(object),
@@ -47,9 +44,30 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
     notModified:
       quirks.conditionalHeaders === 'all'
         ? all
-        : [...labels.filter(([name]) => KEPT_ON_304.has(name)).flat(), ...validators],
+        : [...labels.notModified, ...validators],
   };
   if (!byQuirks) prepared.set(object, (byQuirks = new WeakMap()));
+  byQuirks.set(quirks, made);
+  return made;
+}
+
+// Nor are there many sets of labels in a release.
+const preparedLabels = new WeakMap<StoredObject['headers'], WeakMap<Quirks, Labels>>();
+
+type Labels = Pick<Prepared, 'whole' | 'notModified'>;
+
+function prepareLabels(headers: StoredObject['headers'], quirks: Quirks): Labels {
+  let byQuirks = preparedLabels.get(headers);
+  const known = byQuirks?.get(quirks);
+  if (known) return known;
+  const labels = Object.entries(headers);
+  if (headers['Content-Type'] === undefined && quirks.unlabelledType !== 'none')
+    labels.unshift(['Content-Type', quirks.unlabelledType]);
+  const made: Labels = {
+    whole: labels.flat(),
+    notModified: labels.filter(([name]) => KEPT_ON_304.has(name)).flat(),
+  };
+  if (!byQuirks) preparedLabels.set(headers, (byQuirks = new WeakMap()));
   byQuirks.set(quirks, made);
   return made;
 }

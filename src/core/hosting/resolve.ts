@@ -111,11 +111,12 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
     const { readable, because } = policy.explain(named);
     trace.note('policy', readable ? 'readable' : 'not readable', `${because} (${named})`);
   }
-  if (!policy.isReadable(named) && quirks.privateKey === 'missing') {
+  const isReadable = policy.isReadable(named);
+  if (!isReadable && quirks.privateKey === 'missing') {
     trace?.note('key', 'missing', 'this host has no policy by key, so what nobody may read never reaches it');
     return resolveMissing(request, bucket, served, quirks, policy, trace);
   }
-  if (!policy.isReadable(named))
+  if (!isReadable)
     return refuse(
       request,
       bucket,

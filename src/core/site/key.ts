@@ -38,7 +38,11 @@ export function extension(key: string): string {
 }
 
 /** The path of a key in a URL: every segment percent-encoded, slashes kept, with a leading slash. */
-export const keyToPath = (key: string): string => '/' + key.split('/').map(encodeSegment).join('/');
+export const keyToPath = (key: string): string =>
+  '/' + (PLAIN.test(key) ? key : key.split('/').map(encodeSegment).join('/'));
+
+/** Nothing in it has to be encoded. */
+const PLAIN = /^[\w.~!*'()/-]*$/;
 
 const encodeSegment = (segment: string): string =>
   encodeURIComponent(segment).replace(/%(2B|40|3A|24|26|2C|3B|3D)/g, (code) => decodeURIComponent(code));
