@@ -5,7 +5,6 @@ export { limitsFor } from './limits.js';
 export { reasonOf } from './reason-of.js';
 export { runProbes } from './run-probes.js';
 export { fetchOnce } from './fetch-once.js';
-export { probeInThread, WORTH_A_THREAD } from './probe-in-thread.js';
 export { readAnswer, type WholeAnswer } from './read-answer.js';
 export { askAddress } from './ask-address.js';
 export { lookAtFront } from './look-at-front.js';

@@ -14,7 +14,8 @@ import { closedView, hostRelease, openView, readWhole, type ReadObject } from '.
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
-import { probeEndpoint, probeOurselves, sampleOf, type ProbeSettings } from './probe-release.js';
+import { probeEndpoint, probeOurselves, sampleOf, startThread, type ProbeSettings } from './probe-release.js';
+import type { ProbeThread } from '../../endpoint/probe-thread.js';
 
 export interface CheckOptions extends ProbeSettings {
   /** The endpoint to ask; undefined for our own emulation alone. */
@@ -58,6 +59,23 @@ export async function checkRelease(
   options: CheckOptions,
   progress: Progress,
 ): Promise<CheckOutcome> {
+  const { objects, hosted = objects } = input;
+  const isOwn = !options.at || options.both === true;
+  // It loads what it needs while the release is inspected.
+  const thread = isOwn && hosted.length === objects.length ? startThread(objects, options) : undefined;
+  try {
+    return await checkWith(thread, input, options, progress);
+  } finally {
+    await thread?.end();
+  }
+}
+
+async function checkWith(
+  thread: ProbeThread | undefined,
+  input: CheckInput,
+  options: CheckOptions,
+  progress: Progress,
+): Promise<CheckOutcome> {
   const began = performance.now();
   const { command = plainCommand } = options;
   const { view, objects, project } = input;
@@ -93,6 +111,7 @@ export async function checkRelease(
           packed,
           options,
           progress,
+          thread,
         );
   const asExpected = (now: BucketView): BucketView =>
     options.expect === 'open' ? openView(now) : closedView(now);

@@ -9,6 +9,7 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { PackedObjects } from '../../core/site/object-columns.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { StoredObject } from '../../core/site/site-object.js';
+import { ProbeThread, WORTH_A_THREAD } from '../../endpoint/probe-thread.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
 import { ANSWER_TIME, RUN_TIME } from './limits.js';
 import { startHostServer } from '../../server/host-server.js';
@@ -50,7 +51,16 @@ export const sampleOf = (
   return sampleObjects(objects, all ? Infinity : SAMPLE, (key) => policy.isReadable(key));
 };
 
-/** Probes our own emulation of the release, started for this and ended after it. */
+/** A thread to ask our own emulation from, where all of these objects are asked for and it is worth one. */
+export const startThread = (
+  objects: readonly StoredObject[],
+  { all }: ProbeSettings,
+): ProbeThread | undefined => (all && objects.length >= WORTH_A_THREAD ? ProbeThread.start() : undefined);
+
+/**
+ * Probes our own emulation of the release, started for this and ended after it.
+ * @param thread asks for all that is packed; the same without it
+ */
 export async function probeOurselves(
   hosted: Hosted,
   view: BucketView,
@@ -58,6 +68,7 @@ export async function probeOurselves(
   packed: PackedObjects,
   settings: ProbeSettings,
   progress: Progress,
+  thread?: ProbeThread,
 ): Promise<EndpointOutcome> {
   const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
   try {
@@ -66,7 +77,7 @@ export async function probeOurselves(
       at,
       view,
       sample,
-      { concurrency: settings.concurrency, all: settings.all, keep: true, packed },
+      { concurrency: settings.concurrency, all: settings.all, keep: true, packed, thread },
       progress,
     );
     return outcomeOf(at, true, run);
@@ -122,12 +133,15 @@ async function probe(
   at: URL,
   wanted: BucketView,
   { objects }: Sample,
-  settings: EndpointSettings & { readonly keep?: boolean; readonly packed?: PackedObjects },
+  settings: EndpointSettings & {
+    readonly keep?: boolean;
+    readonly packed?: PackedObjects;
+    readonly thread?: ProbeThread | undefined;
+  },
   progress: Progress,
   objectsAlone = false,
 ): Promise<ProbeRun> {
   const view = askedView(wanted, at);
-  const { runProbes, probeInThread, WORTH_A_THREAD } = await import('../../endpoint/index.js');
   progress.step('probe', { objects: countProbes(view, objects) });
   const advance = (done: number): void => progress.advance(0, done);
   const limits = {
@@ -140,8 +154,8 @@ async function probe(
     wholeMs: (settings.answerTime ?? ANSWER_TIME) * 1000,
     runMs: (settings.runTime ?? RUN_TIME) * 1000,
   };
-  const { packed } = settings;
-  if (packed?.sizes.length === objects.length && objects.length >= WORTH_A_THREAD) {
+  const { packed, thread } = settings;
+  if (thread && packed) {
     const { name, access, release, settings: kept } = view;
     const job = {
       base: at.href,
@@ -149,9 +163,9 @@ async function probe(
       packed,
       options: limits,
     };
-    const run = await probeInThread(job, advance);
-    if (run) return run;
+    return thread.run(job, advance);
   }
+  const { runProbes } = await import('../../endpoint/index.js');
   const options: ProbeOptions = { ...limits, newest: settings.newest, progress: advance };
   const probes = listProbes(view, objects);
   if (objectsAlone) return runProbes(at, take(probes, objects.length), options);

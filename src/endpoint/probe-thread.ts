@@ -25,25 +25,40 @@ export type FromThread =
   | { readonly run: ProbeRun }
   | { readonly refused: { readonly code: ErrorCode; readonly details: Details } };
 
-/** @returns undefined where there is no script for the thread @throws FenestraError ENDPOINT_DEAD */
-export async function probeInThread(
-  job: ThreadJob,
-  progress: ProbeOptions['progress'],
-): Promise<ProbeRun | undefined> {
-  const script = workerScript('probe-worker');
-  if (script === undefined) return undefined;
-  const worker = new Worker(script, { workerData: job, resourceLimits: { maxYoungGenerationSizeMb: YOUNG } });
-  try {
-    return await new Promise<ProbeRun>((done, fail) => {
-      worker.on('message', (message: FromThread) => {
+export class ProbeThread {
+  readonly #worker: Worker;
+  readonly #ended: Promise<never>;
+
+  /** Begins to load what it needs; undefined where there is no script for it. */
+  static start(): ProbeThread | undefined {
+    const script = workerScript('probe-worker');
+    return script && new ProbeThread(script);
+  }
+
+  private constructor(script: URL) {
+    this.#worker = new Worker(script, { resourceLimits: { maxYoungGenerationSizeMb: YOUNG } });
+    this.#ended = new Promise((_done, fail) => {
+      this.#worker.on('error', fail);
+      this.#worker.on('exit', () => fail(new Error('the thread that asks ended before it was done')));
+    });
+    // Nobody may be listening yet, or any more.
+    this.#ended.catch(() => undefined);
+  }
+
+  /** Once. @throws FenestraError ENDPOINT_DEAD, ENDPOINT_FRONT */
+  run(job: ThreadJob, progress: ProbeOptions['progress']): Promise<ProbeRun> {
+    const asked = new Promise<ProbeRun>((done, fail) => {
+      this.#worker.on('message', (message: FromThread) => {
         if ('done' in message) progress?.(message.done);
         else if ('run' in message) done(message.run);
         else fail(new FenestraError(message.refused.code, message.refused.details));
       });
-      worker.on('error', fail);
-      worker.on('exit', () => fail(new Error('the thread that asks ended before it was done')));
     });
-  } finally {
-    await worker.terminate();
+    this.#worker.postMessage(job);
+    return Promise.race([asked, this.#ended]);
+  }
+
+  async end(): Promise<void> {
+    await this.#worker.terminate();
   }
 }
