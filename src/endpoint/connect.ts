@@ -20,11 +20,13 @@ export interface AgentOptions {
   readonly connections: number;
   /** Milliseconds to wait for a connection, and then for an answer's head and each part of its body. */
   readonly timeoutMs: number;
+  /** Where each answer has its bounds by itself, nothing but the connection is waited for by the agent. */
+  readonly boundedAnswers?: boolean | undefined;
   /** Certificates, as PEM, of those that are trusted beside the ones that everybody trusts. */
   readonly ca?: string | undefined;
 }
 
-export const createAgent = ({ connections, timeoutMs, ca }: AgentOptions): Pools =>
+export const createAgent = ({ connections, timeoutMs, boundedAnswers, ca }: AgentOptions): Pools =>
   new Pools({
     connections,
     pipelining: 1,
@@ -33,6 +35,6 @@ export const createAgent = ({ connections, timeoutMs, ca }: AgentOptions): Pools
       timeout: timeoutMs,
       ...(ca === undefined ? {} : { ca: [...rootCertificates, ca] }),
     },
-    headersTimeout: timeoutMs,
-    bodyTimeout: timeoutMs,
+    headersTimeout: boundedAnswers ? 0 : timeoutMs,
+    bodyTimeout: boundedAnswers ? 0 : timeoutMs,
   });

@@ -9,8 +9,11 @@ import type { ProbeOptions, ProbeRun } from './run-probes.js';
 /** Fewer objects are asked for sooner than a thread has begun. */
 export const WORTH_A_THREAD = 1500;
 
-/** MiB for what is just made: a probe is soon over, and what it made with it. */
-const YOUNG = 8;
+/**
+ * MiB. A probe is soon over, and what it made with it, so there is little for what is just made; and whoever may have
+ * at most so much in all is rid sooner of what outlived that: at half as much again as lives, not at four times as much.
+ */
+const LIMITS = { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: 1024 };
 
 export interface ThreadJob {
   readonly base: string;
@@ -36,7 +39,7 @@ export class ProbeThread {
   }
 
   private constructor(script: URL) {
-    this.#worker = new Worker(script, { resourceLimits: { maxYoungGenerationSizeMb: YOUNG } });
+    this.#worker = new Worker(script, { resourceLimits: LIMITS });
     this.#ended = new Promise((_done, fail) => {
       this.#worker.on('error', fail);
       this.#worker.on('exit', () => fail(new Error('the thread that asks ended before it was done')));

@@ -68,8 +68,9 @@ export async function runProbes(
   options: ProbeOptions,
 ): Promise<ProbeRun> {
   const { concurrency, progress } = options;
-  const { timeoutMs, ca } = options;
-  const agent = createAgent({ connections: concurrency, timeoutMs, ca });
+  const { timeoutMs, ca, keep } = options;
+  // Of our own emulation nothing is to be told but that an answer was not whole in time.
+  const agent = createAgent({ connections: concurrency, timeoutMs, ca, boundedAnswers: keep });
   const run = new Run(base, new Asker(base, agent, options), options);
   /** By the place of the probe among all. */
   const failures: (readonly [place: number, found: readonly Failure[]])[] = [];

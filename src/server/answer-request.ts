@@ -16,6 +16,8 @@ export interface AnswerOptions {
   readonly hosted: Hosted;
   /** Says in words what would help, on the emulation's own pages. */
   readonly describeFix?: (fix: Fix) => string;
+  /** Objects of a bucket of which is kept what was worked out of them, unless told otherwise. */
+  readonly keptRows?: number;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   readonly onServed?: (served: Served) => void;
@@ -30,7 +32,7 @@ export function createHandler(
   port: () => number,
 ): (request: IncomingMessage, response: OrderedResponse) => void {
   const { hosted, onServed } = options;
-  const views = new ViewCache(hosted);
+  const views = new ViewCache(hosted, options.keptRows);
 
   const answer = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {
     const began = onServed ? performance.now() : 0;

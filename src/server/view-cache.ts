@@ -7,6 +7,7 @@ import type { HostVerdict, HostedName } from '../core/hosting/host.js';
 import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
 
+/** Rows of a release that are kept, unless told otherwise. */
 const MOST_ROWS = 5_000;
 const MOST_HOSTS = 1000;
 
@@ -20,6 +21,7 @@ class ViewChanged extends Error {}
 
 export class ViewCache {
   readonly #hosted: Hosted;
+  readonly #mostRows: number;
   readonly #kept = new Map<string, Kept>();
   /** When the store was last looked at, by the clock of `performance`. */
   #lookedAt = -Infinity;
@@ -32,8 +34,9 @@ export class ViewCache {
     { readonly verdict: HostVerdict; readonly view: BucketView | undefined }
   >();
 
-  constructor(hosted: Hosted) {
+  constructor(hosted: Hosted, mostRows = MOST_ROWS) {
     this.#hosted = hosted;
+    this.#mostRows = mostRows;
   }
 
   /** To be called for each request before anything else. */
@@ -128,7 +131,7 @@ export class ViewCache {
         if (this.view(name) !== view) throw new ViewChanged();
         const row = source.find(key);
         if (row) {
-          if (rows.size >= MOST_ROWS) rows.clear();
+          if (rows.size >= this.#mostRows) rows.clear();
           rows.set(key, row);
         }
         return row;

@@ -13,6 +13,7 @@ export const entityTag = (object: StoredObject): string => `"${object.digest.sli
 export const lastModified = (object: StoredObject): number => Math.floor(object.since / 1000) * 1000;
 
 interface Prepared {
+  readonly quirks: Quirks;
   readonly etag: string;
   readonly lastModified: number;
   readonly whole: readonly string[];
@@ -20,14 +21,13 @@ interface Prepared {
 }
 
 // Objects of one release are the same rows request after request, so their headers are built once.
-const prepared = new WeakMap<StoredObject, WeakMap<Quirks, Prepared>>();
+const prepared = new WeakMap<StoredObject, Prepared>();
 
 const KEPT_ON_304 = new Set(['Cache-Control', 'Expires', 'Pragma', 'Content-Location', 'Vary']);
 
 function prepare(object: StoredObject, quirks: Quirks): Prepared {
-  let byQuirks = prepared.get(object);
-  const known = byQuirks?.get(quirks);
-  if (known) return known;
+  const known = prepared.get(object);
+  if (known?.quirks === quirks) return known;
   const labels = prepareLabels(object.headers, quirks);
   const tag = entityTag(object);
   const validators = [
@@ -38,37 +38,33 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
   ];
   const all = [...labels.whole, ...validators, 'Accept-Ranges', 'bytes'];
   const made: Prepared = {
+    quirks,
     etag: tag,
     lastModified: lastModified(object),
     whole: [...all, 'Content-Length', String(object.size)],
-    notModified:
-      quirks.conditionalHeaders === 'all'
-        ? all
-        : [...labels.notModified, ...validators],
+    notModified: quirks.conditionalHeaders === 'all' ? all : [...labels.notModified, ...validators],
   };
-  if (!byQuirks) prepared.set(object, (byQuirks = new WeakMap()));
-  byQuirks.set(quirks, made);
+  prepared.set(object, made);
   return made;
 }
 
 // Nor are there many sets of labels in a release.
-const preparedLabels = new WeakMap<StoredObject['headers'], WeakMap<Quirks, Labels>>();
+const preparedLabels = new WeakMap<StoredObject['headers'], Labels>();
 
-type Labels = Pick<Prepared, 'whole' | 'notModified'>;
+type Labels = Pick<Prepared, 'quirks' | 'whole' | 'notModified'>;
 
 function prepareLabels(headers: StoredObject['headers'], quirks: Quirks): Labels {
-  let byQuirks = preparedLabels.get(headers);
-  const known = byQuirks?.get(quirks);
-  if (known) return known;
+  const known = preparedLabels.get(headers);
+  if (known?.quirks === quirks) return known;
   const labels = Object.entries(headers);
   if (headers['Content-Type'] === undefined && quirks.unlabelledType !== 'none')
     labels.unshift(['Content-Type', quirks.unlabelledType]);
   const made: Labels = {
+    quirks,
     whole: labels.flat(),
     notModified: labels.filter(([name]) => KEPT_ON_304.has(name)).flat(),
   };
-  if (!byQuirks) preparedLabels.set(headers, (byQuirks = new WeakMap()));
-  byQuirks.set(quirks, made);
+  preparedLabels.set(headers, made);
   return made;
 }
 

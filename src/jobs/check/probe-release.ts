@@ -18,8 +18,8 @@ import type { Progress } from '../progress.js';
 
 /** Milliseconds until an answer begins. */
 const TIMEOUT_MS = 5_000;
-/** Every object is asked for a few times in a row and then never again. Bytes. */
-const CACHED = 4 * 2 ** 20;
+/** Every object is asked for a few times in a row and then never again: what is kept for longer is only in the way. */
+const KEPT = { cacheBytes: 2 ** 19, keptRows: 100 };
 /** Addresses that are tried before all others: when each is refused, so would be the rest. */
 const FIRST = 5;
 
@@ -70,7 +70,7 @@ export async function probeOurselves(
   progress: Progress,
   thread?: ProbeThread,
 ): Promise<EndpointOutcome> {
-  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, cacheBytes: CACHED });
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, ...KEPT });
   try {
     const at = new URL(`http://${view.name}.localhost:${server.port}/`);
     const run = await probe(
