@@ -18,6 +18,8 @@ export interface HostServerOptions extends AnswerOptions {
   readonly port: number;
   /** Bytes of small bodies to keep between requests. */
   readonly cacheBytes?: number;
+  /** How many of them. */
+  readonly cacheBodies?: number;
   /** Milliseconds that a client may take nothing of an answer before its connection ends. */
   readonly timeoutMs?: number;
   /** Connections open at once; half of them from one client. */
@@ -38,7 +40,7 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
   const { hosted, describeFix, annotate = false, onFailure } = options;
   const handler = createHandler(
     options,
-    { hosted, bodies: keepBodies(options.cacheBytes), describeFix, annotate, onFailure },
+    { hosted, bodies: keepBodies(options.cacheBytes, options.cacheBodies), describeFix, annotate, onFailure },
     () => (server.address() as AddressInfo | null)?.port ?? options.port,
   );
   const server = createServer(

@@ -29,8 +29,10 @@ export interface ToSend {
 const SMALL = 256 * 1024;
 const CACHE_BYTES = 48 * 2 ** 20;
 
-export const keepBodies = (bytes = CACHE_BYTES): LRUCache<string, Buffer> =>
+/** @param most how many; as many as there is room for where it is left out */
+export const keepBodies = (bytes = CACHE_BYTES, most = 0): LRUCache<string, Buffer> =>
   new LRUCache({
+    max: most,
     maxSize: bytes,
     // One body may not push out most others.
     maxEntrySize: Math.ceil(bytes / 8),

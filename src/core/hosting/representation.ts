@@ -13,6 +13,7 @@ export const entityTag = (object: StoredObject): string => `"${object.digest.sli
 export const lastModified = (object: StoredObject): number => Math.floor(object.since / 1000) * 1000;
 
 interface Prepared {
+  readonly object: StoredObject;
   readonly quirks: Quirks;
   readonly etag: string;
   readonly lastModified: number;
@@ -20,14 +21,16 @@ interface Prepared {
   readonly notModified: readonly string[];
 }
 
-// Objects of one release are the same rows request after request, so their headers are built once.
-const prepared = new WeakMap<StoredObject, Prepared>();
+/** What was worked out of some objects that were asked for lately, each in the place that its digest gives. */
+const prepared: Prepared[] = [];
+const PLACES = 64;
 
 const KEPT_ON_304 = new Set(['Cache-Control', 'Expires', 'Pragma', 'Content-Location', 'Vary']);
 
 function prepare(object: StoredObject, quirks: Quirks): Prepared {
-  const known = prepared.get(object);
-  if (known?.quirks === quirks) return known;
+  const place = parseInt(object.digest.slice(0, 2), 16) % PLACES || 0;
+  const known = prepared[place];
+  if (known?.object === object && known.quirks === quirks) return known;
   const labels = prepareLabels(object.headers, quirks);
   const tag = entityTag(object);
   const validators = [
@@ -38,17 +41,18 @@ function prepare(object: StoredObject, quirks: Quirks): Prepared {
   ];
   const all = [...labels.whole, ...validators, 'Accept-Ranges', 'bytes'];
   const made: Prepared = {
+    object,
     quirks,
     etag: tag,
     lastModified: lastModified(object),
     whole: [...all, 'Content-Length', String(object.size)],
     notModified: quirks.conditionalHeaders === 'all' ? all : [...labels.notModified, ...validators],
   };
-  prepared.set(object, made);
+  prepared[place] = made;
   return made;
 }
 
-// Nor are there many sets of labels in a release.
+// There are not many sets of labels in a release.
 const preparedLabels = new WeakMap<StoredObject['headers'], Labels>();
 
 type Labels = Pick<Prepared, 'quirks' | 'whole' | 'notModified'>;

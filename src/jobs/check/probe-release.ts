@@ -19,7 +19,7 @@ import type { Progress } from '../progress.js';
 /** Milliseconds until an answer begins. */
 const TIMEOUT_MS = 5_000;
 /** Every object is asked for a few times in a row and then never again: what is kept for longer is only in the way. */
-const KEPT = { cacheBytes: 2 ** 19, keptRows: 100 };
+const KEPT = { cacheBytes: 4 * 2 ** 20, cacheBodies: 64, keptRows: 100 };
 /** Addresses that are tried before all others: when each is refused, so would be the rest. */
 const FIRST = 5;
 

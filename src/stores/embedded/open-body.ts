@@ -77,7 +77,8 @@ const damaged = (layout: Layout, { key }: SiteObject, reason: string): FenestraE
 export async function readSmallBody(layout: Layout, rows: Rows, object: SiteObject): Promise<Buffer> {
   if (object.size === 0) return Buffer.alloc(0);
   const { path, start, file } = await lookingTwice(rows, object, () => openSmall(layout, rows, object));
-  const bytes = Buffer.allocUnsafe(object.size);
+  // It may be kept for long, and of a shared block of memory would keep all.
+  const bytes = Buffer.allocUnsafeSlow(object.size);
   let read = 0;
   try {
     for (let some = -1; some !== 0 && read < object.size; read += some)
