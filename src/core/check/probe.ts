@@ -166,33 +166,44 @@ export function sliceOf(size: number): Slice | undefined {
  */
 function* listFollowUps(view: BucketView, probe: Probe, first: Observed): Generator<Probe> {
   const { target } = probe.request;
-  const { body, headers: ours } = probe.expected;
-  const follow = (about: Kind, method: string, sent: Record<string, string>, same = sent): Probe => ({
-    request: { method, target, headers: sent },
-    about,
-    expected: resolve({ method, target, headers: same }, view),
-    view,
-  });
-  yield follow('HEAD', 'HEAD', {});
+  for (const { about, sent, same = sent } of followUpsOf(probe.expected, first)) {
+    const method = about === 'HEAD' ? 'HEAD' : 'GET';
+    yield {
+      request: { method, target, headers: sent },
+      about,
+      expected: resolve({ method, target, headers: same }, view),
+      view,
+    };
+  }
+}
+
+interface FollowUp {
+  readonly about: Kind;
+  readonly sent: Readonly<Record<string, string>>;
+  /** What the resolver is asked with in its place. */
+  readonly same?: Readonly<Record<string, string>>;
+}
+
+function followUpsOf({ body, headers: ours }: Answer, first: Observed): FollowUp[] {
+  const list: FollowUp[] = [{ about: 'HEAD', sent: {} }];
   const etag = single(first.headers['etag']);
   if (etag !== undefined)
-    yield follow(
-      'unchanged by ETag',
-      'GET',
-      { 'if-none-match': etag },
-      { 'if-none-match': headerOf(ours, 'ETag') ?? etag },
-    );
+    list.push({
+      about: 'unchanged by ETag',
+      sent: { 'if-none-match': etag },
+      same: { 'if-none-match': headerOf(ours, 'ETag') ?? etag },
+    });
   const date = single(first.headers['last-modified']);
   // A date that was given because the object's own lies ahead of the endpoint's clock says nothing for sure.
   if (date !== undefined && !isAhead(headerOf(ours, 'Last-Modified'), first))
-    yield follow(
-      'unchanged by date',
-      'GET',
-      { 'if-modified-since': date },
-      { 'if-modified-since': headerOf(ours, 'Last-Modified') ?? date },
-    );
+    list.push({
+      about: 'unchanged by date',
+      sent: { 'if-modified-since': date },
+      same: { 'if-modified-since': headerOf(ours, 'Last-Modified') ?? date },
+    });
   const slice = body.kind === 'object' ? sliceOf(body.object.size) : undefined;
-  if (slice) yield follow('a range', 'GET', { range: `bytes=${slice.start}-${slice.end}` });
+  if (slice) list.push({ about: 'a range', sent: { range: `bytes=${slice.start}-${slice.end}` } });
+  return list;
 }
 
 /** Whether an endpoint's Last-Modified says no more than its Date. */

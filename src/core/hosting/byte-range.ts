@@ -15,6 +15,11 @@ export type RangeVerdict = ByteRange | 'whole' | 'unsatisfiable';
  */
 export function decideRange(header: string | undefined, size: number): RangeVerdict {
   if (header === undefined || !/^bytes=/i.test(header)) return 'whole';
+  const only = ONE.exec(header);
+  if (only) {
+    const [start, end] = [Number(only[1]), Number(only[2])];
+    if (start <= end && start < size) return { start, end: Math.min(end, size - 1) };
+  }
   const specs: string[] = [];
   // One element after the other, since a pattern over the whole list takes exponential time on a hostile one.
   for (const element of header.slice('bytes='.length).split(',')) {
@@ -34,6 +39,9 @@ export function decideRange(header: string | undefined, size: number): RangeVerd
   const ranges = parseRange(size, `bytes=${specs.join(',')}`, { combine: true });
   if (ranges === -1) return 'unsatisfiable';
   if (ranges === -2) return 'whole';
-  const only = ranges.length === 1 ? ranges[0] : undefined;
-  return only ? { start: only.start, end: only.end } : 'whole';
+  const joined = ranges.length === 1 ? ranges[0] : undefined;
+  return joined ? { start: joined.start, end: joined.end } : 'whole';
 }
+
+/** What nearly everybody sends. */
+const ONE = /^bytes=(\d{1,15})-(\d{1,15})$/i;

@@ -15,6 +15,7 @@ import { changesObjects, compareWithBucket, compareWithSame } from '../publish/c
 import { siteOpener } from '../publish/site-opener.js';
 import { surveyProject } from '../survey/survey-project.js';
 import type { CheckOptions } from './check-release.js';
+import { startThread } from './probe-release.js';
 
 /** Requests a second that an endpoint elsewhere is asked at most, unless told otherwise. */
 export const POLITE_RATE = 100;
@@ -36,6 +37,9 @@ export async function checkProject(
   return withStoreThere(project, async (store) => {
     const { bucket, settings } = project.destination;
     const snapshot = await openPublished(store, bucket);
+    const isOwn = ownPart(project.destination.under, snapshot.state.settings);
+    const isEmulated = (!input.at && !store.address) || input.both === true;
+    const thread = isEmulated && !isOwn ? startThread(snapshot.state.objects ?? 0, input) : undefined;
     try {
       progress.step('compare');
       const same = compareWithSame(survey, settings, snapshot.state);
@@ -49,7 +53,6 @@ export async function checkProject(
           );
       const all = await listSharing(snapshot);
       const view = { ...snapshot.state, ...lookUpIn(all) };
-      const isOwn = ownPart(project.destination.under, snapshot.state.settings);
       const objects = isOwn ? all.filter(({ key }) => isOwn(key)) : all;
       const { checkRelease } = await import('./check-release.js');
       // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
@@ -70,6 +73,7 @@ export async function checkProject(
             ? undefined
             : survey.objects.filter((object) => !object.public),
           newest: createNewest(store, bucket, view),
+          thread,
         },
         { ...input, at, rate },
         progress,
@@ -86,6 +90,7 @@ export async function checkProject(
       const isAlike = against.differences.every(({ expected }) => expected);
       return { ...outcome, against, passed: outcome.passed && isAlike };
     } finally {
+      await thread?.end();
       await snapshot.close();
     }
   });

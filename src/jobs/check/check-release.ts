@@ -14,7 +14,7 @@ import { closedView, hostRelease, openView, readWhole, type ReadObject } from '.
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
-import { probeEndpoint, probeOurselves, sampleOf, startThread, type ProbeSettings } from './probe-release.js';
+import { probeEndpoint, probeOurselves, sampleOf, type ProbeSettings } from './probe-release.js';
 import type { ProbeThread } from '../../endpoint/probe-thread.js';
 
 export interface CheckOptions extends ProbeSettings {
@@ -40,6 +40,8 @@ export interface CheckInput {
   readonly hosted?: Release['objects'];
   /** Reads the bytes of its objects. */
   readonly read: ReadObject;
+  /** Asks our own emulation for all that is hosted, where that was begun in good time. */
+  readonly thread?: ProbeThread | undefined;
   /** Whether its store keeps several copies, which may differ for a while. */
   readonly hasCopies?: boolean;
   /** Objects in which the site folder differs. */
@@ -55,23 +57,6 @@ export interface CheckInput {
 
 /** @throws FenestraError ENDPOINT_DEAD, BODY_DAMAGED */
 export async function checkRelease(
-  input: CheckInput,
-  options: CheckOptions,
-  progress: Progress,
-): Promise<CheckOutcome> {
-  const { objects, hosted = objects } = input;
-  const isOwn = !options.at || options.both === true;
-  // It loads what it needs while the release is inspected.
-  const thread = isOwn && hosted.length === objects.length ? startThread(objects, options) : undefined;
-  try {
-    return await checkWith(thread, input, options, progress);
-  } finally {
-    await thread?.end();
-  }
-}
-
-async function checkWith(
-  thread: ProbeThread | undefined,
   input: CheckInput,
   options: CheckOptions,
   progress: Progress,
@@ -111,7 +96,7 @@ async function checkWith(
           packed,
           options,
           progress,
-          thread,
+          input.thread,
         );
   const asExpected = (now: BucketView): BucketView =>
     options.expect === 'open' ? openView(now) : closedView(now);

@@ -10,6 +10,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import type { CheckOptions } from './check-release.js';
+import { startThread } from './probe-release.js';
 
 /** @throws FenestraError SITE_…, FILE_CHANGING */
 export async function checkUnpublished(
@@ -21,6 +22,7 @@ export async function checkUnpublished(
   const { bucket, settings } = project.destination;
   const { view, objects } = viewSite(survey, bucket, settings, Date.now());
   const { checkRelease } = await import('./check-release.js');
+  const thread = startThread(objects.length, options);
   const outcome = await checkRelease(
     {
       project,
@@ -31,10 +33,11 @@ export async function checkUnpublished(
       unpublished: 0,
       asSurveyed: true,
       staged: true,
+      thread,
     },
     options,
     progress,
-  );
+  ).finally(() => thread?.end());
   return { ...outcome, unpublished: true };
 }
 

@@ -51,11 +51,12 @@ export const sampleOf = (
   return sampleObjects(objects, all ? Infinity : SAMPLE, (key) => policy.isReadable(key));
 };
 
-/** A thread to ask our own emulation from, where all of these objects are asked for and it is worth one. */
-export const startThread = (
-  objects: readonly StoredObject[],
-  { all }: ProbeSettings,
-): ProbeThread | undefined => (all && objects.length >= WORTH_A_THREAD ? ProbeThread.start() : undefined);
+/**
+ * A thread to ask our own emulation from, where all objects are asked for and it is worth one. Begun early, it loads what
+ * it needs while others work; whoever begins it ends it.
+ */
+export const startThread = (objects: number, { all }: ProbeSettings): ProbeThread | undefined =>
+  all && objects >= WORTH_A_THREAD ? ProbeThread.start() : undefined;
 
 /**
  * Probes our own emulation of the release, started for this and ended after it.
