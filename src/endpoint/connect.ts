@@ -22,17 +22,20 @@ export interface AgentOptions {
   readonly timeoutMs: number;
   /** Where each answer has its bounds by itself, nothing but the connection is waited for by the agent. */
   readonly boundedAnswers?: boolean | undefined;
+  /** A socket of this machine that all connections are made to. */
+  readonly socket?: string | undefined;
   /** Certificates, as PEM, of those that are trusted beside the ones that everybody trusts. */
   readonly ca?: string | undefined;
 }
 
-export const createAgent = ({ connections, timeoutMs, boundedAnswers, ca }: AgentOptions): Pools =>
+export const createAgent = ({ connections, timeoutMs, boundedAnswers, socket, ca }: AgentOptions): Pools =>
   new Pools({
     connections,
     pipelining: 1,
     connect: {
       lookup: lookUp as never,
       timeout: timeoutMs,
+      ...(socket === undefined ? {} : { socketPath: socket }),
       ...(ca === undefined ? {} : { ca: [...rootCertificates, ca] }),
     },
     headersTimeout: boundedAnswers ? 0 : timeoutMs,

@@ -39,6 +39,8 @@ export interface ProbeOptions extends AskerOptions {
   /** The name of the bucket that is meant. */
   readonly bucket: string;
   readonly ca?: string | undefined;
+  /** A socket of this machine at which the endpoint listens. */
+  readonly socket?: string | undefined;
   /** The bucket as it is now, where it may be published to meanwhile; the same view as long as nothing was. */
   readonly newest?: (() => Promise<BucketView>) | undefined;
   readonly progress?: (done: number) => void;
@@ -68,9 +70,9 @@ export async function runProbes(
   options: ProbeOptions,
 ): Promise<ProbeRun> {
   const { concurrency, progress } = options;
-  const { timeoutMs, ca, keep } = options;
+  const { timeoutMs, ca, keep, socket } = options;
   // Of our own emulation nothing is to be told but that an answer was not whole in time.
-  const agent = createAgent({ connections: concurrency, timeoutMs, ca, boundedAnswers: keep });
+  const agent = createAgent({ connections: concurrency, timeoutMs, ca, boundedAnswers: keep, socket });
   const run = new Run(base, new Asker(base, agent, options), options);
   /** By the place of the probe among all. */
   const failures: (readonly [place: number, found: readonly Failure[]])[] = [];

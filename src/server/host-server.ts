@@ -16,6 +16,8 @@ export interface HostServerOptions extends AnswerOptions {
   readonly host: string;
   /** 0 takes any free port. */
   readonly port: number;
+  /** A socket of this machine, for those who know its name: it is listened at in place of the port. */
+  readonly socket?: string | undefined;
   /** Bytes of small bodies to keep between requests. */
   readonly cacheBytes?: number;
   /** How many of them. */
@@ -58,11 +60,12 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
   endSlowReaders(server, options.timeoutMs ?? TIMEOUT_MS);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
-  const { port } = server.address() as AddressInfo;
+  const address = server.address() as AddressInfo | string;
+  const port = typeof address === 'string' ? 0 : address.port;
   return { port, host: options.host, close: (graceMs = 5_000) => closeServer(server, graceMs) };
 }
 
-function listen(server: Server, { host, port }: HostServerOptions): Promise<void> {
+function listen(server: Server, { host, port, socket }: HostServerOptions): Promise<void> {
   return new Promise((done, failed) => {
     server.once('error', (error) => {
       const code = systemCode(error);
@@ -72,7 +75,7 @@ function listen(server: Server, { host, port }: HostServerOptions): Promise<void
           : new FenestraError('LISTEN_FAILED', { host, port, reason: reasonInWords(error) }, error),
       );
     });
-    server.listen(port, host, done);
+    server.listen(socket === undefined ? { port, host } : { path: socket }, done);
   });
 }
 

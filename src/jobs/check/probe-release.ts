@@ -1,4 +1,5 @@
 /** Probing a release: an endpoint, or our own emulation on a free port. */
+import { randomUUID } from 'node:crypto';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
@@ -71,14 +72,15 @@ export async function probeOurselves(
   progress: Progress,
   thread?: ProbeThread,
 ): Promise<EndpointOutcome> {
-  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, ...KEPT });
+  const socket = thread && freeSocket();
+  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, socket, ...KEPT });
   try {
-    const at = new URL(`http://${view.name}.localhost:${server.port}/`);
+    const at = new URL(`http://${view.name}.localhost${socket === undefined ? `:${server.port}` : ''}/`);
     const run = await probe(
       at,
       view,
       sample,
-      { concurrency: settings.concurrency, all: settings.all, keep: true, packed, thread },
+      { concurrency: settings.concurrency, all: settings.all, keep: true, socket, packed, thread },
       progress,
     );
     return outcomeOf(at, true, run);
@@ -86,6 +88,10 @@ export async function probeOurselves(
     await server.close(500);
   }
 }
+
+/** A socket that is no file, so that nothing of it stays behind: a tenth less work for each request than over TCP. */
+const freeSocket = (): string | undefined =>
+  process.platform === 'linux' ? `\0fenestra-${randomUUID()}` : undefined;
 
 /** Probes an endpoint; one that refuses everything is one finding. @throws FenestraError ENDPOINT_DEAD */
 export async function probeEndpoint(
@@ -136,6 +142,7 @@ async function probe(
   { objects }: Sample,
   settings: EndpointSettings & {
     readonly keep?: boolean;
+    readonly socket?: string | undefined;
     readonly packed?: PackedObjects;
     readonly thread?: ProbeThread | undefined;
   },
@@ -149,6 +156,7 @@ async function probe(
     concurrency: settings.concurrency,
     rate: settings.rate,
     keep: settings.keep,
+    socket: settings.socket,
     ca: settings.ca,
     timeoutMs: TIMEOUT_MS,
     bucket: view.name,
