@@ -320,6 +320,26 @@ describe('large sites', () => {
     expect(text.out).toMatch(/a sample of 1,000 objects, some of each of \d+ kinds .*--all/);
     expect((await check(large, '--all')).checked.sample.objects).toBe(1106);
   });
+
+  it('of which every object is asked for say the same to a thread of their own as to a stranger', async () => {
+    const many = Object.fromEntries(
+      Array.from({ length: 1600 }, (_, n) => [`site/d${n % 5}/f${n}.txt`, `file ${n}`]),
+    );
+    const large = makeProject({ ...FILES, ...many }, SETTINGS);
+    await fenestra(large, 'publish', '--yes');
+    await fenestra(large, 'access', 'open', '--sure', 'test-mill');
+    const { checked: own } = await check(large, '--all');
+    expect(own.at).toBe(
+      process.platform === 'linux' ? 'http://test-mill.localhost/' : expect.stringContaining('.localhost:'),
+    );
+    expect(own.sample.objects).toBe(1606);
+    const there = await serve(large, '--quiet');
+    const at = `http://test-mill.localhost:${there.port}/`;
+    const { checked: other } = await check(large, '--all', '--at', at);
+    expect(own.probes).toEqual({ ...other.probes, failed: 0 });
+    expect(own.matrix).toEqual(other.matrix);
+    await there.stop();
+  });
 });
 
 describe('reports', () => {
