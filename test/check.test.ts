@@ -14,6 +14,7 @@ import { CONFIG, fenestra, makeProject, PAGE, serve, writeFiles, type Serving } 
 interface Checked {
   readonly at: string;
   readonly passed: boolean;
+  readonly matrix: readonly unknown[];
   readonly probes: { readonly run: number; readonly failed: number; readonly retries: number };
   readonly sample: { readonly objects: number; readonly kinds: number; readonly of: number };
   readonly failures: {

@@ -1,7 +1,8 @@
 /** The one setting for how long something may be kept. */
 import * as yup from 'yup';
 import { DURATION_PATTERN } from '../core/caching/duration.js';
-import { parseCache, type MAPPING_KEYS } from '../core/caching/policy.js';
+import type { MAPPING_KEYS } from '../core/caching/mapping.js';
+import { parseCache } from '../core/caching/policy.js';
 import { fail } from './fields.js';
 
 const DURATION_JSON = { type: 'string', pattern: DURATION_PATTERN };

@@ -1,5 +1,5 @@
 /** The cascade: which rule decides each property of an object, and which rules lost to it. */
-import type { CachePolicy } from '../caching/policy.js';
+import type { CachePolicy } from '../caching/cache-result.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 import { createVersionable, type VersionedSetting } from '../versioning/versionable.js';
 import { cacheDefault, VERSIONED_DEFAULT, type DefaultCache } from './defaults.js';

@@ -1,5 +1,6 @@
 /** The cache policy that an object gets when the config says nothing of it. */
-import { parseCache, type CachePolicy } from '../caching/policy.js';
+import type { CachePolicy } from '../caching/cache-result.js';
+import { parseCache } from '../caching/policy.js';
 import { hasContentHash } from '../site/names.js';
 import { essence } from './media-type.js';
 

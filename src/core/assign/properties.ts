@@ -1,5 +1,5 @@
 /** The properties that rules assign to objects: the one table that the config, the cascade, the trace and the texts read. */
-import type { CachePolicy } from '../caching/policy.js';
+import type { CachePolicy } from '../caching/cache-result.js';
 
 /** What a value has to look like in the config. */
 export type PropertyShape =

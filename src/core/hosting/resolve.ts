@@ -1,13 +1,14 @@
 /** The one resolver: a request and a bucket's release to the answer. Pure; nothing else decides an answer. */
-import { createReadPolicy, type ReadPolicy, type ReadableSetting } from '../access/read-policy.js';
-import { fileName, keyToPath } from '../site/key.js';
+import { fileName } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
-import type { BucketSettings, BucketView } from './bucket-view.js';
+import type { BucketView } from './bucket-view.js';
+import { resolveFolder } from './folder.js';
 import { resolveMovedHost } from './moved-host.js';
 import { resolveMoved } from './moved.js';
-import { DEFAULT_QUIRKS, type Quirks } from './quirks.js';
+import { challenge, notice, refuse, resolveMissing } from './no-object.js';
 import { resolveObject } from './representation.js';
+import { policyOf, quirksOf } from './settled.js';
 import { parseTarget } from './target.js';
 
 /** Methods that stores of objects have for those who have signed in. */
@@ -166,180 +167,4 @@ const describeObject = ({ size, plain, waits, neededUntil = 0 }: StoredObject): 
       : []),
   ].join('; ');
 
-/** `folder` asked for without its slash, where `folder/` has an index document that anyone may read. */
-function resolveFolder(
-  request: WebRequest,
-  bucket: BucketView,
-  key: string,
-  query: string,
-  quirks: Quirks,
-  policy: ReadPolicy,
-  trace?: Recorder,
-): Answer | undefined {
-  const indexKey = `${key}/${bucket.settings.documents.index}`;
-  const possible =
-    quirks.folderWithoutSlash !== 'missing' &&
-    quirks.indexDocuments === 'every-folder' &&
-    !key.startsWith('/');
-  const index = possible && policy.isReadable(indexKey) ? bucket.find(indexKey) : undefined;
-  const isFolder =
-    index !== undefined ||
-    (possible && quirks.folderWithoutIndex === 'redirect' && (bucket.hasBelow?.(`${key}/`) ?? false));
-  if (!isFolder) {
-    trace?.note(
-      'folder',
-      'no',
-      possible ? `there is no ${indexKey} either` : 'this host does not look for folders',
-    );
-    return undefined;
-  }
-  if (index && quirks.folderWithoutSlash === 'index') {
-    trace?.note('folder', indexKey, 'this host serves the index document at the address without the slash');
-    return resolveObject(request, index, 200, 'index', quirks, trace);
-  }
-  const location =
-    quirks.folderRedirectForm === 'path'
-      ? `${keyToPath(key)}/${query}`
-      : `${originOf(request)}${keyToPath(key)}/`;
-  trace?.note(
-    'folder',
-    `${quirks.folderRedirectStatus} to ${location}`,
-    index
-      ? `${indexKey} exists, so the folder's address has a closing slash`
-      : `keys lie below ${key}/, and this host looks no further`,
-  );
-  return {
-    status: quirks.folderRedirectStatus,
-    headers: ['Location', location],
-    body: { kind: 'none' },
-    reason: 'folder',
-    key,
-    because: index ? `${key}/ is a folder with an index document` : `${key}/ is a folder`,
-  };
-}
-
 const asksForAny = ({ headers }: WebRequest): boolean => String(headers['if-match'] ?? '').includes('*');
-
-/** Where the request went, as far as it tells; nothing where it does not, so that what is joined with it is a path. */
-function originOf({ headers }: WebRequest): string {
-  const host = headers['host'];
-  return typeof host === 'string' && /^[\w.:[\]-]+$/.test(host) ? `http://${host}` : '';
-}
-
-/** What a 401 has to ask for (RFC 9110 section 15.5.2); no browser opens a dialog for it. */
-const challenge = ({ name }: BucketView): readonly string[] => ['WWW-Authenticate', `Token realm="${name}"`];
-
-function resolveMissing(
-  request: WebRequest,
-  bucket: BucketView,
-  key: string,
-  quirks: Quirks,
-  policy: ReadPolicy,
-  trace?: Recorder,
-): Answer {
-  const status = quirks.missingKey;
-  const document = errorDocument(policy, bucket, trace);
-  const because = `bucket ${bucket.name} has no object ${key}`;
-  if (!document) return notice(status, 'missing', because, key);
-  if (request.method === 'HEAD' && quirks.missingHead === 500) {
-    trace?.note('error document', '500', 'this host fails at HEAD of what is missing');
-    return notice(500, 'missing', because, key);
-  }
-  const sent = quirks.errorDocumentStatus === 'as-is' ? status : 200;
-  return {
-    ...resolveObject(request, document, sent, 'error-document', quirks, trace),
-    key,
-    because,
-  };
-}
-
-function refuse(
-  request: WebRequest,
-  bucket: BucketView,
-  quirks: Quirks,
-  status: number,
-  reason: 'closed' | 'unreadable',
-  because: string,
-  key: string,
-  trace?: Recorder,
-): Answer {
-  if (quirks.refusalDocument === 'error' && reason === 'unreadable') {
-    const document = errorDocument(policyOf(bucket.settings.readable), bucket, trace);
-    if (document)
-      return {
-        ...resolveObject(request, document, status, 'error-document', quirks, trace),
-        key,
-        reason,
-        because,
-      };
-  }
-  return notice(status, reason, because, key, status === 401 ? challenge(bucket) : []);
-}
-
-function errorDocument(policy: ReadPolicy, bucket: BucketView, trace?: Recorder): StoredObject | undefined {
-  const key = bucket.settings.documents.error;
-  if (key === null) {
-    trace?.note('error document', 'none', 'the site names no error document');
-    return undefined;
-  }
-  const object = policy.isReadable(key) ? bucket.find(key) : undefined;
-  trace?.note(
-    'error document',
-    object ? key : 'not served',
-    object
-      ? 'named under documents.error'
-      : policy.isReadable(key)
-        ? `${key} was never published`
-        : `the public-read policy does not cover ${key}`,
-  );
-  return object;
-}
-
-const notice = (
-  status: number,
-  reason: Answer['reason'],
-  because: string,
-  key?: string,
-  headers: readonly string[] = [],
-): Answer => ({
-  status,
-  headers,
-  body: { kind: 'notice' },
-  reason,
-  because,
-  ...(key === undefined ? {} : { key }),
-});
-
-const quirksCache = new WeakMap<BucketSettings, Quirks>();
-function quirksOf(settings: BucketSettings): Quirks {
-  let quirks = quirksCache.get(settings);
-  if (!quirks) quirksCache.set(settings, (quirks = { ...DEFAULT_QUIRKS, ...settings.quirks }));
-  return quirks;
-}
-
-const policyCache = new WeakMap<object, ReadPolicy>();
-const DEFAULT_POLICY = remembering(createReadPolicy(null));
-function policyOf(setting: ReadableSetting): ReadPolicy {
-  if (setting === null) return DEFAULT_POLICY;
-  let policy = policyCache.get(setting);
-  if (!policy) policyCache.set(setting, (policy = remembering(createReadPolicy(setting))));
-  return policy;
-}
-
-const MOST_KEYS = 1000;
-
-/** The same keys are asked for again and again. */
-function remembering({ isReadable, explain }: ReadPolicy): ReadPolicy {
-  const known = new Map<string, boolean>();
-  return {
-    explain,
-    isReadable(key) {
-      let readable = known.get(key);
-      if (readable === undefined) {
-        if (known.size >= MOST_KEYS) known.clear();
-        known.set(key, (readable = isReadable(key)));
-      }
-      return readable;
-    },
-  };
-}

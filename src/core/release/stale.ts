@@ -1,5 +1,5 @@
 /** What visitors may still hold of the old release after a publish. */
-import { describeCaching } from '../caching/policy.js';
+import { describeCaching } from '../caching/describe-caching.js';
 import { freshness } from '../caching/freshness.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 import type { Change } from './change-list.js';
