@@ -16,6 +16,7 @@ import type { SiteFile } from './file-list.js';
 import { FOLDER_COLUMNS, KnownFolders, type FolderRows } from './folder-rows.js';
 import { NameTable } from './name-table.js';
 import { isOlder } from './time-step.js';
+import type { PastState } from './trail.js';
 import type { Expected } from './walk.js';
 
 const FORMAT = 5;
@@ -36,6 +37,8 @@ export interface SiteSummary {
   readonly groups: readonly ObjectGroup[];
   /** Digest of everything besides the objects that the findings depend on; '' when they depend on the clock. */
   readonly findingsBasis: string;
+  /** Absent in memos of before. */
+  readonly trail?: readonly PastState[] | undefined;
 }
 
 interface Head extends SiteSummary {
@@ -60,9 +63,17 @@ export interface Memo {
   readonly expected: Expected | undefined;
   /** What is known of a file as it is now; undefined when it must be read. */
   recall(file: SiteFile): Remembered | undefined;
+  /** The keys of the files that were there last time and were not asked for since. */
+  listGone(): string[];
 }
 
-const FORGETFUL: Memo = { basis: '', summary: undefined, expected: undefined, recall: () => undefined };
+const FORGETFUL: Memo = {
+  basis: '',
+  summary: undefined,
+  expected: undefined,
+  recall: () => undefined,
+  listGone: () => [],
+};
 
 /** Reads a memo; one that is absent, damaged or of another format remembers nothing. */
 export function readMemo(path: string): Memo {
@@ -97,6 +108,7 @@ function parseMemo(bytes: Buffer): Memo {
   );
   let index: Map<string, number> | undefined;
   let next = 0;
+  const isThere = new Uint8Array(count);
 
   const isUnchanged = (
     file: Omit<SiteFile, 'key' | 'path' | 'inode'>,
@@ -151,6 +163,7 @@ function parseMemo(bytes: Buffer): Memo {
       const row = find(file.path);
       if (row === undefined) return undefined;
       next = row + 1;
+      isThere[row] = 1;
       if (!isUnchanged(file, file.inode, row)) return undefined;
       const at = row * COLUMNS;
       const decision = decisions[numbers[at + 5] ?? -1];
@@ -158,6 +171,12 @@ function parseMemo(bytes: Buffer): Memo {
       if (!decision || !known) return undefined;
       const digest = bytes.toString('latin1', digestsAt + row * 64, digestsAt + row * 64 + 64);
       return { size: numbers[at + 4] ?? 0, digest, decision, facts: known };
+    },
+    listGone() {
+      const gone: string[] = [];
+      for (let row = isThere.indexOf(0); row >= 0; row = isThere.indexOf(0, row + 1))
+        gone.push(parseKey(names.at(row)).key);
+      return gone;
     },
   };
 }

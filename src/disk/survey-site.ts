@@ -2,16 +2,18 @@
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
 import { isAlsoSources, isText } from '../core/assign/media-type.js';
-import { createReadPolicy, type ReadableSetting } from '../core/access/read-policy.js';
+import type { ReadableSetting } from '../core/access/read-policy.js';
 import { createCascade, type Assignments, type Cascade, type Decision } from '../core/assign/cascade.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Finding } from '../core/findings/finding.js';
 import type { Facts, ObjectHeaders, SiteObject } from '../core/site/site-object.js';
 import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
-import type { FileStamp, SurveyObject } from '../core/site/survey.js';
+import type { SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
 import { packFiles } from './file-columns.js';
-import { readMemo, writeMemo, type Memo, type Remembered } from './memo.js';
+import { readMemo, writeMemo, type Memo } from './memo.js';
+import { objectMaker } from './object-maker.js';
+import { extendTrail, type PastState } from './trail.js';
 import { walkSite, type LinkPolicy, type Walked } from './walk.js';
 
 export interface SurveyInput {
@@ -45,6 +47,8 @@ export interface SurveyedSite {
   readonly takenAt: number;
   /** How many files were read because they were new or changed. */
   readonly read: number;
+  /** States that it was in before, with the few keys in which it differs from each. */
+  readonly trail?: readonly PastState[] | undefined;
 }
 
 /**
@@ -91,11 +95,14 @@ export async function surveySite(
       walked: { links, leftOut },
       takenAt,
       read: 0,
+      trail: summary.trail,
     };
   }
 
   const sameBasis = memo?.basis === basis;
-  const { objects, read } = await readObjects(input, walked, cascade, memo, sameBasis, progress);
+  const { objects, changed } = await readObjects(input, walked, cascade, memo, sameBasis, progress);
+  const was = sameBasis ? memo?.summary : undefined;
+  const trail = walked.same ? was?.trail : extendTrail(was, [...changed, ...(memo?.listGone() ?? [])]);
   const site = {
     objects,
     groups: groupObjects(objects),
@@ -105,7 +112,8 @@ export async function surveySite(
     // Not the files, which the objects tell of.
     walked: { links: walked.links, leftOut: walked.leftOut },
     takenAt,
-    read,
+    read: changed.length,
+    trail,
   };
   const findings = await input.inspect(site);
   if (path !== undefined) {
@@ -116,6 +124,7 @@ export async function surveySite(
       groups: site.groups,
       findings,
       findingsBasis: lasting ? findingsBasis : '',
+      trail,
     });
   }
   return { ...site, findings };
@@ -136,7 +145,7 @@ async function readObjects(
   memo: Memo | undefined,
   sameBasis: boolean,
   progress?: (done: number, all: number) => void,
-): Promise<{ objects: SurveyObject[]; read: number }> {
+): Promise<{ objects: SurveyObject[]; /** The keys of what was read. */ changed: string[] }> {
   const { files } = walked;
   const toObject = objectMaker(input.readable, files.length);
   const objects = new Array<SurveyObject>(files.length);
@@ -153,7 +162,7 @@ async function readObjects(
       decisions.push(decision);
     }
   }
-  if (unknown.length === 0) return { objects, read: 0 };
+  if (unknown.length === 0) return { objects, changed: [] };
   // What reads files is loaded where there are some to read.
   const { fingerprintAll } = await import('./fingerprint-all.js');
   const interned = new Map<string, Facts>();
@@ -171,7 +180,7 @@ async function readObjects(
     },
     (done) => progress?.(done, unknown.length),
   );
-  return { objects, read: unknown.length };
+  return { objects, changed: Array.from(listAt(files, unknown), ({ key }) => key) };
 }
 
 const readAs = ({
@@ -200,77 +209,6 @@ function intern(known: Map<string, Facts>, facts: Facts): Facts {
 /** Whether what was learned under one decision holds under another: the same bytes go out, read as the same type. */
 const sameReading = (a: Decision, b: Decision): boolean =>
   a.encoding === b.encoding && a.headers['Content-Type'] === b.headers['Content-Type'];
-
-/** @param most how many objects will be made */
-function objectMaker(
-  readable: ReadableSetting,
-  most: number,
-): (file: SiteFile, known: Remembered) => SurveyObject {
-  const policy = createReadPolicy(readable);
-  const stamps = new Stamps(most);
-  return (file, known) => new Surveyed(file, known, policy.isReadable(file.key), stamps);
-}
-
-/** One of possibly very many: what is the same for others is shared with them, and what are numbers lies in columns. */
-class Surveyed implements SurveyObject {
-  readonly key: string;
-  readonly size: number;
-  readonly digest: string;
-  readonly path: string;
-  readonly decision: Decision;
-  readonly facts: Facts;
-  readonly public: boolean;
-  readonly #stamps: Stamps;
-  readonly #row: number;
-
-  constructor(file: SiteFile, known: Remembered, isPublic: boolean, stamps: Stamps) {
-    this.key = file.key;
-    this.size = known.size;
-    this.digest = known.digest;
-    this.path = file.path;
-    this.decision = known.decision;
-    this.facts = known.facts;
-    this.public = isPublic;
-    this.#stamps = stamps;
-    this.#row = stamps.add(file);
-  }
-
-  get headers(): ObjectHeaders {
-    return this.decision.headers;
-  }
-
-  get stamp(): FileStamp {
-    return this.#stamps.at(this.#row);
-  }
-}
-
-const STAMP = 4;
-
-class Stamps {
-  readonly #numbers: Float64Array;
-  #count = 0;
-
-  constructor(most: number) {
-    this.#numbers = new Float64Array(most * STAMP);
-  }
-
-  add({ size, mtimeMs, ctimeMs, inode }: FileStamp): number {
-    const at = this.#count * STAMP;
-    this.#numbers[at] = size;
-    this.#numbers[at + 1] = mtimeMs;
-    this.#numbers[at + 2] = ctimeMs;
-    this.#numbers[at + 3] = inode;
-    return this.#count++;
-  }
-
-  at(row: number): FileStamp {
-    const [size = 0, mtimeMs = 0, ctimeMs = 0, inode = 0] = this.#numbers.subarray(
-      row * STAMP,
-      (row + 1) * STAMP,
-    );
-    return { size, mtimeMs, ctimeMs, inode };
-  }
-}
 
 const digestOf = (value: unknown): string => crypto.hash('sha256', JSON.stringify(value), 'hex');
 

@@ -13,7 +13,7 @@ import type { StoredObject } from '../../core/site/site-object.js';
 import { ProbeThread, WORTH_A_THREAD } from '../../endpoint/probe-thread.js';
 import type { ProbeOptions, ProbeRun } from '../../endpoint/run-probes.js';
 import { ANSWER_TIME, RUN_TIME } from './limits.js';
-import { startHostServer } from '../../server/host-server.js';
+import { startHostServer, type RunningServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Progress } from '../progress.js';
 
@@ -72,8 +72,7 @@ export async function probeOurselves(
   progress: Progress,
   thread?: ProbeThread,
 ): Promise<EndpointOutcome> {
-  const socket = thread && freeSocket();
-  const server = await startHostServer({ hosted, host: '127.0.0.1', port: 0, socket, ...KEPT });
+  const { server, socket } = await startOurselves(hosted, thread !== undefined);
   try {
     const at = new URL(`http://${view.name}.localhost${socket === undefined ? `:${server.port}` : ''}/`);
     const run = await probe(
@@ -89,9 +88,22 @@ export async function probeOurselves(
   }
 }
 
-/** A socket that is no file, so that nothing of it stays behind: a tenth less work for each request than over TCP. */
-const freeSocket = (): string | undefined =>
-  process.platform === 'linux' ? `\0fenestra-${randomUUID()}` : undefined;
+/**
+ * Many requests go over a socket that is no file, so that nothing of it stays behind: a tenth less work for each than
+ * over TCP. Not every system has them, and not everybody may use them.
+ */
+async function startOurselves(
+  hosted: Hosted,
+  isBusy: boolean,
+): Promise<{ readonly server: RunningServer; readonly socket?: string }> {
+  const options = { hosted, host: '127.0.0.1', port: 0, ...KEPT };
+  if (isBusy && process.platform === 'linux') {
+    const socket = `\0fenestra-${randomUUID()}`;
+    const server = await startHostServer({ ...options, socket }).catch(() => undefined);
+    if (server) return { server, socket };
+  }
+  return { server: await startHostServer(options) };
+}
 
 /** Probes an endpoint; one that refuses everything is one finding. @throws FenestraError ENDPOINT_DEAD */
 export async function probeEndpoint(

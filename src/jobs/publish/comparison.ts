@@ -19,6 +19,7 @@ import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState, Snapshot, Store } from '../../stores/port.js';
 import type { OpenSiteObject } from './site-opener.js';
+import { compareChanged } from './compare-changed.js';
 import { HeldObjects } from './held-objects.js';
 import { fitSite, hiddenPart, type Fitted } from './fit-site.js';
 import { NOTHING_POSTPONED, type Postponed } from './postponed.js';
@@ -135,7 +136,10 @@ async function compareFitted(
     if (!covers && foreign.length === 0 && bucket?.identity === fitted.identity && !hasDue(bucket, now))
       return { ...keepObjects(fitted, bucket, settings, becomes, damage), withheld: fitted.withheld };
     const held = new HeldObjects(snapshot, fitted, foreign, overForeign, open);
-    const compared = await compareObjects(fitted.objects, held.list(), covers && coversPart(covers), now);
+    const few =
+      bucket && !covers && foreign.length === 0 ? await compareChanged(fitted, bucket, snapshot) : undefined;
+    const compared =
+      few ?? (await compareObjects(fitted.objects, held.list(), covers && coversPart(covers), now));
     return {
       bucket,
       ...compared,

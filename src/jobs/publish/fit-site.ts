@@ -14,6 +14,8 @@ export interface Fitted {
   readonly objects: readonly SiteObject[];
   readonly count: number;
   readonly identity: string;
+  /** Where the objects are those of the site: see SurveyedSite. */
+  readonly trail?: SurveyedSite['trail'];
   readonly settings: BucketSettings;
   /** Keys that nobody may read, of a store that could not keep them from the public. */
   readonly withheld: readonly string[];
@@ -93,6 +95,7 @@ const whole = (site: SurveyedSite): Omit<Fitted, 'settings'> => ({
   },
   count: site.count,
   identity: site.identity,
+  trail: site.trail,
   withheld: [],
   pages: [],
 });
