@@ -38,3 +38,12 @@ test.each<[string | undefined, number, string]>([
   const decided = decideRange(header, size);
   expect(typeof decided === 'string' ? decided : `${decided.start}-${decided.end}`).toBe(verdict);
 });
+
+test('one range means the same by itself as in a list of which it is the only element', () => {
+  for (const size of [0, 1, 2, 9, 10, 11, 1000])
+    for (const start of [0, 1, 8, 9, 10, 11, 999])
+      for (const end of [0, 1, 8, 9, 10, 11, 5000])
+        expect(decideRange(`bytes=${start}-${end}`, size), `${start}-${end} of ${size}`).toEqual(
+          decideRange(`bytes=${start}-${end},`, size),
+        );
+});
