@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { once } from 'node:events';
 import { readFileSync, rmSync } from 'node:fs';
 import { createServer, type Server, type ServerResponse } from 'node:http';
 import { connect, type Socket } from 'node:net';
@@ -337,6 +338,31 @@ describe('hostile and slow clients', () => {
       await impatient.close(100);
       await store.close();
     }
+  });
+  it('are waited for as long as was said, and no longer, when they ask for nothing more', async () => {
+    const ask = 'GET /note.txt HTTP/1.1\r\nHost: test-mill.localhost\r\n';
+    const waited = async (words: string): Promise<[promised: number, waited: number]> => {
+      const socket = connect(server.port, '127.0.0.1');
+      socket.on('error', () => undefined);
+      socket.write(words);
+      const [answer] = (await once(socket, 'data')) as [Buffer];
+      const since = performance.now();
+      await once(socket.resume(), 'close');
+      const promised = Number(/\r\nKeep-Alive: timeout=(\d+)\r\n/.exec(answer.toString())?.[1] ?? 0);
+      return [promised, (performance.now() - since) / 1000];
+    };
+    const [still, halfAsked, last] = await Promise.all([
+      waited(`${ask}\r\n`),
+      waited(`${ask}\r\n${ask}`),
+      waited(`${ask}Connection: close\r\n\r\n`),
+    ]);
+    for (const [promised, seconds] of [still, halfAsked]) {
+      expect(promised).toBe(5);
+      expect(seconds).toBeGreaterThanOrEqual(promised);
+      expect(seconds).toBeLessThan(9);
+    }
+    expect(last[0]).toBe(0);
+    expect(last[1]).toBeLessThan(4);
   });
   it('finishes what is under way when it is told to end', async () => {
     const ending = await serve(home);

@@ -3,7 +3,6 @@ import type { IncomingMessage } from 'node:http';
 import type { Answer, WebRequest } from '../core/hosting/answer.js';
 import type { Fix } from '../core/hosting/diagnose.js';
 import { resolveHost } from '../core/hosting/host.js';
-import { resolve } from '../core/hosting/resolve.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { OrderedResponse } from './connections.js';
 import { answerFront } from './front-page.js';
@@ -36,19 +35,19 @@ export function createHandler(
 
   const answer = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {
     const began = onServed ? performance.now() : 0;
+    const at = Date.now();
     const web: WebRequest = {
       method: request.method ?? 'GET',
       target: request.url ?? '/',
       headers: request.headers,
-      at: Date.now(),
+      at,
     };
-    views.look();
+    views.look(at);
     const verdict = views.resolveHost(hostOf(request), resolveHost);
     if (verdict.kind === 'front') return answerFront(request, response, views, port(), hosted.trouble?.());
-    const resolved =
-      verdict.kind === 'bucket' ? views.use(verdict.name, (view) => resolve(web, view)) : undefined;
+    const resolved = verdict.kind === 'bucket' ? views.answer(verdict.name, web) : undefined;
     const view = resolved?.view;
-    const result: Answer = resolved?.result ?? {
+    const result: Answer = resolved?.answer ?? {
       status: 404,
       headers: [],
       body: { kind: 'notice' },
@@ -89,6 +88,5 @@ export function createHandler(
 }
 
 /** The authority of an absolute-form target counts before the Host field (RFC 9112 section 3.2.2). */
-const hostOf = (request: IncomingMessage): string | undefined =>
-  /^https?:\/\/([^/?#]*)/i.exec(request.url?.startsWith('/') ? '' : (request.url ?? ''))?.[1] ??
-  request.headers.host;
+const hostOf = ({ url = '', headers }: IncomingMessage): string | undefined =>
+  (url.startsWith('/') ? undefined : /^https?:\/\/([^/?#]*)/i.exec(url)?.[1]) ?? headers.host;

@@ -26,6 +26,8 @@ const MOST_HELD = 10_000;
 /** What is known of a connection. It lies on the connection itself: every answer asks for it a few times. */
 interface ConnectionState {
   answering: boolean;
+  /** Whether any answer on it is out. */
+  answered: boolean;
   /** Requests that wait behind the one that is answered. */
   waiting: number;
   /** Whether it is read no further until fewer wait. */
@@ -41,9 +43,10 @@ type Connection = Socket & { [STATE]?: ConnectionState };
 
 let turns = 0;
 
-const stateOf = (socket: Connection): ConnectionState =>
+export const stateOf = (socket: Connection): ConnectionState =>
   (socket[STATE] ??= {
     answering: false,
+    answered: false,
     waiting: 0,
     paused: false,
     lastWords: undefined,
@@ -99,7 +102,10 @@ export class OrderedResponse<
   override detachSocket(socket: Socket): void {
     const state = stateOf(socket);
     state.answering = false;
+    state.answered = true;
     super.detachSocket(socket);
+    // What watched that its answer was taken.
+    if (socket.timeout) socket.setTimeout(0);
     // It begins to wait anew.
     state.turn = ++turns;
     if (state.lastWords !== undefined && state.waiting === 0) endWith(socket, state.lastWords);

@@ -2,6 +2,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { escapeHtml } from '../core/hosting/escape-html.js';
 import { formatBytes } from '../core/words/counts.js';
+import { writeHead } from './head.js';
 import type { HostedBucket } from './hosted.js';
 
 const STYLE = `
@@ -35,7 +36,7 @@ export function answerFront(
     'Content-Length',
     String(reading ? page.length : 0),
   ];
-  response.writeHead(reading ? 200 : 405, reading ? headers : [...headers, 'Allow', 'GET, HEAD']);
+  writeHead(response, reading ? 200 : 405, reading ? headers : [...headers, 'Allow', 'GET, HEAD']);
   response.end(request.method === 'GET' ? page : undefined);
 }
 

@@ -8,7 +8,7 @@ import { createHandler, type AnswerOptions } from './answer-request.js';
 import { MOST_CONNECTIONS } from './bounds.js';
 import { boundConnections, boundsOf, endAfterAnswers, OrderedResponse } from './connections.js';
 import { keepBodies } from './send-answer.js';
-import { endSlowReaders } from './slow-readers.js';
+import { endSilent } from './silent-connections.js';
 
 export type { Served } from './served.js';
 
@@ -51,13 +51,14 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
       maxHeaderSize: 16 * 1024,
       headersTimeout: 10_000,
       requestTimeout: 30_000,
-      keepAliveTimeout: 5_000,
+      // It would set and clear a timer for every request.
+      keepAliveTimeout: 0,
       connectionsCheckingInterval: 2_000,
     },
     handler,
   );
   boundConnections(server, boundsOf(options.connections ?? MOST_CONNECTIONS));
-  endSlowReaders(server, options.timeoutMs ?? TIMEOUT_MS);
+  endSilent(server, options.timeoutMs ?? TIMEOUT_MS);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
   const address = server.address() as AddressInfo | string;

@@ -11,7 +11,7 @@ import {
 } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { formatHttpDate, parseHttpDate } from '../core/caching/http-date.js';
-import { headBytes } from './head-bytes.js';
+import { headBytes } from './head.js';
 
 export interface Relayed {
   readonly target: string;

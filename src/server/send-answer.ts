@@ -8,6 +8,7 @@ import type { BucketView } from '../core/hosting/bucket-view.js';
 import { decideFix, type Fix } from '../core/hosting/diagnose.js';
 import { renderNotice } from '../core/hosting/notice-page.js';
 import type { StoredObject } from '../core/site/site-object.js';
+import { writeHead } from './head.js';
 import type { Hosted } from './hosted.js';
 
 export interface Sending {
@@ -49,11 +50,12 @@ export function sendAnswer(
   const { web, answer } = toSend;
   const headers = sending.annotate
     ? [...answer.headers, 'Fenestra-Reason', annotation(answer)]
-    : (answer.headers as string[]);
+    : answer.headers;
   const { body } = answer;
   if (body.kind === 'notice') return sendNotice(sending, toSend, response, headers);
   if (body.kind === 'none' || web.method === 'HEAD') {
-    response.writeHead(
+    writeHead(
+      response,
       answer.status,
       body.kind === 'none' && answer.status !== 304 && answer.status !== 204
         ? [...headers, 'Content-Length', '0']
@@ -64,7 +66,7 @@ export function sendAnswer(
   }
   const { object, range } = body;
   const send = (bytes: Buffer): void => {
-    response.writeHead(answer.status, headers);
+    writeHead(response, answer.status, headers);
     response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
   };
   const kept = sending.bodies.get(object.digest);
@@ -108,7 +110,7 @@ async function sendPieces(
   try {
     const first = await pieces.next();
     if (response.destroyed) return close();
-    response.writeHead(status, headers as string[]);
+    writeHead(response, status, headers);
     pipeline(continued(first, pieces), response, (error) => {
       // Where it never began, only this lets go of the file.
       close();
@@ -145,7 +147,7 @@ function sendPage(
   about: { readonly type: string; readonly headers: readonly string[]; readonly head: boolean },
 ): void {
   const page = Buffer.from(text);
-  response.writeHead(status, [
+  writeHead(response, status, [
     ...about.headers,
     'Content-Type',
     `${about.type}; charset=utf-8`,

@@ -2,8 +2,10 @@
  * What the server sees of the store. Asking the database takes longer than all else about a small answer, so it is
  * asked a few hundred times a second at most; rows of the same release are kept between requests.
  */
+import type { Answer, WebRequest } from '../core/hosting/answer.js';
 import { SEEN_WITHIN, type BucketView } from '../core/hosting/bucket-view.js';
 import type { HostVerdict, HostedName } from '../core/hosting/host.js';
+import { PlainAnswers } from '../core/hosting/plain-answers.js';
 import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
 
@@ -14,6 +16,7 @@ const MOST_HOSTS = 1000;
 interface Kept {
   readonly view: BucketView;
   readonly source: BucketView;
+  readonly answers: PlainAnswers;
 }
 
 /** Thrown when a row is looked for in a release that is no longer the current one. */
@@ -23,12 +26,12 @@ export class ViewCache {
   readonly #hosted: Hosted;
   readonly #mostRows: number;
   readonly #kept = new Map<string, Kept>();
-  /** When the store was last looked at, by the clock of `performance`. */
+  /** When the store was last looked at, in milliseconds since the epoch. */
   #lookedAt = -Infinity;
   /** Whether that was in this turn of the event loop, in which what is read belongs to one state of the store. */
   #inTurn = false;
   #buckets: readonly HostedBucket[] | undefined;
-  readonly #seen = new Map<string, BucketView>();
+  readonly #seen = new Map<string, Kept>();
   readonly #verdicts = new Map<
     string,
     { readonly verdict: HostVerdict; readonly view: BucketView | undefined }
@@ -39,9 +42,12 @@ export class ViewCache {
     this.#mostRows = mostRows;
   }
 
-  /** To be called for each request before anything else. */
-  look(): void {
-    if (performance.now() - this.#lookedAt >= SEEN_WITHIN) this.#lookNow();
+  /**
+   * To be called for each request before anything else.
+   * @param at now, in milliseconds since the epoch; a clock that was put back counts as time that went by
+   */
+  look(at: number): void {
+    if (Math.abs(at - this.#lookedAt) >= SEEN_WITHIN) this.#lookNow();
   }
 
   /** Forgets what was seen in this turn, where something is known to have changed. */
@@ -75,18 +81,18 @@ export class ViewCache {
   }
 
   /**
-   * Does some work with one release of a bucket; from the start, with the new one, where another is published
-   * meanwhile. Undefined when there is no such bucket.
+   * Answers by one release of a bucket; from the start, by the new one, where another is published meanwhile. Undefined
+   * when there is no such bucket.
    */
-  use<T>(
+  answer(
     bucket: string,
-    work: (view: BucketView) => T,
-  ): { readonly view: BucketView; readonly result: T } | undefined {
+    request: WebRequest,
+  ): { readonly view: BucketView; readonly answer: Answer } | undefined {
     for (;;) {
-      const view = this.view(bucket);
-      if (!view) return undefined;
+      const known = this.#known(bucket);
+      if (!known) return undefined;
       try {
-        return { view, result: work(view) };
+        return { view: known.view, answer: known.answers.resolve(request) };
       } catch (error) {
         if (!(error instanceof ViewChanged)) throw error;
       }
@@ -94,23 +100,29 @@ export class ViewCache {
   }
 
   view(bucket: string): BucketView | undefined {
+    return this.#known(bucket)?.view;
+  }
+
+  #known(bucket: string): Kept | undefined {
     const seen = this.#seen.get(bucket);
     if (seen) return seen;
     this.#lookNow();
     const source = this.#hosted.view(bucket);
     if (!source) return undefined;
-    const kept = this.#kept.get(bucket);
-    const view = kept?.source === source ? kept.view : this.#withRows(source);
-    if (view !== kept?.view) this.#kept.set(bucket, { view, source });
-    this.#seen.set(bucket, view);
-    return view;
+    let kept = this.#kept.get(bucket);
+    if (kept?.source !== source) {
+      const view = this.#withRows(source);
+      this.#kept.set(bucket, (kept = { view, source, answers: new PlainAnswers(view, this.#mostRows) }));
+    }
+    this.#seen.set(bucket, kept);
+    return kept;
   }
 
   #lookNow(): void {
     if (this.#inTurn) return;
     this.#inTurn = true;
     setImmediate(() => (this.#inTurn = false));
-    this.#lookedAt = performance.now();
+    this.#lookedAt = Date.now();
     this.#seen.clear();
     this.#buckets = undefined;
     this.#hosted.refresh();

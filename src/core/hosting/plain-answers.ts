@@ -1,0 +1,56 @@
+/**
+ * What was lately answered with whole objects. Most visitors ask plainly, with no condition and for no part; of such a
+ * question its target alone decides, so who asks for it again is answered the same.
+ */
+import type { Answer, WebRequest } from './answer.js';
+import type { BucketView } from './bucket-view.js';
+import { resolve } from './resolve.js';
+
+/** Fields of a request that set a condition on an object or ask for a part of it; If-Range does with Range alone. */
+const QUALIFYING = [
+  'if-match',
+  'if-none-match',
+  'if-modified-since',
+  'if-unmodified-since',
+  'range',
+] as const;
+
+interface Kept {
+  readonly answer: Answer;
+  /** When it was asked for, in milliseconds since the epoch. */
+  readonly at: number;
+}
+
+export class PlainAnswers {
+  readonly #view: BucketView;
+  readonly #most: number;
+  readonly #kept = new Map<string, Kept>();
+
+  /** @param most how many are kept at once */
+  constructor(view: BucketView, most: number) {
+    this.#view = view;
+    this.#most = most;
+  }
+
+  /** The same as `resolve` without a trace. */
+  resolve(request: WebRequest): Answer {
+    const { at, target } = request;
+    if (at === undefined || !this.#isPlain(request)) return resolve(request, this.#view);
+    const known = this.#kept.get(target);
+    // Where the clock has gone back, what is said of dates may be another thing.
+    if (known && known.at <= at) return known.answer;
+    const answer = resolve(request, this.#view);
+    if (answer.status === 200 && answer.body.kind === 'object' && answer.body.object.since <= at) {
+      if (this.#kept.size >= this.#most) this.#kept.clear();
+      this.#kept.set(target, { answer, at });
+    }
+    return answer;
+  }
+
+  #isPlain({ method, headers }: WebRequest): boolean {
+    // Where hosts have moved, the one that was asked decides too.
+    if (method !== 'GET' || this.#view.settings.movedHosts) return false;
+    for (const name of QUALIFYING) if (headers[name] !== undefined) return false;
+    return true;
+  }
+}
