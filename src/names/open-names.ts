@@ -3,7 +3,8 @@ import { getServers } from 'node:dns';
 import type { NameFacts, Reached, ZoneServerFacts } from '../core/naming/facts.js';
 import { NAMES_PORT as PORT, parsePlace, type ServerPlace } from '../core/naming/server-place.js';
 import { ROOTS } from './roots.js';
-import { lookByResolver, Walker } from './walk.js';
+import { lookByResolver } from './by-resolver.js';
+import { Walker } from './walk.js';
 
 export interface NamesPlace {
   /** A resolver that is asked in place of all servers. */

@@ -2,10 +2,10 @@
 import { isWithin, withDot } from './domain-name.js';
 import type { NameNeed } from './need.js';
 import type { NameRecord } from './record.js';
-import { formatRecord, type Zone } from './zone-file.js';
+import { formatRecord, type Zone, type ZoneRecord } from './zone-file.js';
 
 export interface ZoneChange {
-  readonly change: 'add' | 'replace' | 'keep';
+  readonly change: 'add' | 'replace' | 'remove' | 'keep';
   readonly record: NameRecord;
   /** Lines of the file that it takes the place of; counts from 1. */
   readonly lines: readonly number[];
@@ -17,47 +17,110 @@ export interface CompletedZone {
 }
 
 const PLACING = new Set(['A', 'AAAA', 'CNAME', 'DNAME']);
+/** What servers themselves put beside a CNAME. */
+const BESIDE_ALIAS = new Set(['RRSIG', 'NSEC']);
 
-/** What has to change in a zone. @param needs of names that are in it */
-export function compareZone({ apex, records }: Zone, needs: readonly NameNeed[]): ZoneChange[] {
-  return needs
-    .filter(({ name }) => isWithin(name, apex))
-    .flatMap(({ name, ways }) => {
-      const [way] = ways;
-      const wanted = way?.records ?? [];
-      const own = records.filter((record) => record.name === name && PLACING.has(record.type));
-      const isThere = (record: NameRecord): boolean =>
-        own.some(({ type, data }) => type === record.type && data === record.data);
-      const wrong = own.filter(
-        ({ type, data }) => !wanted.some((record) => record.type === type && record.data === data),
-      );
-      const kept = wanted.filter(isThere).map((record) => ({ change: 'keep' as const, record, lines: [] }));
-      const missing = wanted.filter((record) => !isThere(record));
-      return [
-        ...kept,
-        ...missing.map((record, at) => ({
-          change: at === 0 && wrong.length > 0 ? ('replace' as const) : ('add' as const),
-          record,
-          lines: at === 0 ? wrong.map(({ line }) => line) : [],
-        })),
-      ];
-    });
+/** The type of what stands at a name in a zone beside what leads it somewhere; no alias may stand there then. */
+export const occupantOf = ({ records }: Zone, name: string): string | undefined =>
+  records.find(
+    (record) => record.name === name && !PLACING.has(record.type) && !BESIDE_ALIAS.has(record.type),
+  )?.type;
+
+interface Compared {
+  readonly kept: readonly NameRecord[];
+  readonly missing: readonly NameRecord[];
+  readonly wrong: readonly ZoneRecord[];
 }
 
-/** @param text the file as it was given */
+/** What of a need a zone has, lacks, and has otherwise. */
+function compareNeed({ records }: Zone, { name, ways }: NameNeed): Compared {
+  const wanted = ways[0]?.records ?? [];
+  const own = records.filter((record) => record.name === name && PLACING.has(record.type));
+  const isAmong = (list: readonly NameRecord[], { type, data }: NameRecord): boolean =>
+    list.some((record) => record.type === type && record.data === data);
+  return {
+    kept: wanted.filter((record) => isAmong(own, record)),
+    missing: wanted.filter((record) => !isAmong(own, record)),
+    wrong: wanted.length === 0 ? [] : own.filter((record) => !isAmong(wanted, record)),
+  };
+}
+
+const needsWithin = ({ apex }: Zone, needs: readonly NameNeed[]): NameNeed[] =>
+  needs.filter(({ name }) => isWithin(name, apex));
+
+const alone = ({ name, type, ttl, data }: ZoneRecord): NameRecord => ({ name, type, ttl, data });
+
+const linesOf = ({ line, lastLine }: ZoneRecord): number[] =>
+  Array.from({ length: lastLine - line + 1 }, (_, at) => line + at);
+
+/** What has to change in a zone. @param needs of names that are in it */
+export function compareZone(zone: Zone, needs: readonly NameNeed[]): ZoneChange[] {
+  return needsWithin(zone, needs).flatMap((need): ZoneChange[] => {
+    const { kept, missing, wrong } = compareNeed(zone, need);
+    const stays = kept.map((record) => ({ change: 'keep' as const, record, lines: [] }));
+    const goes = wrong.flatMap(linesOf);
+    if (missing.length === 0)
+      return [
+        ...stays,
+        ...wrong.map((each) => ({ change: 'remove' as const, record: alone(each), lines: linesOf(each) })),
+      ];
+    return [
+      ...stays,
+      ...missing.map((record, at) =>
+        at === 0 && goes.length > 0
+          ? { change: 'replace' as const, record, lines: goes }
+          : { change: 'add' as const, record, lines: [] },
+      ),
+    ];
+  });
+}
+
+/**
+ * Lines that are replaced stay as comments, and what takes their place stands right there: a record after them may be
+ * of the name, or have the TTL, of the one before it.
+ * @param text the file as it was given
+ */
 export function completeZone(text: string, zone: Zone, needs: readonly NameNeed[]): CompletedZone {
-  const changes = compareZone(zone, needs);
-  const replaced = new Set(changes.flatMap(({ lines }) => lines));
   const lines = text.replace(/\n$/, '').split('\n');
-  const kept = lines.map((line, at) => (replaced.has(at + 1) ? `; was: ${line}` : line));
-  const added = changes
-    .filter(({ change }) => change !== 'keep')
-    .map(
-      ({ change, record }) =>
-        `${formatRecord(record, '')} ; ${change === 'add' ? 'added' : 'in place of it'}`,
-    );
+  const gone = new Map<ZoneRecord, Compared>();
+  const added: string[] = [];
+  for (const need of needsWithin(zone, needs)) {
+    const compared = compareNeed(zone, need);
+    for (const record of compared.wrong) gone.set(record, compared);
+    if (compared.wrong.length === 0)
+      added.push(...compared.missing.map((record) => `${formatRecord(record, '')} ; added`));
+  }
+  // From the end on, so that the numbers of the lines before stay true.
+  for (let end = zone.records.length; end > 0;) {
+    let from = end;
+    while (from > 0 && gone.has(zone.records[from - 1] as ZoneRecord)) from--;
+    if (from < end) replaceRun(lines, zone.records.slice(from, end), zone.records[end], gone);
+    end = from - 1;
+  }
   const more = added.length === 0 ? [] : ['', '; what the site needs', ...added];
-  return { text: `${[...kept, ...more].join('\n')}\n`, changes };
+  return { text: `${[...lines, ...more].join('\n')}\n`, changes: compareZone(zone, needs) };
+}
+
+/** @param run records that go, with none between that stays @param next what comes after them */
+function replaceRun(
+  lines: string[],
+  run: readonly ZoneRecord[],
+  next: ZoneRecord | undefined,
+  gone: ReadonlyMap<ZoneRecord, Compared>,
+): void {
+  const begun = run.filter((record) => gone.get(record)?.wrong[0] === record);
+  let here = begun.flatMap((record) => gone.get(record)?.missing ?? []);
+  const [last] = run.slice(-1);
+  if (next && last && (next.isContinued || next.hasTtlBefore)) {
+    const { missing = [], kept = [] } = gone.get(last) ?? {};
+    const before = here.findLast(({ name }) => name === last.name) ?? missing[0] ?? kept[0] ?? last;
+    here = [...here.filter((record) => record !== before), before];
+    if (next.hasTtlBefore) here.splice(-1, 1, { ...before, ttl: next.ttl });
+  }
+  for (const record of run)
+    for (let at = record.line - 1; at < record.lastLine; at++) lines[at] = `; was: ${lines[at] ?? ''}`;
+  const after = last?.lastLine ?? 0;
+  lines.splice(after, 0, ...here.map((each) => `${formatRecord(each, '')} ; in place of it`));
 }
 
 /** A zone file of the records alone, ready to be imported beside what the provider itself puts in. */

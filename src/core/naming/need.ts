@@ -13,6 +13,8 @@ export interface NameWish {
   readonly addresses: readonly string[];
   /** Seconds. */
   readonly ttl: number;
+  /** The type of what stands at a name beside what leads it somewhere, where that is known. */
+  readonly occupantOf?: ((name: string) => string | undefined) | undefined;
 }
 
 /** A way to lead a name to the bucket's host. */
@@ -52,12 +54,13 @@ export function listNeeds(wish: NameWish, zoneOf: (name: string) => string): Nam
 function waysOf(
   name: string,
   zone: string,
-  { bucketHost, addresses, ttl }: NameWish,
+  { bucketHost, addresses, ttl, occupantOf }: NameWish,
   role: NameNeed['role'],
   first: string | undefined,
 ): Way[] {
   const then = role === 'moved' && first !== undefined ? `; it answers there with 301 to ${first}` : '';
-  if (name !== zone)
+  const occupant = occupantOf?.(name);
+  if (name !== zone && occupant === undefined)
     return [
       {
         kind: 'alias',
@@ -71,12 +74,18 @@ function waysOf(
     ttl,
     data: address,
   }));
+  const why =
+    name === zone
+      ? "a CNAME is not allowed at a zone's apex (RFC 1034 section 3.6.2)"
+      : `a CNAME is not allowed beside anything else (RFC 1034 section 3.6.2), and ${name} has ${occupant ?? ''}`;
+  const byAddresses: Way = {
+    kind: 'addresses',
+    records: given,
+    because: `${why}, so the addresses of ${bucketHost} stand here themselves: they have to be changed when the store's change${then}`,
+  };
+  if (name !== zone) return [byAddresses];
   return [
-    {
-      kind: 'addresses',
-      records: given,
-      because: `a CNAME is not allowed at a zone's apex (RFC 1034 section 3.6.2), so the addresses of ${bucketHost} stand here themselves: they have to be changed when the store's change${then}`,
-    },
+    byAddresses,
     {
       kind: 'service',
       records: [{ name, type: 'HTTPS', ttl, data: `0 ${withDot(bucketHost)}` }],

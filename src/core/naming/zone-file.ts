@@ -17,8 +17,12 @@ export interface Zone {
 }
 
 export interface ZoneRecord extends NameRecord {
-  /** Counts from 1. */
+  /** Its first line and its last. Count from 1. */
   readonly line: number;
+  readonly lastLine: number;
+  /** Whether the record before it says its name; and whether it says its TTL. */
+  readonly isContinued: boolean;
+  readonly hasTtlBefore: boolean;
 }
 
 interface Token {
@@ -28,6 +32,7 @@ interface Token {
 
 interface Entry {
   readonly line: number;
+  readonly lastLine: number;
   /** Whether it begins with white space, so that it is of the name before. */
   readonly isContinued: boolean;
   readonly tokens: readonly Token[];
@@ -72,8 +77,8 @@ function* listEntries(text: string, faults: ZoneFault[]): Generator<Entry> {
       const from = line;
       inWord = true;
       for (at++; at < text.length && text[at] !== '"'; at++) {
-        if (text[at] === '\n') line++;
         if (text[at] === '\\') word += text[at++] ?? '';
+        if (text[at] === '\n') line++;
         word += text[at] ?? '';
       }
       if (at >= text.length)
@@ -91,12 +96,13 @@ function* listEntries(text: string, faults: ZoneFault[]): Generator<Entry> {
       line++;
       if (depth > 0 && at < text.length) continue;
       if (depth > 0) faults.push({ line: begun, what: 'a ( is never closed', fix: 'Close it with ).' });
-      if (tokens.length > 0) yield { line: begun, isContinued, tokens };
+      if (tokens.length > 0) yield { line: begun, lastLine: line - 1, isContinued, tokens };
       tokens = [];
       depth = 0;
     } else if (sign === ' ' || sign === '\t' || sign === '\r') endWord();
     else {
       if (sign === '\\') word += text[at++] ?? '';
+      if (text[at] === '\n') line++;
       word += text[at] ?? '';
       inWord = true;
     }
@@ -124,7 +130,7 @@ export function parseZone(text: string, origin: string | undefined): Zone {
     if (name === '@') return current;
     return current === '' ? toName(name) : toName(`${name}.${current}`);
   };
-  for (const { line, isContinued, tokens } of listEntries(text, faults)) {
+  for (const { line, lastLine, isContinued, tokens } of listEntries(text, faults)) {
     const words = [...tokens];
     const directive = words[0]?.text.toUpperCase();
     if (directive?.startsWith('$') && !isContinued) {
@@ -164,9 +170,10 @@ export function parseZone(text: string, origin: string | undefined): Zone {
     const kind = type.text.toUpperCase();
     const data = formatData(kind, words, (name) => absolute(name, line));
     // Without a TTL of its own a record has that of $TTL, else that of the record before (RFC 2308 section 4).
+    const hasTtlBefore = ttl === undefined && defaultTtl === undefined && lastTtl !== undefined;
     ttl ??= defaultTtl ?? lastTtl ?? (kind === 'SOA' ? Number(words[6]?.text ?? 3600) : 3600);
     lastTtl = ttl;
-    records.push({ name: owner, type: kind, ttl, data, line });
+    records.push({ name: owner, type: kind, ttl, data, line, lastLine, isContinued, hasTtlBefore });
   }
   const apex = records.find(({ type }) => type === 'SOA')?.name ?? origin ?? current ?? '';
   return { apex, records, faults: [...faults, ...listFaults(apex, records)] };
@@ -208,7 +215,10 @@ function listFaults(apex: string, records: readonly ZoneRecord[]): ZoneFault[] {
   for (const [name, own] of byName) {
     const cname = own.find(({ type }) => type === 'CNAME');
     if (!cname) continue;
-    const other = own.find((record) => record !== cname && !['RRSIG', 'NSEC'].includes(record.type));
+    // Servers take one that is written twice as one.
+    const other = own.find(
+      ({ type, data }) => !(type === 'CNAME' && data === cname.data) && type !== 'RRSIG' && type !== 'NSEC',
+    );
     if (name === apex)
       faults.push({
         line: cname.line,

@@ -55,7 +55,13 @@ export async function checkNames(
   );
   const zones = new Map(facts.map(({ name, zone }) => [name, zone === '' ? undefined : zone]));
   const byHand = zoneNamed(input.zone ?? given?.zone.apex);
-  const needs = needsOf(site, target.addresses, PROPOSED, (name) => zones.get(name) ?? byHand(name));
+  const needs = needsOf(
+    site,
+    target.addresses,
+    PROPOSED,
+    (name) => zones.get(name) ?? byHand(name),
+    given?.zone,
+  );
   const checked: CheckedName[] = [];
   for (const [number, need] of needs.entries()) {
     const found = facts[number];

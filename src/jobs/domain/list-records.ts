@@ -31,7 +31,7 @@ export async function listRecords(project: Project, input: RecordsInput): Promis
   const { addresses } = await (await openNames(input.place)).reach(names.bucketHost);
   const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
   const apex = given?.zone.apex ?? input.zone;
-  const needs = needsOf(names, addresses, input.ttl, zoneNamed(apex));
+  const needs = needsOf(names, addresses, input.ttl, zoneNamed(apex), given?.zone);
   const zones: Record<string, string> = {};
   const nameServers: Record<string, readonly string[]> = {};
   for (const { zone } of needs) {

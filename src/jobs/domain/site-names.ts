@@ -1,8 +1,10 @@
 /** The host names of a destination, and what each needs. */
 import { parse } from 'tldts';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { occupantOf } from '../../core/naming/complete-zone.js';
 import { isWithin } from '../../core/naming/domain-name.js';
 import { listNeeds, zoneAmong, type NameNeed } from '../../core/naming/need.js';
+import type { Zone } from '../../core/naming/zone-file.js';
 import type { Project } from '../project/open-project.js';
 
 export interface SiteNames {
@@ -41,16 +43,27 @@ export function listSiteNames({ destination, address }: Project, wanted?: string
 /** What anybody can register below what nobody can. */
 const registrable = (name: string): string => parse(name, { allowPrivateDomains: true }).domain ?? name;
 
-/** @param zone as it was said; else the shortest of the names that are in one, else what can be registered */
+/**
+ * @param zone as it was said; else the shortest of the names that are in one, else what can be registered
+ * @param given the zone as it is, where somebody gave it
+ */
 export function needsOf(
   { domains, movedHosts, bucketHost }: SiteNames,
   addresses: readonly string[],
   ttl: number,
   zone?: (name: string) => string | undefined,
+  given?: Zone,
 ): NameNeed[] {
   const guess = zoneAmong([...domains, ...movedHosts], registrable);
   return listNeeds(
-    { domains, movedHosts, bucketHost, addresses, ttl },
+    {
+      domains,
+      movedHosts,
+      bucketHost,
+      addresses,
+      ttl,
+      occupantOf: given && ((name) => occupantOf(given, name)),
+    },
     (name) => zone?.(name) ?? guess(name),
   );
 }

@@ -44,7 +44,12 @@ export function formatRecords(listed: ListedRecords, paint: Paint): string {
           ),
     );
   if (changes.length > 0) {
-    const marks = { add: paint.good('add'), replace: paint.warn('replace'), keep: paint.soft('stays') };
+    const marks = {
+      add: paint.good('add'),
+      replace: paint.warn('replace'),
+      remove: paint.warn('take out'),
+      keep: paint.soft('stays'),
+    };
     parts.push(
       `${paint.strong('In the zone file')}\n${columns(
         changes.map(({ change, record, lines }) => [

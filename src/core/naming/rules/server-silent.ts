@@ -1,3 +1,4 @@
+import { isWithin } from '../domain-name.js';
 import { nameRule, placeOf } from '../naming-context.js';
 
 const WORDS = {
@@ -18,9 +19,13 @@ export const serverSilent = nameRule(
     for (const server of facts.servers) {
       const { outcome } = server;
       if (outcome !== 'silent' && outcome !== 'unreachable' && outcome !== 'nowhere') continue;
+      // Its address can only be had from the zone that it is to answer for.
+      const needsGlue = outcome === 'nowhere' && isWithin(server.server, facts.zone);
       yield {
-        message: `${placeOf(server)} is named for ${facts.zone} and ${WORDS[outcome]}`,
-        fix: 'have its provider start it, or take it out of the NS records; with one server left the zone hangs on it alone',
+        message: `${placeOf(server)} is named for ${facts.zone} and ${WORDS[outcome]}${needsGlue ? ` that anybody could find: its name lies in that zone, and ${facts.parentZone === '' ? 'the parent' : facts.parentZone} gives none beside it` : ''}`,
+        fix: needsGlue
+          ? 'have the registrar give the address of this server beside its name (a host record, also called glue), or name servers whose names lie elsewhere'
+          : `${outcome === 'nowhere' ? 'give its name an address' : 'have its provider start it'}, or take it out of the NS records; with one server left the zone hangs on it alone`,
         about: placeOf(server),
       };
     }
