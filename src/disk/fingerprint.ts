@@ -10,6 +10,7 @@ import { isJson, isPage, isStyle } from '../core/assign/defaults.js';
 import type { Facts } from '../core/site/site-object.js';
 import { encodeBytes } from './encode.js';
 import { asFileError, isAlreadyEncoded, readWhole, piecesPublished, WHOLE_LIMIT } from './read-file.js';
+import { Utf8Check } from './utf8-check.js';
 
 export interface Fingerprint {
   /** SHA-256 of the bytes as published. */
@@ -71,29 +72,6 @@ async function fingerprintLarge(
   if (after !== size) throw new FenestraError('FILE_CHANGING', { path });
   const facts = await readFacts(head, contentType, text?.holds() ?? true);
   return { digest: hash.digest('hex'), size: published, facts };
-}
-
-/** Whether bytes that come in pieces are UTF-8; a character may be cut between two pieces. */
-class Utf8Check {
-  readonly #decoder = new TextDecoder('utf-8', { fatal: true });
-  #valid = true;
-
-  add(piece: Uint8Array): void {
-    this.#valid &&= this.#decodes(piece, true);
-  }
-
-  holds(): boolean {
-    return this.#valid && this.#decodes(new Uint8Array(), false);
-  }
-
-  #decodes(piece: Uint8Array, stream: boolean): boolean {
-    try {
-      this.#decoder.decode(piece, { stream });
-      return true;
-    } catch {
-      return false;
-    }
-  }
 }
 
 /** @param utf8 what is known of bytes beyond `bytes`; left out when these are all */
