@@ -1,25 +1,13 @@
 /** What a destination costs in a month, by rate cards, and what caching saves of it. */
 import { createCascade } from '../../core/assign/cascade.js';
 import { essence, isText } from '../../core/assign/media-type.js';
-import type { CardCost, CostOutcome } from '../../core/cost/cost-outcome.js';
-import {
-  add,
-  compareExact,
-  formatUnits,
-  subtract,
-  times,
-  toUnits,
-  ZERO,
-  type Exact,
-} from '../../core/cost/exact.js';
-import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from '../../core/cost/month-cost.js';
+import type { CostOutcome } from '../../core/cost/cost-outcome.js';
+import { costByCard, type PathCount, type Taken, type Traffic } from '../../core/cost/card-cost.js';
 import type { RateCard, Usage } from '../../core/cost/rate-card.js';
 import {
-  CURVE,
   MONTH_SECONDS,
   perMonth,
   splitVisitors,
-  timesTraffic,
   trafficOf,
   type Visitors,
   type VisitLoad,
@@ -36,7 +24,7 @@ import type { Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
 import { listPages, visitProject } from '../visit/visit-project.js';
 import { runVisits } from '../visit/visit-site.js';
-import { readLog, type LogCounts, type PathCount } from './read-log.js';
+import { readLog, type LogCounts } from './read-log.js';
 
 export interface CostInput {
   readonly cards: readonly RateCard[];
@@ -51,15 +39,10 @@ export interface CostInput {
 
 /** Bytes of the head of an answer, which logs do not count. */
 const HEAD = 350;
-const MOST_TOP = 5;
 
-interface Traffic {
-  readonly usage: Pick<Usage, 'read' | 'transfer'>;
-  readonly withoutHeaders?: Pick<Usage, 'read' | 'transfer'>;
-  readonly withAdvice?: Pick<Usage, 'read' | 'transfer'>;
+/** Traffic with where it comes from. */
+interface FoundTraffic extends Traffic {
   readonly advice?: VisitOutcome['advice'][number];
-  readonly rules: readonly { readonly line: string; readonly usage: Pick<Usage, 'read' | 'transfer'> }[];
-  readonly objects: ReadonlyMap<string, PathCount>;
   readonly told: CostOutcome['traffic'];
 }
 
@@ -116,7 +99,7 @@ async function byVisitors(
   { visitors, paths, pages, after }: CostInput,
   all: readonly string[],
   progress: Progress,
-): Promise<Traffic> {
+): Promise<FoundTraffic> {
   const home = all.filter((path) => path === '/');
   const walk = paths.length > 0 ? paths : [...home, ...all.filter((path) => path !== '/')].slice(0, pages);
   const visited = await visitProject(
@@ -140,7 +123,7 @@ async function byVisitors(
     requests: visits[number]?.totals.requests ?? 0,
     bytes: visits[number]?.totals.bytes ?? 0,
   });
-  const usageOf = (visits: readonly Visit[]): Traffic['usage'] =>
+  const usageOf = (visits: readonly Visit[]): Taken =>
     trafficOf(visitors, loadOf(visits, 0), loadOf(visits, 1));
   const { visits, loads, plan, advice, withoutHeaders } = visited;
   const [best] = advice;
@@ -168,7 +151,7 @@ async function byVisitors(
 /** What would be sent without a line of `assign` that says something of caches, for each of them. */
 function listRules(
   { config }: Project,
-  run: (change: (answer: SiteAnswer) => SiteAnswer) => Traffic['usage'],
+  run: (change: (answer: SiteAnswer) => SiteAnswer) => Taken,
 ): Traffic['rules'] {
   const { rules } = config.assignments;
   return rules
@@ -202,7 +185,7 @@ function countObjects(visits: readonly Visit[], visitors: Visitors): ReadonlyMap
   return counts;
 }
 
-async function byLog(file: string, progress: Progress): Promise<Traffic> {
+async function byLog(file: string, progress: Progress): Promise<FoundTraffic> {
   progress.step('survey');
   const counts: LogCounts = await readLog(file, (bytes) => progress.advance(bytes, 0));
   const { reads, bytes, seconds, missing, confirmed, unread, paths } = counts;
@@ -213,66 +196,4 @@ async function byLog(file: string, progress: Progress): Promise<Traffic> {
     objects: paths,
     told: { from: 'log', file, days: seconds / 86_400, reads, missing, confirmed, unread },
   };
-}
-
-function costByCard(card: RateCard, usage: Usage, traffic: Traffic): CardCost {
-  const free = monthsFree(card);
-  const last = free + 1;
-  const months = [...new Set([1, last])].map((month) => roundCost(costOfMonth(card, usage, month), card));
-  const by = (other: Pick<Usage, 'read' | 'transfer'>) =>
-    roundCost(costOfMonth(card, { ...usage, ...other }, last), card);
-  const now = costOfMonth(card, usage, last).sum;
-  const inWords = (amount: Exact): string => {
-    const size = amount.n < 0n ? { n: -amount.n, d: amount.d } : amount;
-    const units = toUnits(size, card.decimals, card.rounding);
-    return formatUnits(amount.n < 0n ? -units : units, card.decimals);
-  };
-  return {
-    card: { name: card.name, currency: card.currency, date: card.date },
-    months,
-    year: costOfYear(card, usage),
-    ...(traffic.withoutHeaders ? { withoutHeaders: by(traffic.withoutHeaders) } : {}),
-    ...(traffic.withAdvice ? { withAdvice: by(traffic.withAdvice) } : {}),
-    curve: CURVE.map((factor) => ({ times: factor, amount: by(timesTraffic(usage, factor)).sum })),
-    rules: traffic.rules.map(({ line, usage: other }) => ({
-      line,
-      saves: inWords(subtract(costOfMonth(card, { ...usage, ...other }, last).sum, now)),
-    })),
-    top: listTop(card, usage, traffic.objects, last, inWords),
-  };
-}
-
-/** What costs most: its part of what reading and sending cost together; folders beside objects. */
-function listTop(
-  card: RateCard,
-  usage: Usage,
-  objects: ReadonlyMap<string, PathCount>,
-  month: number,
-  inWords: (amount: Exact) => string,
-): CardCost['top'] {
-  const { read, transfer } = card.rates;
-  const reading = read ? costOfUnits(read, usage.read, month) : ZERO;
-  const sending = transfer ? costOfUnits(transfer, usage.transfer, month) : ZERO;
-  const all = new Map<string, PathCount>();
-  let [requests, bytes] = [0, 0];
-  for (const [path, count] of objects) {
-    requests += count.requests;
-    bytes += count.bytes;
-    const folder = path.slice(0, path.indexOf('/', 1) + 1);
-    for (const what of folder.length > 1 && folder !== path ? [path, `${folder}**`] : [path]) {
-      const known = all.get(what) ?? { requests: 0, bytes: 0 };
-      all.set(what, { requests: known.requests + count.requests, bytes: known.bytes + count.bytes });
-    }
-  }
-  const share = (amount: Exact, part: number, of: number): Exact =>
-    of === 0 ? ZERO : times(amount, { n: BigInt(Math.round(part)), d: BigInt(Math.max(1, Math.round(of))) });
-  return [...all]
-    .map(([what, count]) => ({
-      what,
-      ...count,
-      amount: add(share(reading, count.requests, requests), share(sending, count.bytes, bytes)),
-    }))
-    .sort((a, b) => compareExact(b.amount, a.amount) || b.bytes - a.bytes || (a.what < b.what ? -1 : 1))
-    .slice(0, MOST_TOP)
-    .map((each) => ({ ...each, amount: inWords(each.amount) }));
 }

@@ -1,15 +1,10 @@
 /** What an access log says of a span of time: counted line by line, in memory that does not grow with it. */
 import { createReadStream } from 'node:fs';
 import { createGunzip } from 'node:zlib';
+import type { PathCount } from '../../core/cost/card-cost.js';
 import { parseLogLine } from '../../core/cost/log-line.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
-
-export interface PathCount {
-  requests: number;
-  /** Of bodies. */
-  bytes: number;
-}
 
 export interface LogCounts {
   readonly reads: number;
