@@ -6,7 +6,8 @@ import { openProject, type Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
 import { SILENT } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
-import { changesNothing, compareWithBucket, type Comparison } from './comparison.js';
+import { compareWithBucket } from './compare-with-bucket.js';
+import { changesNothing, type Comparison } from './comparison.js';
 
 const NAMED = 5;
 

@@ -1,5 +1,5 @@
 import type { Project } from '../project/open-project.js';
-import type { ComparisonInput } from './comparison.js';
+import type { ComparisonInput } from './compare-with-bucket.js';
 
 /** What reads texts is loaded where something may have to stay. */
 export const postponing =

@@ -14,13 +14,8 @@ import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { needAble } from './fit-site.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
-import {
-  changesNothing,
-  changesObjects,
-  compareWithBucket,
-  compareWithSame,
-  needOwnObjects,
-} from './comparison.js';
+import { compareWithBucket, compareWithSame } from './compare-with-bucket.js';
+import { changesNothing, changesObjects, needOwnObjects } from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';

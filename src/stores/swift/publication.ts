@@ -8,7 +8,6 @@ import pMap from 'p-map';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { stagesOfWork } from '../../core/release/order-of-work.js';
 import { objectsAfter } from '../../core/release/apply-plan.js';
-import { compareKeys } from '../../core/site/key.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
@@ -16,7 +15,7 @@ import type { Claim } from './claims.js';
 import type { SwiftClient } from './client.js';
 import { readAccess } from './container.js';
 import { readLedger, writeRelease, type Ledger } from './ledger.js';
-import type { LedgerRow, Rows } from './rows.js';
+import { withReal, type LedgerRow, type Rows } from './rows.js';
 import { dropIntent, isThere as isPut, type Interrupted } from './intent.js';
 import { KeptBodies } from './kept-bodies.js';
 import { objectPath } from './names.js';
@@ -303,16 +302,3 @@ export class SwiftPublication implements Publication {
 
 /** What is beside is nobody's page. */
 const BESIDE = { 'content-type': 'application/octet-stream' };
-
-/** The rows with what was learned of objects that somebody else has put, and without what they have removed. */
-function withReal(rows: Rows, real: ReleasePlan['real']): Rows {
-  if (!real) return rows;
-  const all = new Map(rows);
-  for (const { md5 = '', ...object } of real.learned) all.set(object.key, { ...object, tag: md5 });
-  for (const key of real.unknown) {
-    const row = all.get(key);
-    if (row) all.set(key, { ...row, digest: '', tag: '' });
-  }
-  for (const key of real.gone) all.delete(key);
-  return new Map([...all].sort(([a], [b]) => compareKeys(a, b)));
-}

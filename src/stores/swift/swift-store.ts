@@ -8,6 +8,7 @@ import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } f
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
 import { makeContainer, readAccess, setAccess } from './container.js';
+import { pruneReleases, removeContainer } from './sweep.js';
 import { decideTurn } from './turn.js';
 import { isDocumentCopy, plainNames } from './web-names.js';
 import {
@@ -20,32 +21,13 @@ import {
   writeIntent,
   type Intent,
 } from './intent.js';
-import {
-  dropFromLedger,
-  readLedger,
-  readRelease,
-  readReleases,
-  readRows,
-  writeNewLedger,
-  type Ledger,
-} from './ledger.js';
+import { readLedger, readRelease, readReleases, readRows, writeNewLedger, type Ledger } from './ledger.js';
 import { listContainers, listNames } from './listing.js';
-import {
-  BODIES,
-  bodyName,
-  bucketOfLedger,
-  containerPath,
-  ledgerOf,
-  objectPath,
-  releaseName,
-  SEGMENTS,
-} from './names.js';
+import { BODIES, bucketOfLedger, containerPath, ledgerOf } from './names.js';
 import { SwiftPublication } from './publication.js';
 import { SwiftSnapshot } from './snapshot.js';
 
 const SIDE_BY_SIDE = 8;
-/** How often a container is emptied anew whose listing comes late. */
-const MOST_ROUNDS = 5;
 
 /** A bucket that somebody else has made, before anything was published to it. */
 const ADOPTED = {
@@ -138,8 +120,8 @@ export class SwiftStore implements Store {
     await this.#need(bucket);
     // Nobody reads it from the first moment on, and the ledger knows of it up to the last.
     await setAccess(this.#client, bucket, 'closed', plainNames(NEW_BUCKET_SETTINGS));
-    const own = await this.#removeContainer(bucket);
-    const ledger = await this.#removeContainer(ledgerOf(bucket));
+    const own = await removeContainer(this.#client, bucket);
+    const ledger = await removeContainer(this.#client, ledgerOf(bucket));
     return { bodies: own.bodies + ledger.bodies, bytes: own.bytes + ledger.bytes };
   }
 
@@ -229,33 +211,7 @@ export class SwiftStore implements Store {
 
   async keepReleases(bucket: string, keep: number): Promise<Removed> {
     const { state, rows: current } = await this.#need(bucket);
-    const all = await readReleases(this.#client, bucket);
-    const due = all.filter(({ record }) => record.release <= state.release - keep);
-    if (due.length === 0) return { bodies: 0, bytes: 0 };
-    for (const { record, rows } of due) {
-      await dropFromLedger(this.#client, bucket, releaseName(record.release));
-      await dropFromLedger(this.#client, bucket, rows);
-    }
-    const published = new Set<string>();
-    for (const { digest } of (await readRows(this.#client, bucket, current)).values()) published.add(digest);
-    const needed = new Set<string>();
-    for (const { record, rows } of all)
-      if (record.release > state.release - keep)
-        for (const { digest } of (await readRows(this.#client, bucket, rows)).values()) needed.add(digest);
-    let removed: Removed = { bodies: 0, bytes: 0 };
-    for await (const { name, bytes } of listNames(this.#client, ledgerOf(bucket), BODIES)) {
-      const digest = name.slice(BODIES.length);
-      if (needed.has(digest) && !published.has(digest)) continue;
-      await dropFromLedger(this.#client, bucket, bodyName(digest));
-      removed = { bodies: removed.bodies + 1, bytes: removed.bytes + bytes };
-    }
-    for await (const { name, bytes } of listNames(this.#client, bucket, SEGMENTS)) {
-      const digest = name.slice(SEGMENTS.length, name.indexOf('/', SEGMENTS.length));
-      if (needed.has(digest) || published.has(digest)) continue;
-      await this.#client.done({ method: 'DELETE', path: objectPath(bucket, name), expect: [404] });
-      removed = { bodies: removed.bodies, bytes: removed.bytes + bytes };
-    }
-    return removed;
+    return pruneReleases(this.#client, bucket, { release: state.release, rows: current, keep });
   }
 
   async close(): Promise<void> {
@@ -279,29 +235,6 @@ export class SwiftStore implements Store {
       bucket,
       (await this.buckets()).map(({ name }) => name),
     );
-  }
-
-  async #removeContainer(container: string): Promise<Removed> {
-    let [bodies, bytes] = [0, 0];
-    for (let round = 1; ; round++) {
-      const names: string[] = [];
-      for await (const { name, bytes: size } of listNames(this.#client, container)) {
-        names.push(name);
-        bytes += size;
-      }
-      bodies += names.length;
-      await pMap(
-        names,
-        (name) => this.#client.done({ method: 'DELETE', path: objectPath(container, name), expect: [404] }),
-        { concurrency: SIDE_BY_SIDE },
-      );
-      const { status } = await this.#client.done({
-        method: 'DELETE',
-        path: containerPath(container),
-        expect: round < MOST_ROUNDS ? [404, 409] : [404],
-      });
-      if (status !== 409) return { bodies, bytes };
-    }
   }
 }
 

@@ -1,0 +1,204 @@
+/** Follows one page to everything that its loading asks for: styles to their imports and fonts, modules to theirs. */
+import { essence } from '../assign/media-type.js';
+import { isPage, isStyle } from '../assign/defaults.js';
+import { fieldOf } from '../caching/freshness.js';
+import { listStyled } from './applied-styles.js';
+import { listDocumentLoads, type Asked } from './document-loads.js';
+import { matchesMedia } from './media-query.js';
+import { importsIn, mapModules, type ResolveModule } from './module-imports.js';
+import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from './page-load.js';
+import { readTree } from './page-tree.js';
+import { parseAddress } from './parse-address.js';
+import type { Screen } from './screen.js';
+import { readSheet, type Sheet } from './style-rules.js';
+import type { AppliedSheet } from './winning-rules.js';
+
+/** Redirects in a row that a browser follows. */
+const MOST_HOPS = 20;
+const MOST_FRAMES = 4;
+/** What one page may ask for; more is no page but an attack. */
+const MOST_WANTED = 20_000;
+
+/** Something that is there, and where it stands in the list. */
+interface Met {
+  readonly at: number;
+  readonly url: string;
+  readonly answer: SiteAnswer;
+}
+
+/** What is read of styles and modules: it may be known of another page. */
+export interface Texts {
+  sheet(url: string, answer: SiteAnswer): Promise<Sheet>;
+  imports(url: string, answer: SiteAnswer): Promise<readonly string[]>;
+}
+
+export class PageDiscovery {
+  readonly #site: VisitedSite;
+  readonly #screen: Screen;
+  readonly #texts: Texts;
+  readonly #wanted: Wanted[] = [];
+  readonly #places = new Map<string, number>();
+  readonly #elsewhere = new Set<string>();
+  #scripts = 0;
+  #lazy = 0;
+  #media = 0;
+
+  constructor(site: VisitedSite, screen: Screen, texts: Texts) {
+    this.#site = site;
+    this.#screen = screen;
+    this.#texts = texts;
+  }
+
+  async run(url: string): Promise<PageLoad> {
+    const page = await this.#add(url, 'page', -1, 'met', true);
+    if (page) await this.#document(page, 0);
+    return {
+      url,
+      wanted: this.#wanted,
+      unknown: {
+        scripts: this.#scripts,
+        lazy: this.#lazy,
+        media: this.#media,
+        elsewhere: [...this.#elsewhere],
+      },
+    };
+  }
+
+  /** Asks for an address and, where it leads on, for the next. @returns undefined where it leads away, or was met before */
+  async #add(raw: string, use: LoadUse, by: number, when: When, blocking: boolean): Promise<Met | undefined> {
+    let url = raw;
+    for (let [hops, met] = [0, by]; hops <= MOST_HOPS; hops++) {
+      if (this.#places.has(url) || this.#wanted.length >= MOST_WANTED) return undefined;
+      const answer = await this.#site.ask(url);
+      if (!answer) {
+        if (/^https?:/.test(url)) this.#elsewhere.add(new URL(url).host);
+        return undefined;
+      }
+      const at = this.#wanted.push({ url, use, by: met, when: hops === 0 ? when : 'met', blocking }) - 1;
+      this.#places.set(url, at);
+      const next = isRedirect(answer.status)
+        ? parseAddress(fieldOf(answer.headers, 'Location') ?? '', url)
+        : undefined;
+      if (next === undefined) return { at, url, answer };
+      [url, met] = [next, at];
+    }
+    return undefined;
+  }
+
+  async #document({ at, url, answer }: Met, depth: number): Promise<void> {
+    if (!isPage(fieldOf(answer.headers, 'Content-Type') ?? '')) return;
+    const text = await this.#site.text(url, answer);
+    if (text === undefined) return;
+    const elements = readTree(text);
+    const loads = listDocumentLoads(elements, this.#screen, depth === 0);
+    this.#scripts += loads.scripts;
+    this.#lazy += loads.lazy;
+    this.#media += loads.media;
+    const base = (loads.base === undefined ? undefined : parseAddress(loads.base, url)) ?? url;
+    const resolveModule = mapModules(loads.importMap, base);
+    const applied: AppliedSheet[] = [];
+    for (const item of loads.items) {
+      if ('kind' in item) {
+        if (item.kind === 'module') {
+          for (const name of importsIn(item.text))
+            await this.#module(resolveModule(name, base), at, resolveModule);
+        } else await this.#inlineStyle(item.text, item.media, base, at, applied);
+      } else await this.#item(item, base, at, resolveModule, applied, depth);
+    }
+    for (const { url: styled, base: from, use } of listStyled(elements, applied, base, this.#screen)) {
+      const target = parseAddress(styled, from);
+      if (target !== undefined) await this.#add(target, use, this.#places.get(from) ?? at, 'layout', false);
+    }
+  }
+
+  async #item(
+    { use, url, when, blocking, applies, deep }: Asked,
+    base: string,
+    at: number,
+    resolveModule: ResolveModule,
+    applied: AppliedSheet[],
+    depth: number,
+  ): Promise<void> {
+    const target = parseAddress(url, base);
+    if (target === undefined) return;
+    if (use === 'style') return this.#style(target, at, blocking, applies === false ? undefined : applied);
+    if (use === 'module') {
+      if (deep) return this.#module(target, at, resolveModule);
+      await this.#add(target, use, at, when, blocking);
+      return;
+    }
+    const met = await this.#add(target, use, at, when, blocking);
+    if (met && use === 'frame' && depth < MOST_FRAMES) await this.#document(met, depth + 1);
+  }
+
+  async #inlineStyle(
+    text: string,
+    media: string,
+    base: string,
+    at: number,
+    applied: AppliedSheet[],
+  ): Promise<void> {
+    const sheet = readSheet(text);
+    const fits = matchesMedia(media, this.#screen);
+    await this.#importsOf(sheet, base, at, fits ? applied : undefined);
+    if (fits) applied.push({ sheet, base });
+  }
+
+  /** @param applied where it goes with its imports before it; undefined for one that does not apply */
+  async #style(
+    url: string,
+    by: number,
+    blocking: boolean,
+    applied: AppliedSheet[] | undefined,
+  ): Promise<void> {
+    const known = this.#places.get(url);
+    const met = await this.#add(url, 'style', by, 'met', blocking);
+    if (!met) {
+      // Linked once more, it applies once more.
+      const again = known === undefined ? undefined : await this.#site.ask(url);
+      if (again && applied) applied.push({ sheet: await this.#texts.sheet(url, again), base: url });
+      return;
+    }
+    if (!isStyle(essence(fieldOf(met.answer.headers, 'Content-Type') ?? ''))) return;
+    const sheet = await this.#texts.sheet(met.url, met.answer);
+    await this.#importsOf(sheet, met.url, met.at, applied);
+    applied?.push({ sheet, base: met.url });
+  }
+
+  async #importsOf(
+    { imports }: Sheet,
+    base: string,
+    by: number,
+    applied: AppliedSheet[] | undefined,
+  ): Promise<void> {
+    for (const { url, media } of imports) {
+      const target = parseAddress(url, base);
+      if (target === undefined) continue;
+      const fits = matchesMedia(media, this.#screen);
+      await this.#style(target, by, applied !== undefined && fits, fits ? applied : undefined);
+    }
+  }
+
+  async #module(url: string | undefined, by: number, resolveModule: ResolveModule): Promise<void> {
+    const queue: { url: string | undefined; by: number }[] = [{ url, by }];
+    for (let next = queue.shift(); next; next = queue.shift()) {
+      if (next.url === undefined) continue;
+      const known = this.#places.get(next.url);
+      const met = await this.#add(next.url, 'module', next.by, 'met', false);
+      const here = met ?? (known === undefined ? undefined : await this.#preloaded(next.url, known));
+      if (!here) continue;
+      for (const name of await this.#texts.imports(here.url, here.answer)) {
+        const target = resolveModule(name, here.url);
+        if (target !== undefined && !this.#places.has(target)) queue.push({ url: target, by: here.at });
+      }
+    }
+  }
+
+  /** A module that was asked for ahead of its time: what it imports was not. */
+  async #preloaded(url: string, at: number): Promise<Met | undefined> {
+    const answer = await this.#site.ask(url);
+    return answer && { at, url, answer };
+  }
+}
+
+const isRedirect = (status: number): boolean => [301, 302, 303, 307, 308].includes(status);
