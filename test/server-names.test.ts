@@ -54,6 +54,9 @@ const delegating =
     };
   };
 
+const configOf = (domain: string): string =>
+  `site: site\ndestinations: { live: { store: here, bucket: mill, bucketHost: s.example, domains: [${domain}] } }\n`;
+
 afterEach(() => {
   asked = 0;
   for (const socket of open.splice(0)) socket.close();
@@ -86,10 +89,7 @@ describe.runIf(process.getuid?.() === 0)('names of servers', () => {
 
   it('that nobody can find are told of, with what to do', async () => {
     await answer(ROOT, delegating({ 'a.example': ['ns.a.example'] }));
-    const home = makeProject(
-      { 'site/index.html': PAGE },
-      'site: site\ndestinations: { live: { store: here, bucket: mill, bucketHost: s.example, domains: [www.a.example] } }\n',
-    );
+    const home = makeProject({ 'site/index.html': PAGE }, configOf('www.a.example'));
     const { out } = await fenestra(home, 'domain', 'check', '--names-only', '--root', ROOT, '--json');
     const { names: checked } = JSON.parse(out) as {
       names: { findings: { rule: string; message: string; fix: string }[] }[];
@@ -101,6 +101,30 @@ describe.runIf(process.getuid?.() === 0)('names of servers', () => {
       ) as string,
       fix: expect.stringContaining('have the registrar give the address') as string,
     });
+  });
+
+  it('that every object has are names like any others', async () => {
+    const servers = ['__proto__', 'constructor', 'valueof'];
+    const glue = Object.fromEntries(servers.map((server) => [server, OWN]));
+    await answer(ROOT, delegating({ 'a.example': servers }, glue));
+    await answer(OWN, (name, type) => ({
+      answers:
+        type === 'NS'
+          ? ns(name, ...servers)
+          : type === 'SOA'
+            ? [{ type, name, data: { mname: 'constructor', rname: 'h.example', serial: 7 } }]
+            : type === 'A'
+              ? [at(name, OWN)]
+              : [],
+    }));
+    const home = makeProject({ 'site/index.html': PAGE }, configOf('www.a.example'));
+    for (const more of [[], ['--was', 'constructor,__proto__']]) {
+      const words = ['domain', 'check', '--names-only', '--root', ROOT, '--json', ...more];
+      const { code, err, out } = await fenestra(home, ...words);
+      expect([code, err]).toEqual([1, '']);
+      const { names: checked } = JSON.parse(out) as { names: { servers: { server: string }[] }[] };
+      expect(checked[0]?.servers.map(({ server }) => server)).toEqual(servers);
+    }
   });
 
   it('in each other’s zones are found where one of them leads on', async () => {

@@ -57,10 +57,10 @@ export class Walker {
           : facts,
       )
       .sort((a, b) => (a.server < b.server ? -1 : a.server > b.server ? 1 : 0));
-    const serverAddresses: Record<string, readonly string[]> = {};
+    const serverAddresses = new Map<string, readonly string[]>();
     for (const server of byParent)
       if (isWithin(server, parentZone) && glue.some(({ name: owner }) => owner === server))
-        serverAddresses[server] = (await this.reach(server, 'A')).addresses;
+        serverAddresses.set(server, (await this.reach(server, 'A')).addresses);
     return {
       name,
       via: 'delegation',
@@ -69,7 +69,7 @@ export class Walker {
       parents,
       servers,
       reached: await this.reach(name),
-      serverAddresses,
+      serverAddresses: Object.fromEntries(serverAddresses),
     };
   }
 

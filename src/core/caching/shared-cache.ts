@@ -3,6 +3,7 @@
  * what came is taken, and the least recently used goes first.
  */
 import type { ObjectHeaders } from '../site/site-object.js';
+import { ownValue } from '../words/own-value.js';
 import { deltaSeconds, hasDirective } from './cache-control.js';
 import { ageOf, confirm, directivesOf, fieldOf, type KeptAnswer } from './freshness.js';
 import {
@@ -173,7 +174,7 @@ export class SharedCache<Body> {
       (this.takes(answer.bytes) ? undefined : ('too large' as const));
     if (notKept !== undefined) return { notKept };
     const varies = Object.fromEntries(
-      varyNames(answer.headers).map((name) => [name, valueOf(headers, name)]),
+      varyNames(answer.headers).map((name) => [name, ownValue(headers, name)]),
     );
     this.#put(url, makeEntry({ ...kept, body: answer.body, bytes: answer.bytes }, varies));
     return {};
@@ -256,10 +257,6 @@ export class SharedCache<Body> {
 const MOST_VARIANTS = 16;
 const MOST_URLS = 100_000;
 
-/** What a name of an answer's choosing says in a request. */
-const valueOf = (headers: Readonly<Record<string, string>>, name: string): string | undefined =>
-  Object.hasOwn(headers, name) ? headers[name] : undefined;
-
 const varyNames = (headers: ObjectHeaders): string[] =>
   (fieldOf(headers, 'Vary') ?? '')
     .split(',')
@@ -270,7 +267,7 @@ const varyNames = (headers: ObjectHeaders): string[] =>
 const matches = (
   { varies }: Pick<Entry<unknown>, 'varies'>,
   headers: Readonly<Record<string, string>>,
-): boolean => Object.entries(varies).every(([name, value]) => valueOf(headers, name) === value);
+): boolean => Object.entries(varies).every(([name, value]) => ownValue(headers, name) === value);
 
 const isSameVariant = (a: Entry<unknown>, b: Entry<unknown>): boolean =>
   JSON.stringify(a.varies) === JSON.stringify(b.varies);

@@ -1,5 +1,5 @@
 /** What was seen of a name before: after a move nothing shows any more what there was, and for how long it is held. */
-import type { NameFacts } from './facts.js';
+import type { NameFacts, ServerFacts } from './facts.js';
 import { sayings, type NameRecord } from './record.js';
 import type { NameChange, Ttls } from './waiting.js';
 
@@ -27,18 +27,27 @@ export function seenOf(facts: NameFacts, at: number): SeenName | undefined {
     facts.parents.every(({ ns, outcome }) => outcome !== 'answers' || ns.join() === parent.ns.join()) &&
     answering.every(({ own }) => sayings(own) === sayings(first.own));
   if (!isOne) return undefined;
-  const addresses: Record<string, string[]> = {};
-  for (const { server, address } of facts.servers)
-    if (address !== '') (addresses[server] ??= []).push(address);
   return {
     since: at,
     ns: parent.ns,
-    addresses,
+    addresses: addressesOf(facts.servers),
     parentNs: Math.max(...facts.parents.map(({ nsTtl }) => nsTtl)),
     zoneNs: Math.max(...answering.map(({ nsTtl }) => nsTtl)),
     negative: Math.max(...answering.map(({ negative = 0 }) => negative)),
     own: first.own,
   };
+}
+
+/** Where servers are, by their names. */
+export function addressesOf(servers: readonly ServerFacts[]): Readonly<Record<string, readonly string[]>> {
+  const addresses = new Map<string, string[]>();
+  for (const { server, address } of servers) {
+    if (address === '') continue;
+    const known = addresses.get(server);
+    if (known) known.push(address);
+    else addresses.set(server, [address]);
+  }
+  return Object.fromEntries(addresses);
 }
 
 /** What makes one state another than the one before, TTLs aside. */

@@ -6,8 +6,16 @@ import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.
 import { NAME_RULES } from '../../core/naming/name-rules.js';
 import type { NamingContext } from '../../core/naming/naming-context.js';
 import { leadsThere, type NameNeed } from '../../core/naming/need.js';
-import { formerOf, remember, seenOf, type Former, type SeenName } from '../../core/naming/seen.js';
+import {
+  addressesOf,
+  formerOf,
+  remember,
+  seenOf,
+  type Former,
+  type SeenName,
+} from '../../core/naming/seen.js';
 import { decideWait } from '../../core/naming/waiting.js';
+import { ownValue } from '../../core/words/own-value.js';
 import type { Names, NamesPlace } from '../../names/index.js';
 import type { Progress } from '../progress.js';
 import type { Project } from '../project/open-project.js';
@@ -163,7 +171,9 @@ const lookAtAll = async (
   zone === ''
     ? []
     : (
-        await Promise.all(servers.map((server) => names.lookAt(server, zone, name, addresses[server])))
+        await Promise.all(
+          servers.map((server) => names.lookAt(server, zone, name, ownValue(addresses, server))),
+        )
       ).flat();
 
 /** Every server that answers, and the way that a visitor goes. */
@@ -195,13 +205,11 @@ async function formerByHand(
   const zoneNs = Math.max(0, ...answering.map(({ nsTtl }) => nsTtl));
   const negative = Math.max(0, ...servers.map((server) => server.negative ?? 0));
   const record = Math.max(0, ...answering.flatMap(({ own }) => own.map(({ ttl }) => ttl)));
-  const addresses: Record<string, string[]> = {};
-  for (const { server, address } of servers) if (address !== '') (addresses[server] ??= []).push(address);
   const changedAt = kept.at(-1)?.since ?? Date.now();
   const before: SeenName = {
     since: 0,
     ns: [...was].sort(),
-    addresses,
+    addresses: addressesOf(servers),
     parentNs,
     zoneNs,
     negative,

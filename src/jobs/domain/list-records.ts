@@ -32,26 +32,25 @@ export async function listRecords(project: Project, input: RecordsInput): Promis
   const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
   const apex = given?.zone.apex ?? input.zone;
   const needs = needsOf(names, addresses, input.ttl, zoneNamed(apex), given?.zone);
-  const zones: Record<string, string> = {};
-  const nameServers: Record<string, readonly string[]> = {};
-  for (const { zone } of needs) {
-    zones[zone] ??=
-      given?.zone.apex === zone
-        ? completeZone(given.text, given.zone, needs).text
-        : renderZone(zone, needs, input.ttl);
-    const written = given?.zone.apex === zone ? ofType(given.zone.records, 'NS') : [];
-    nameServers[zone] ??=
-      project.destination.nameServers.length > 0
-        ? project.destination.nameServers
-        : written.filter(({ name }) => name === zone).map(targetOf);
+  const zones = new Map<string, string>();
+  const nameServers = new Map<string, readonly string[]>();
+  for (const zone of new Set(needs.map((need) => need.zone))) {
+    const ofZone = given?.zone.apex === zone ? given : undefined;
+    zones.set(
+      zone,
+      ofZone ? completeZone(ofZone.text, ofZone.zone, needs).text : renderZone(zone, needs, input.ttl),
+    );
+    const written = ofType(ofZone?.zone.records ?? [], 'NS').filter(({ name }) => name === zone);
+    const { nameServers: named } = project.destination;
+    nameServers.set(zone, named.length > 0 ? named : written.map(targetOf));
   }
   const ttls = input.movingOn === undefined ? undefined : readTtls(project, needs);
   return {
     bucketHost: names.bucketHost,
     addresses,
     needs,
-    nameServers,
-    zones,
+    nameServers: Object.fromEntries(nameServers),
+    zones: Object.fromEntries(zones),
     changes: given ? compareZone(given.zone, needs) : [],
     faults: given?.zone.faults ?? [],
     plan: input.movingOn === undefined || !ttls ? [] : planMove(input.movingOn, ttls),

@@ -1,4 +1,5 @@
 import { isWithin } from '../domain-name.js';
+import { ownValue } from '../../words/own-value.js';
 import { nameRule, placeOf } from '../naming-context.js';
 
 export const glueDiffers = nameRule(
@@ -14,7 +15,7 @@ export const glueDiffers = nameRule(
     const said = new Set<string>();
     for (const parent of facts.parents)
       for (const { name, data, type } of parent.glue) {
-        const own = facts.serverAddresses[name];
+        const own = ownValue(facts.serverAddresses, name);
         if (
           type !== 'A' ||
           !own ||
