@@ -12,8 +12,23 @@ export interface MediaType {
   readonly parameters: ReadonlyMap<string, string>;
 }
 
+const parsed = new Map<string, MediaType | undefined>();
+const MOST_TYPES = 1000;
+/** A site has few types; what else comes, from other hosts, takes little room. */
+const LONG_TYPE = 200;
+
 /** Parses a Content-Type value; undefined when it is not one. Never throws. */
 export function parseMediaType(text: string): MediaType | undefined {
+  if (text.length > LONG_TYPE) return readMediaType(text);
+  let type = parsed.get(text);
+  if (type === undefined && !parsed.has(text)) {
+    if (parsed.size >= MOST_TYPES) parsed.clear();
+    parsed.set(text, (type = readMediaType(text)));
+  }
+  return type;
+}
+
+function readMediaType(text: string): MediaType | undefined {
   const [first = '', ...rest] = splitOutsideQuotes(text, ';');
   const essence = first.trim().toLowerCase();
   if (!ESSENCE.test(essence)) return undefined;
@@ -46,17 +61,14 @@ export function splitOutsideQuotes(text: string, separator: string): string[] {
 }
 
 const essences = new Map<string, string>();
-const MOST_ESSENCES = 1000;
-const LONG_TYPE = 200;
 
 /** The `type/subtype` of a Content-Type, lower case. */
 export function essence(contentType: string): string {
   const known = essences.get(contentType);
   if (known !== undefined) return known;
   const found = (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
-  // A site has few; what else comes, from other hosts, takes little room.
   if (contentType.length > LONG_TYPE) return found;
-  if (essences.size >= MOST_ESSENCES) essences.clear();
+  if (essences.size >= MOST_TYPES) essences.clear();
   essences.set(contentType, found);
   return found;
 }

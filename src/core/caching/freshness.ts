@@ -141,9 +141,16 @@ export function decideReuse(answer: KeptAnswer, now: number, graceful: boolean):
  * when they say nothing.
  */
 export function freshness(headers: ObjectHeaders, now: number): number | undefined {
+  if (said?.headers === headers && said.now === now) return said.seconds;
   const { lifetime, by } = freshnessOf({ status: 200, headers, at: now });
-  return by === 'none' || by === 'heuristic' ? undefined : Math.floor(lifetime);
+  const seconds = by === 'none' || by === 'heuristic' ? undefined : Math.floor(lifetime);
+  said = { headers, now, seconds };
+  return seconds;
 }
+
+/** What was said last: many objects share their headers, and are asked for one after the other. */
+let said:
+  { readonly headers: ObjectHeaders; readonly now: number; readonly seconds: number | undefined } | undefined;
 
 const NOT_CHANGED = new Set(['content-length', 'content-encoding', 'content-range', 'transfer-encoding']);
 

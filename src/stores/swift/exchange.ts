@@ -27,6 +27,8 @@ class Taker implements Dispatcher.DispatchHandler {
   readonly #failed: (error: Error) => void;
   #status = 0;
   #headers: IncomingHttpHeaders | undefined;
+  /** Room for all of a body whose length was said; pieces of others. */
+  #whole: Buffer | undefined;
   #pieces: Buffer[] | undefined;
   #length = 0;
 
@@ -50,16 +52,25 @@ class Taker implements Dispatcher.DispatchHandler {
   }
 
   onResponseData(controller: Dispatcher.DispatchController, piece: Buffer): void {
+    const from = this.#length;
     this.#length += piece.length;
     if (this.#length > this.#most) return void controller.abort(new TooLong());
-    (this.#pieces ??= []).push(Buffer.from(piece));
+    if (from === 0) this.#whole = this.#makeRoom(piece.length);
+    if (this.#whole) piece.copy(this.#whole, from);
+    else (this.#pieces ??= []).push(Buffer.from(piece));
+  }
+
+  /** Where more is to come than the first piece. */
+  #makeRoom(first: number): Buffer | undefined {
+    const length = Number(this.#headers?.['content-length']);
+    return length > first && length <= this.#most ? Buffer.allocUnsafeSlow(length) : undefined;
   }
 
   onResponseEnd(): void {
     this.#done({
       status: this.#status,
       headers: flat(this.#headers ?? {}),
-      bytes: this.#pieces ? Buffer.concat(this.#pieces) : NOTHING,
+      bytes: this.#whole?.subarray(0, this.#length) ?? (this.#pieces ? Buffer.concat(this.#pieces) : NOTHING),
     });
   }
 

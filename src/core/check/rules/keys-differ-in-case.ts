@@ -10,9 +10,17 @@ export const keysDifferInCase = siteRule(
     fix: 'Rename one of them.',
   },
   function* ({ objects }) {
+    // Only a name with capital letters can differ from another so.
+    const foldedNames = new Set<string>();
+    for (const { key } of objects) {
+      const folded = key.toLowerCase();
+      if (folded !== key) foldedNames.add(folded);
+    }
+    if (foldedNames.size === 0) return;
     const seen = new Map<string, string>();
     for (const { key } of objects) {
       const folded = key.toLowerCase();
+      if (!foldedNames.has(folded)) continue;
       const other = seen.get(folded);
       if (other !== undefined)
         yield { key, message: `differs from ${other} only in case`, fix: 'rename one of them' };
