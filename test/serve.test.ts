@@ -364,23 +364,28 @@ describe('hostile and slow clients', () => {
     expect(last[0]).toBe(0);
     expect(last[1]).toBeLessThan(4);
   });
-  it('finishes what is under way when it is told to end', async () => {
-    const ending = await serve(home);
-    const got = new Promise<number>((done) => {
-      let bytes = 0;
-      const socket = connect(ending.port, '127.0.0.1', () =>
-        socket.write('GET /film.mp4 HTTP/1.1\r\nHost: test-mill.localhost\r\nConnection: close\r\n\r\n'),
+  it.each(['close', 'keep-alive'])(
+    'finishes what is under way when it is told to end, and nothing else (%s)',
+    async (connection) => {
+      const ending = await serve(home);
+      const socket = connect(ending.port, '127.0.0.1');
+      socket.write(
+        `GET /film.mp4 HTTP/1.1\r\nHost: test-mill.localhost\r\nConnection: ${connection}\r\n\r\n`,
       );
-      socket.once('data', () => {
-        socket.pause();
-        const stopped = ending.stop();
-        setTimeout(() => socket.resume(), 300);
-        socket.on('close', () => void stopped.then((code) => done(code === 0 ? bytes : -1)));
-      });
+      let bytes = 0;
       socket.on('data', (chunk: Buffer) => (bytes += chunk.length));
-    });
-    expect(await got).toBeGreaterThan(FILM.length);
-  });
+      await once(socket, 'data');
+      socket.pause();
+      const stopped = ending.stop();
+      const told = performance.now();
+      setTimeout(() => socket.resume(), 300);
+      await once(socket, 'close');
+      expect(await stopped).toBe(0);
+      expect(bytes).toBeGreaterThan(FILM.length);
+      // What is still open after 5 s is cut off.
+      expect(performance.now() - told).toBeLessThan(4500);
+    },
+  );
 });
 
 it('logs each answer on the terminal and as JSON lines', async () => {

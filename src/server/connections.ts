@@ -112,8 +112,8 @@ export class OrderedResponse<
   }
 }
 
-/** Keeps a server within bounds. */
-export function boundConnections(server: Server, { most, mostOfOne }: ConnectionBounds): void {
+/** Keeps a server within bounds. @returns what ends each connection that is being answered once its answers are out */
+export function boundConnections(server: Server, { most, mostOfOne }: ConnectionBounds): () => void {
   const open = new Set<Socket>();
   const ofClient = new Map<string, number>();
   server.on('connection', (socket: Socket) => {
@@ -131,6 +131,12 @@ export function boundConnections(server: Server, { most, mostOfOne }: Connection
     if (count > mostOfOne) makeRoom(socket, open, ({ remoteAddress }) => remoteAddress === client);
     else if (open.size > most) makeRoom(socket, open, () => true);
   });
+  return () => {
+    for (const socket of open) {
+      const state = stateOf(socket);
+      if (state.answering) state.lastWords ??= '';
+    }
+  };
 }
 
 function makeRoom(newest: Socket, open: ReadonlySet<Socket>, counts: (socket: Socket) => boolean): void {

@@ -57,13 +57,13 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
     },
     handler,
   );
-  boundConnections(server, boundsOf(options.connections ?? MOST_CONNECTIONS));
+  const endAnswered = boundConnections(server, boundsOf(options.connections ?? MOST_CONNECTIONS));
   endSilent(server, options.timeoutMs ?? TIMEOUT_MS);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
   const address = server.address() as AddressInfo | string;
   const port = typeof address === 'string' ? 0 : address.port;
-  return { port, host: options.host, close: (graceMs = 5_000) => closeServer(server, graceMs) };
+  return { port, host: options.host, close: (graceMs = 5_000) => closeServer(server, graceMs, endAnswered) };
 }
 
 function listen(server: Server, { host, port, socket }: HostServerOptions): Promise<void> {
@@ -80,7 +80,7 @@ function listen(server: Server, { host, port, socket }: HostServerOptions): Prom
   });
 }
 
-function closeServer(server: Server, graceMs: number): Promise<void> {
+function closeServer(server: Server, graceMs: number, endAnswered: () => void): Promise<void> {
   return new Promise((done) => {
     const timer = setTimeout(() => server.closeAllConnections(), graceMs);
     server.close(() => {
@@ -88,6 +88,7 @@ function closeServer(server: Server, graceMs: number): Promise<void> {
       done();
     });
     server.closeIdleConnections();
+    endAnswered();
   });
 }
 

@@ -28,6 +28,11 @@ const complete = (text: string): string => {
   return completeZone(text, zone, needsOf(zone)).text;
 };
 
+it('lines end as those of the file do', () => {
+  const text = complete(`${HEAD}www 60 A 192.0.2.1\nmail 60 A 192.0.2.9\n`.replaceAll('\n', '\r\n'));
+  expect(text.split('\r\n').length).toBe(text.split('\n').length);
+});
+
 describe('what takes the place of a line', () => {
   const cname = (host: string, ttl = 3600): string =>
     `${host} ${ttl} IN CNAME mill.store.example. ; in place of it`;

@@ -82,6 +82,8 @@ export function compareZone(zone: Zone, needs: readonly NameNeed[]): ZoneChange[
  */
 export function completeZone(text: string, zone: Zone, needs: readonly NameNeed[]): CompletedZone {
   const lines = text.replace(/\n$/, '').split('\n');
+  // New lines end as the others do.
+  const ended = (line: string): string => (text.includes('\r\n') ? `${line}\r` : line);
   const gone = new Map<ZoneRecord, Compared>();
   const added: string[] = [];
   for (const need of needsWithin(zone, needs)) {
@@ -94,20 +96,30 @@ export function completeZone(text: string, zone: Zone, needs: readonly NameNeed[
   for (let end = zone.records.length; end > 0;) {
     let from = end;
     while (from > 0 && gone.has(zone.records[from - 1] as ZoneRecord)) from--;
-    if (from < end) replaceRun(lines, zone.records.slice(from, end), zone.records[end], gone);
+    const run = zone.records.slice(from, end);
+    if (run.length > 0)
+      lines.splice(
+        run.at(-1)?.lastLine ?? 0,
+        0,
+        ...replaceRun(lines, run, zone.records[end], gone).map(ended),
+      );
     end = from - 1;
   }
-  const more = added.length === 0 ? [] : ['', '; what the site needs', ...added];
+  const more = (added.length === 0 ? [] : ['', '; what the site needs', ...added]).map(ended);
   return { text: `${[...lines, ...more].join('\n')}\n`, changes: compareZone(zone, needs) };
 }
 
-/** @param run records that go, with none between that stays @param next what comes after them */
+/**
+ * Makes comments of the lines of records that go, with none between that stays.
+ * @param next what comes after them
+ * @returns the lines that take their place
+ */
 function replaceRun(
   lines: string[],
   run: readonly ZoneRecord[],
   next: ZoneRecord | undefined,
   gone: ReadonlyMap<ZoneRecord, Compared>,
-): void {
+): string[] {
   const begun = run.filter((record) => gone.get(record)?.wrong[0] === record);
   let here = begun.flatMap((record) => gone.get(record)?.missing ?? []);
   const [last] = run.slice(-1);
@@ -119,8 +131,7 @@ function replaceRun(
   }
   for (const record of run)
     for (let at = record.line - 1; at < record.lastLine; at++) lines[at] = `; was: ${lines[at] ?? ''}`;
-  const after = last?.lastLine ?? 0;
-  lines.splice(after, 0, ...here.map((each) => `${formatRecord(each, '')} ; in place of it`));
+  return here.map((each) => `${formatRecord(each, '')} ; in place of it`);
 }
 
 /** A zone file of the records alone, ready to be imported beside what the provider itself puts in. */
