@@ -17,6 +17,8 @@ const MOST_ADDRESSES = 6;
 const MOST_LINKS = 12;
 const MOST_DEPTH = 8;
 const MOST_LOOKED_UP = 400;
+/** Servers that are tried for one answer: a silent one takes seconds. */
+const MOST_TRIED = 8;
 
 export interface NamedServer extends ServerPlace {
   readonly server: string;
@@ -169,9 +171,11 @@ export class Cuts {
 
   /** The first that says anything of use; servers that refuse or are silent are passed over. */
   async askAny(servers: readonly ServerPlace[], name: string, type: AskedType): Promise<Message | undefined> {
+    let tries = 0;
     for (const place of servers) {
       const spot = `${place.address} ${place.port}`;
       if (this.#silent.has(spot)) continue;
+      if (++tries > MOST_TRIED) return undefined;
       const asked = await askServer(place, { name, type });
       if ('silence' in asked) {
         if (asked.silence !== 'malformed') this.#silent.add(spot);
