@@ -1,6 +1,6 @@
 /** Site folders with names and files of every kind: published byte for byte or refused, and what is private stays so. */
 import { createHash } from 'node:crypto';
-import { mkdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { it } from 'vitest';
 import { FenestraError } from '../../src/core/errors/catalogue.js';
@@ -69,7 +69,9 @@ it(`site folders do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, as
       {},
       `${CONFIG}readable: { keys: ["**"], except: ["private/**", "privé/**"] }\nassign: [{ to: "*.gz", encoding: gzip }]\n`,
     );
-    for (let n = attack.below(14) + 1; n > 0; n--) makeEntry(join(home, 'site'), attack);
+    const beside = join(home, 'beside');
+    writeFileSync(beside, BESIDE);
+    for (let n = attack.below(14) + 1; n > 0; n--) makeEntry(join(home, 'site'), beside, attack);
     try {
       const project = await openProject({ config: join(home, 'fenestra.yaml') });
       await project.survey();
@@ -80,21 +82,28 @@ it(`site folders do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, as
       if (error instanceof FenestraError && error.code !== 'DEFECT') attack.note(`refused: ${error.code}`);
       else attack.harm(error instanceof Error ? (error.stack ?? '') : String(error));
     }
+    if (readFileSync(beside, 'utf8') !== BESIDE) attack.harm('a file beside the site is another one');
     rmSync(home, { recursive: true });
   }
   attack.finish();
 });
 
-function makeEntry(site: string, attack: Attack): void {
+/** Never through a link that is there already, wherever it leads. */
+const ANEW = { flag: 'wx' };
+/** What links lead to outside the site. */
+const BESIDE = 'nobody’s business';
+
+/** @param beside a file that links may lead to */
+function makeEntry(site: string, beside: string, attack: Attack): void {
   const path = join(site, attack.pick(FOLDERS), attack.pick(PARTS));
   try {
     mkdirSync(dirname(path), { recursive: true });
     const kind = attack.below(12);
     if (kind === 0) mkdirSync(path);
-    else if (kind === 1) symlinkSync(attack.pick(['/etc/passwd', '..', 'a', 'nowhere', '.']), path);
+    else if (kind === 1) symlinkSync(attack.pick([beside, '..', 'a', 'nowhere', '.']), path);
     else if (kind === 2)
-      writeFileSync(path, createHash('shake256', { outputLength: 300_000 }).update(path).digest());
-    else writeFileSync(path, attack.pick(TEXTS));
+      writeFileSync(path, createHash('shake256', { outputLength: 300_000 }).update(path).digest(), ANEW);
+    else writeFileSync(path, attack.pick(TEXTS), ANEW);
   } catch {
     // Something else is there already, or cannot be.
   }
