@@ -3,16 +3,11 @@ import { describe, expect, it } from 'vitest';
 import { costByCard, type PathCount, type Traffic } from './card-cost.js';
 import { ZERO } from './exact.js';
 import type { Rate, RateCard, Usage } from './rate-card.js';
+import { makeRate } from '../../../test/helpers/rates.js';
 
 const GB = 10n ** 9n;
-const rate = (per: bigint, n: bigint, d: bigint, more: Partial<Rate> = {}): Rate => ({
-  per,
-  tiers: [{ price: { n, d } }],
-  free: 0n,
-  freeMonths: Infinity,
-  wholeUnits: false,
-  ...more,
-});
+const rate = (per: bigint, n: bigint, d: bigint, more: Partial<Rate> = {}): Rate =>
+  makeRate({ per, tiers: [{ price: { n, d } }], ...more });
 const CARD: RateCard = {
   name: 'Quay',
   currency: 'EUR',

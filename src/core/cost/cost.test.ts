@@ -3,20 +3,19 @@ import fc from 'fast-check';
 import { formatUnits, parseExact, shareUnits, toUnits, ZERO, type Exact } from './exact.js';
 import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from './month-cost.js';
 import type { Rate, RateCard, Usage } from './rate-card.js';
+import { makeRate } from '../../../test/helpers/rates.js';
 
 const exact = (text: string): Exact => parseExact(text) ?? ZERO;
 const GB = 10n ** 9n;
-const rate = (prices: readonly (readonly [string, bigint?])[], more: Partial<Rate> = {}): Rate => ({
-  per: GB,
-  tiers: prices.map(([price, amount]) => ({
-    price: exact(price),
-    ...(amount === undefined ? {} : { amount }),
-  })),
-  free: 0n,
-  freeMonths: Infinity,
-  wholeUnits: false,
-  ...more,
-});
+const rate = (prices: readonly (readonly [string, bigint?])[], more: Partial<Rate> = {}): Rate =>
+  makeRate({
+    per: GB,
+    tiers: prices.map(([price, amount]) => ({
+      price: exact(price),
+      ...(amount === undefined ? {} : { amount }),
+    })),
+    ...more,
+  });
 const CARD: RateCard = {
   name: 'Quay',
   currency: 'EUR',

@@ -15,6 +15,9 @@ const QUALIFYING = [
   'range',
 ] as const;
 
+/** Longer targets are answered anew: whoever makes them up by the thousand is to hold little memory. Characters. */
+const MOST_TARGET = 512;
+
 interface Kept {
   readonly answer: Answer;
   /** When it was asked for, in milliseconds since the epoch. */
@@ -47,9 +50,9 @@ export class PlainAnswers {
     return answer;
   }
 
-  #isPlain({ method, headers }: WebRequest): boolean {
+  #isPlain({ method, target, headers }: WebRequest): boolean {
     // Where hosts have moved, the one that was asked decides too.
-    if (method !== 'GET' || this.#view.settings.movedHosts) return false;
+    if (method !== 'GET' || target.length > MOST_TARGET || this.#view.settings.movedHosts) return false;
     for (const name of QUALIFYING) if (headers[name] !== undefined) return false;
     return true;
   }
