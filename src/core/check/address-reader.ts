@@ -57,7 +57,9 @@ export class AddressReader {
   surroundings(base: string): Surroundings {
     const path = base.slice(0, base.search(/[?#]|$/));
     const folder = path.slice(0, path.lastIndexOf('/') + 1) || base;
-    return { base, root: this.folder(urlOf('/', base)?.href ?? base), folder: this.folder(folder) };
+    // Apart from the folder at the root: what is relative in a page there means something else below it.
+    const root = `whole ${urlOf('/', base)?.href ?? base}`;
+    return { base, root: this.folder(root), folder: this.folder(folder) };
   }
 
   /** @param number of the string, where strings have numbers */
@@ -65,6 +67,8 @@ export class AddressReader {
     const known = root.get(number) ?? folder.get(number);
     if (known) return known;
     const address = this.read(raw, base);
+    // `http:x.png` is relative to a base of that scheme (URL standard, special scheme without slashes).
+    if (/^https?:(?!\/\/)/i.test(raw)) return address;
     if (/^(?:\/|[a-z][a-z0-9+.-]*:)/i.test(raw)) root.set(number, address);
     // A query alone is relative to the whole address of the page.
     else if (/^[^\0-\x20?#]/.test(raw)) folder.set(number, address);

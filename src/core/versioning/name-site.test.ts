@@ -135,6 +135,40 @@ const sites = fc
     );
   });
 
+/** Sites with the same names in many folders, whose pages refer to them up, down and beside, some of them in XHTML. */
+const FOLDERS = ['', 'a/', 'de/', 'a/b/', 'de/a/'];
+const alike = fc
+  .array(
+    fc.tuple(
+      fc.constantFrom(...FOLDERS),
+      fc.boolean(),
+      fc.array(fc.tuple(fc.constantFrom('', './', '../', '../../', '/', 'a/', 'b/', '../a/'), fc.nat(2)), {
+        maxLength: 5,
+      }),
+    ),
+    { minLength: 1, maxLength: 6 },
+  )
+  .map((pages): Site => {
+    const assets = FOLDERS.flatMap((folder) =>
+      ['x.svg', 'y.css', 'z.png'].map((name) => [`${folder}${name}`, `/* ${folder}${name} */`]),
+    );
+    const texts = pages.map(([folder, isXhtml, references], n) => {
+      const written = references.map(([way, at]) => `${way}${['x.svg', 'y.css', 'z.png'][at] ?? ''}`);
+      const images = written.map((src) => `<a id="t"/><img src="${src}"/><div class="d"/>`).join('\n');
+      return [
+        `${folder}p${n}.html`,
+        isXhtml
+          ? `<?xml version="1.0"?>\n<html xmlns="http://www.w3.org/1999/xhtml"><body><script src="q.js"/>${images}</body></html>`
+          : `<!doctype html><title>p</title>${images.replace(/<(a|div)[^>]*>/g, '')}`,
+      ];
+    });
+    return Object.fromEntries([...assets, ...texts]) as Site;
+  });
+const leadsTo = (page: string, text: string): string[] =>
+  [...text.matchAll(/<img src="([^"]*)"/g)].map(([, src = '']) =>
+    new URL(src, `http://mill.example/${page}`).pathname.slice(1),
+  );
+
 const RUNS = { numRuns: 150, seed: 20261126 };
 
 describe('versioned names', () => {
@@ -160,6 +194,25 @@ describe('versioned names', () => {
         const again = await nameTexts(published, ['a/**']);
         expect(again.published).toEqual(published);
         expect(again.names).toEqual({});
+      }),
+      RUNS,
+    );
+  });
+
+  it('are resolved for each text by itself, where many folders have the same names', async () => {
+    await fc.assert(
+      fc.asyncProperty(alike, async (site) => {
+        const { published, names } = await nameTexts(site, ['*.svg', '*.css', '*.png']);
+        for (const [key, text] of Object.entries(site)) {
+          if (!key.endsWith('.html')) continue;
+          const now = published[key] ?? '';
+          const wanted = leadsTo(key, text).map((target) => names[target] ?? target);
+          expect([key, leadsTo(key, now)]).toEqual([key, wanted]);
+          let plain = now;
+          for (const [was, becomes] of Object.entries(names))
+            plain = plain.replaceAll(becomes.replace(/^.*\//, ''), was.replace(/^.*\//, ''));
+          expect(plain).toBe(text);
+        }
       }),
       RUNS,
     );
