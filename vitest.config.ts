@@ -1,9 +1,11 @@
 import { defineConfig } from 'vitest/config';
+import { SkippedReporter } from './test/helpers/skipped-reporter.js';
 
 export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
     setupFiles: ['test/helpers/setup.ts'],
+    reporters: ['default', new SkippedReporter()],
     testTimeout: 180_000,
     hookTimeout: 240_000,
     pool: 'forks',

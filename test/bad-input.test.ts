@@ -26,6 +26,7 @@ import {
   type Outcome,
 } from './helpers/program.js';
 import { ask } from './helpers/ask.js';
+import { need } from './helpers/machine.js';
 
 /** One short paragraph on stderr, nothing on stdout, no stack. */
 function expectError(
@@ -154,7 +155,8 @@ describe('the site folder', () => {
       (await fenestraJson<{ objects: { key: string }[] }>(home, 'survey')).objects.map(({ key }) => key),
     ).toContain('out.txt');
   });
-  it('a file that cannot be read', async () => {
+  it('a file that cannot be read', async (context) => {
+    need(context, 'another user');
     const home = makeProject({ 'site/closed.txt': 'x' });
     execFileSync('chmod', ['-R', 'a+rwX', home]);
     chmodSync(join(home, 'site/closed.txt'), 0o000);
@@ -176,7 +178,8 @@ describe('the store', () => {
     for (const mount of mounts.splice(0)) execFileSync('umount', ['-l', mount]);
   });
 
-  it('on a full disk keeps the release it had, and goes on where it stopped', async () => {
+  it('on a full disk keeps the release it had, and goes on where it stopped', async (context) => {
+    need(context, 'a disk of its own');
     const home = makeProject({}, `${CONFIG}storeFolder: disk/store\n`);
     mkdirSync(join(home, 'disk'));
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', join(home, 'disk')]);
@@ -204,7 +207,8 @@ describe('the store', () => {
     expect(await fenestraJson(home, 'check')).toMatchObject({ failures: [] });
   });
 
-  it('on a disk too full to sweep has published all the same, and removes what it can', async () => {
+  it('on a disk too full to sweep has published all the same, and removes what it can', async (context) => {
+    need(context, 'a disk of its own');
     const files = (from: number, text: string): Record<string, Buffer> =>
       Object.fromEntries(
         Array.from({ length: 20 - from }, (_, n) => [

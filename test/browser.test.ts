@@ -1,14 +1,17 @@
 import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser } from 'playwright-core';
-import { afterAll, beforeAll, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { launchChromium, watchPage } from './helpers/chromium.js';
 import { DEMO, fenestraJson, makeFolder, serve, type Serving } from './helpers/program.js';
+import { lacks, needs } from './helpers/machine.js';
 
 let server: Serving;
 let browser: Browser;
 let site: string;
+beforeEach(needs('Chromium'));
 beforeAll(async () => {
+  if (lacks('Chromium') !== undefined) return;
   const home = makeFolder();
   cpSync(DEMO, home, { recursive: true });
   rmSync(join(home, '.fenestra'), { recursive: true, force: true });
@@ -19,6 +22,7 @@ beforeAll(async () => {
   browser = await launchChromium();
 });
 afterAll(async () => {
+  if (lacks('Chromium') !== undefined) return;
   await browser.close();
   await server.stop();
 });

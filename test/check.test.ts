@@ -10,6 +10,7 @@ import { chromium } from 'playwright-core';
 import { SaxesParser } from 'saxes';
 import { afterAll, beforeAll, describe, expect, it, test } from 'vitest';
 import { CONFIG, fenestra, makeProject, PAGE, serve, writeFiles, type Serving } from './helpers/program.js';
+import { need } from './helpers/machine.js';
 
 interface Checked {
   readonly at: string;
@@ -420,7 +421,8 @@ describe('reports', () => {
     expect((JSON.parse(read('r.json')) as Checked).findings).toEqual(printed.findings);
   });
 
-  it('the page asks for nothing else, runs no script, fits a phone, and every text can be read', async () => {
+  it('the page asks for nothing else, runs no script, fits a phone, and every text can be read', async (context) => {
+    need(context, 'Chromium');
     const browser = await chromium.launch({
       executablePath: '/usr/bin/chromium',
       args: ['--no-sandbox', '--disable-gpu'],

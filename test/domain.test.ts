@@ -4,18 +4,11 @@ import { execFile } from 'node:child_process';
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { askServer } from '../src/names/ask-server.js';
 import { fenestra, fenestraJson, makeProject, PAGE, serve } from './helpers/program.js';
-import {
-  canNames,
-  NEW_PLACE,
-  OLD_PLACE,
-  RESOLVERS,
-  ROOT,
-  startNames,
-  type NamesLab,
-} from './helpers/names-lab.js';
+import { NEW_PLACE, OLD_PLACE, RESOLVERS, ROOT, startNames, type NamesLab } from './helpers/names-lab.js';
+import { describeWith, need } from './helpers/machine.js';
 
 const SITE = 'www.wendlemill.example';
 const HOST = 'wendle-mill-live.web.store.example';
@@ -58,7 +51,7 @@ const rulesOf = ({ names }: NamesJson): string[] => [
   ...new Set(names.flatMap(({ findings }) => findings.map(({ rule }) => rule))),
 ];
 
-describe.runIf(canNames())('real name servers', () => {
+describeWith(['name servers'], 'real name servers', () => {
   let lab: NamesLab;
   const TTLS = { LONG: 6, LOW: 2, PNS: 4, CNS: 7, OCNS: 7, NEG: 3, STTL: 7, NTTL: 5 };
   beforeAll(async () => {
@@ -319,7 +312,8 @@ it('a move is rehearsed: look-ups are answered with TTLs of the faster clock, an
   }
 });
 
-it('a network in which port 53 is closed is said, and the resolver of the system asked', async () => {
+it('a network in which port 53 is closed is said, and the resolver of the system asked', async (context) => {
+  need(context, 'namespaces');
   const home = project();
   const program = [
     process.execPath,

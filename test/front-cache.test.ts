@@ -1,6 +1,6 @@
 /** The front's cache beside an independent one, on generated sequences of requests, clocks and headers. */
 import { execFile } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import {
   createServer,
   request as httpRequest,
@@ -12,10 +12,11 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
 import { createOrigin, type Origin } from '../src/server/front/ask-origin.js';
 import { Front, LARGEST_KEPT } from '../src/server/front/front.js';
 import { chance as chanceFor, SEED } from './helpers/chance.js';
+import { describeWith } from './helpers/machine.js';
 
 /** What an address answers, each time. */
 interface Spec {
@@ -199,14 +200,7 @@ function explain({ spec, steps }: Sequence, at: number, own: Came, other: Came):
   return undefined;
 }
 
-const canSquid = (): boolean => {
-  const can = existsSync('/usr/sbin/squid');
-  if (!can)
-    console.warn('Not run: the front beside another cache. `sudo scripts/squid-node install` installs it.');
-  return can;
-};
-
-describe.runIf(canSquid())('the cache of the front', () => {
+describeWith(['Squid'], 'the cache of the front', () => {
   const folder = mkdtempSync(join(tmpdir(), 'fenestra-squid-'));
   const origin = new OriginServer();
   let behind: Origin;

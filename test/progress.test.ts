@@ -7,6 +7,7 @@ import { createProgressJson } from '../src/cli/progress-json.js';
 import { runSteps, STEP_NAMES, type Step } from '../src/jobs/progress.js';
 import { formatProgress, STEP_WORDS } from '../src/report/text/progress-text.js';
 import { fenestra, makeProject } from './helpers/program.js';
+import { need } from './helpers/machine.js';
 
 /** Until something holds, looked at in every turn of the event loop. */
 async function waitFor(holds: () => boolean): Promise<void> {
@@ -125,7 +126,8 @@ describe('the line on a terminal', () => {
     expect(written).toContain('Sending  █████░░░░░░░░░░░░░░░  25 %  1.0 MB of 4.0 MB  1.0 MB/s  3 s left');
     clock.mockRestore();
   });
-  it('is drawn in a terminal and leaves nothing of itself behind', async () => {
+  it('is drawn in a terminal and leaves nothing of itself behind', async (context) => {
+    need(context, 'script');
     const files = Object.fromEntries(
       Array.from({ length: 400 }, (_, n) => [`site/f${n}.bin`, Buffer.alloc(150_000, n)]),
     );

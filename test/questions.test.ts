@@ -1,7 +1,8 @@
 import { spawn } from 'node:child_process';
 import { resolve } from 'node:path';
-import { describe, expect, it } from 'vitest';
+import { expect, it } from 'vitest';
 import { fenestra, fenestraJson, makeProject } from './helpers/program.js';
+import { describeWith } from './helpers/machine.js';
 
 /** Runs the program on a terminal of its own, types each answer when its question has come, and returns what was shown. */
 function onTerminal(
@@ -30,7 +31,7 @@ function onTerminal(
   });
 }
 
-describe('on a terminal', () => {
+describeWith(['script'], 'on a terminal', () => {
   it('publish asks, and takes yes and no', async () => {
     const home = makeProject();
     const no = await onTerminal(home, ['publish'], [['Publish to test-mill', 'n\r']]);

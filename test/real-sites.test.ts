@@ -1,13 +1,13 @@
-import { existsSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { fenestraJson, fenestra, makeFolder } from './helpers/program.js';
+import { need, type Need } from './helpers/machine.js';
 
 /**
  * Documentation sites that Debian packages ship: nobody here wrote them. Each expected finding was looked at and is
  * true; the first of a rule stands for the rest.
  */
 const SITES: readonly {
-  readonly name: string;
+  readonly name: Need;
   readonly site: string;
   readonly objects: number;
   readonly expected: Readonly<Record<string, readonly [count: number, first: RegExp]>>;
@@ -43,9 +43,9 @@ const SITES: readonly {
   },
 ];
 
-describe.each(SITES)('$name', ({ site, objects, expected }) => {
-  it('publishes, answers right, and has no finding that is not true', async () => {
-    expect(existsSync(site), `${site} comes with .ci/run`).toBe(true);
+describe.each(SITES)('$name', ({ name, site, objects, expected }) => {
+  it('publishes, answers right, and has no finding that is not true', async (context) => {
+    need(context, name);
     const home = makeFolder({
       'fenestra.yaml': `site: ${site}\nlinks: follow\ndestinations:\n  rehearsal: { store: here, bucket: real-docs }\nreadable: { keys: ["**"] }\n`,
     });

@@ -6,6 +6,7 @@ import { readPage } from '../src/core/check/reading/read-page.js';
 import { scanPage } from '../src/core/check/reading/scan-page.js';
 import { chance, SEED } from './helpers/chance.js';
 import { makePage } from './helpers/pages.js';
+import { need, type Need } from './helpers/machine.js';
 
 const pagesIn = (folder: string): string[] =>
   (readdirSync(folder, { recursive: true }) as string[])
@@ -20,12 +21,13 @@ function compare(pages: readonly string[]): number {
 }
 
 // Sites that Debian ships, as many of their pages as take a few seconds, and our own.
-test.each([
-  ['/usr/share/doc/python3.11/html', 12, 1],
-  ['/usr/share/doc/git-doc', 4, 0.9],
+test.for<[folder: string, every: number, sure: number, ...needs: Need[]]>([
+  ['/usr/share/doc/python3.11/html', 12, 1, 'python3-doc'],
+  ['/usr/share/doc/git-doc', 4, 0.9, 'git-doc'],
   ['demo/wendle-mill', 1, 1],
   ['demo/as-it-arrived', 1, 0.8],
-])('%s', (folder, every, sure) => {
+])('%s', ([folder, every, sure, ...needs], context) => {
+  need(context, ...needs);
   const pages = pagesIn(folder).filter((_, at) => at % every === 0);
   expect(compare(pages) / pages.length).toBeGreaterThanOrEqual(sure);
 });

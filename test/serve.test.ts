@@ -24,6 +24,7 @@ import {
   writeFiles,
   type Serving,
 } from './helpers/program.js';
+import { need } from './helpers/machine.js';
 
 const FILM = Buffer.from(Array.from({ length: 900_000 }, (_, at) => (at * 31) & 0xff));
 const TEXT = 'The tide turns. '.repeat(40);
@@ -185,7 +186,8 @@ describe('what a visitor meets', () => {
     expect((await ask(plain.port, '/drafts/a.html')).headers['fenestra-reason']).toBeUndefined();
     await plain.stop();
   });
-  it('reads a large film by ranges through curl, whole and in parts', async () => {
+  it('reads a large film by ranges through curl, whole and in parts', async (context) => {
+    need(context, 'curl');
     const curl = async (...args: string[]): Promise<Buffer> =>
       (
         await promisify(execFile)(

@@ -2,9 +2,10 @@
 import { createSocket, type Socket } from 'node:dgram';
 import { once } from 'node:events';
 import * as packet from 'dns-packet';
-import { afterEach, describe, expect, it } from 'vitest';
+import { afterEach, expect, it } from 'vitest';
 import { openNames } from '../src/names/index.js';
 import { fenestra, makeProject, PAGE } from './helpers/program.js';
+import { describeWith } from './helpers/machine.js';
 
 type Records = packet.Answer[];
 interface Said {
@@ -62,8 +63,7 @@ afterEach(() => {
   for (const socket of open.splice(0)) socket.close();
 });
 
-// Port 53 wants root.
-describe.runIf(process.getuid?.() === 0)('names of servers', () => {
+describeWith(['port 53'], 'names of servers', () => {
   const names = () => openNames({ root: { address: ROOT, port: 53 } });
 
   it.each([

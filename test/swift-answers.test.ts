@@ -1,6 +1,6 @@
 import { hash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../src/core/hosting/bucket-view.js';
 import { lookUpIn } from '../src/core/hosting/find-in.js';
 import { QUIRK_SETS } from '../src/core/hosting/quirks.js';
@@ -10,13 +10,14 @@ import { startHostServer, type RunningServer } from '../src/server/host-server.j
 import { listObjects, publish } from '../src/stores/contract/kit.js';
 import { ask, type Asked } from './helpers/ask.js';
 import { chance, SEED } from './helpers/chance.js';
-import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
+import { startCluster, type Cluster } from './helpers/cluster.js';
 import { DATE, HOSTED, makeRequests, TAG, type HostRequest } from './helpers/host-requests.js';
+import { describeWith } from './helpers/machine.js';
 
 const BUCKET = 'mill-alike';
 const ERROR = 'not-found.html';
 
-describe.runIf(canCluster())('the emulation under the quirks of a cluster', () => {
+describeWith(['Swift'], 'the emulation under the quirks of a cluster', () => {
   let cluster: Cluster;
   const servers: RunningServer[] = [];
   beforeAll(async () => {

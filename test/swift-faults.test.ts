@@ -1,12 +1,13 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
 import { FenestraError } from '../src/core/errors/catalogue.js';
 import { publish, type Site } from '../src/stores/contract/kit.js';
 import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
-import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
+import { startCluster, type Cluster } from './helpers/cluster.js';
 import { FAULTS, FaultyWay, TIMEOUT_MS } from './helpers/faulty-way.js';
+import { describeWith } from './helpers/machine.js';
 
-describe.runIf(canCluster())('the way to the object store', () => {
+describeWith(['Swift'], 'the way to the object store', () => {
   let cluster: Cluster;
   let way: FaultyWay;
   let auth: URL;

@@ -1,10 +1,11 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../src/core/hosting/bucket-view.js';
 import { publish, type Site } from '../src/stores/contract/kit.js';
 import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
-import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
+import { startCluster, type Cluster } from './helpers/cluster.js';
 import { FaultyWay, TIMEOUT_MS } from './helpers/faulty-way.js';
+import { describeWith } from './helpers/machine.js';
 
 const FOLDERS = ['', 'boats/', 'posters/', 'times/', 'visit/', 'visit/map/'];
 const settings: BucketSettings = {
@@ -24,7 +25,7 @@ const site = (text: string, more: readonly string[] = []): Site =>
     ),
   );
 
-describe.runIf(canCluster())('a site that is turned at once', () => {
+describeWith(['Swift'], 'a site that is turned at once', () => {
   let cluster: Cluster;
   let way: FaultyWay;
   beforeAll(async () => {

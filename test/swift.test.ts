@@ -1,19 +1,20 @@
 import { spawn } from 'node:child_process';
 import { cpSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { storeContract } from '../src/stores/contract/contract.js';
 import { seeded } from '../src/stores/contract/kit.js';
 import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
-import { canCluster, startCluster, type Cluster } from './helpers/cluster.js';
+import { startCluster, type Cluster } from './helpers/cluster.js';
 import { DEMO, fenestra, makeFolder, makeProject, type Outcome, writeFiles } from './helpers/program.js';
+import { describeWith } from './helpers/machine.js';
 
 const BUCKET = 'wendle-mill-live';
 
-describe.runIf(canCluster())('a real object store of three nodes', () => {
+describeWith(['Swift'], 'a real object store of three nodes', () => {
   let cluster: Cluster;
   beforeAll(async () => {
     cluster = await startCluster();

@@ -4,6 +4,7 @@ import { chmodSync, mkdirSync, readdirSync, rmSync, statfsSync, symlinkSync, wri
 import { join, resolve } from 'node:path';
 import { afterEach, describe, expect, it } from 'vitest';
 import { CONFIG, fenestra, fenestraJson, makeFolder, makeProject, writeFiles } from './helpers/program.js';
+import { need } from './helpers/machine.js';
 
 const mounts: string[] = [];
 afterEach(() => {
@@ -23,7 +24,8 @@ function fill(folder: string, leave: number): void {
 }
 
 describe('publish --watch', () => {
-  it('outlives a bucket that is removed, a disk that fills and a config that breaks', async () => {
+  it('outlives a bucket that is removed, a disk that fills and a config that breaks', async (context) => {
+    need(context, 'a disk of its own');
     const home = makeProject({ 'site/a.txt': 'first' }, `${CONFIG}storeFolder: disk/store\n`);
     const disk = mountSmall(join(home, 'disk'), '8m');
     const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--watch', '--yes'], {
@@ -85,7 +87,8 @@ describe('a project begun', () => {
   const init = (home: string, ...words: string[]): ReturnType<typeof fenestra> =>
     fenestra(home, 'init', '--bucket', 'test-mill', ...words);
 
-  it('in a full disk leaves nothing behind, and says why', async () => {
+  it('in a full disk leaves nothing behind, and says why', async (context) => {
+    need(context, 'a disk of its own');
     const disk = mountSmall(join(makeFolder(), 'disk'), '64k');
     fill(disk, 4096);
     const before = readdirSync(disk);
@@ -96,7 +99,8 @@ describe('a project begun', () => {
     );
   });
 
-  it('where nothing may be written says so', async () => {
+  it('where nothing may be written says so', async (context) => {
+    need(context, 'another user');
     const home = makeFolder({ 'built/index.html': 'x' });
     for (const folder of [home, join(home, 'built')]) chmodSync(folder, 0o555);
     const said = await new Promise<string>((done) => {
@@ -123,7 +127,8 @@ describe('a project begun', () => {
     expect((await fenestra(home, 'survey')).out).toContain('2 objects');
   });
 
-  it('by the demo where there is no room leaves nothing behind', async () => {
+  it('by the demo where there is no room leaves nothing behind', async (context) => {
+    need(context, 'a disk of its own');
     const disk = mountSmall(join(makeFolder(), 'disk'), '64k');
     const said = await new Promise<string>((done) => {
       const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'demo', '--once'], {

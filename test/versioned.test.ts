@@ -1,5 +1,5 @@
 import { hash } from 'node:crypto';
-import { appendFileSync, cpSync, existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, cpSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it, test } from 'vitest';
@@ -21,6 +21,7 @@ import {
   writeFiles,
   type Serving,
 } from './helpers/program.js';
+import { describeWith, need } from './helpers/machine.js';
 
 const CONFIG = `site: site
 destinations: { rehearsal: { store: here, bucket: test-mill } }
@@ -35,27 +36,27 @@ const namesOf = ({ objects }: SurveyJson): Record<string, string> =>
 
 describe.each([
   {
-    name: 'python3-doc',
+    name: 'python3-doc' as const,
     site: '/usr/share/doc/python3.11/html',
     patterns: ['_static/**', '_images/**'],
     picture: '_images/tk_msg.png',
   },
   {
-    name: 'git-doc',
+    name: 'git-doc' as const,
     site: '/usr/share/doc/git-doc',
     patterns: ['howto/**'],
     picture: 'howto/new-command.txt',
   },
   // Made of modules that import each other.
   {
-    name: 'novnc',
+    name: 'novnc' as const,
     site: '/usr/share/novnc',
     patterns: ['app/**', 'core/**', 'vendor/**'],
     picture: 'core/util/logging.js',
   },
-])('a site that nobody here has written: $name', ({ site, patterns, picture }) => {
-  it('is published under versioned names without a new finding, and a change renames what depends on it alone', async () => {
-    expect(existsSync(site), `${site} comes with .ci/run`).toBe(true);
+])('a site that nobody here has written: $name', ({ name, site, patterns, picture }) => {
+  it('is published under versioned names without a new finding, and a change renames what depends on it alone', async (context) => {
+    need(context, name);
     const home = makeFolder();
     cpSync(site, join(home, 'site'), { recursive: true, dereference: true });
     const config = 'site: site\ndestinations: { rehearsal: { store: here, bucket: real-site } }\n';
@@ -127,7 +128,7 @@ async function drawSettled(page: Page): Promise<Buffer> {
   }
 }
 
-describe('in a browser', () => {
+describeWith(['Chromium'], 'in a browser', () => {
   let browser: Browser;
   const servers: Serving[] = [];
   beforeAll(async () => {

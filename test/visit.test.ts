@@ -1,8 +1,9 @@
-import { readdirSync, existsSync, cpSync, rmSync } from 'node:fs';
+import { readdirSync, cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, vi } from 'vitest';
 import type { VisitJson } from '../src/report/json/visit-json.js';
 import { DEMO, fenestra, makeFolder, makeProject, serve } from './helpers/program.js';
+import { need } from './helpers/machine.js';
 
 /** A browser walks for minutes where a machine does other work too. */
 vi.setConfig({ testTimeout: 900_000 });
@@ -41,7 +42,8 @@ const PAGES = [
   '/not-there',
 ];
 
-test('a real browser asks for what the model says: the demo site as a walk, first, at once, later, reloaded, forced', async () => {
+test('a real browser asks for what the model says: the demo site as a walk, first, at once, later, reloaded, forced', async (context) => {
+  need(context, 'Chromium');
   const home = demo();
   await fenestra(home, 'publish', '--yes');
   const moments = '1 minute, 31 days';
@@ -156,7 +158,8 @@ const FILES: Record<string, string> = {
   ),
 };
 
-test('a page with much that a browser decides for itself: styles, fonts, pictures, modules, frames', async () => {
+test('a page with much that a browser decides for itself: styles, fonts, pictures, modules, frames', async (context) => {
+  need(context, 'Chromium');
   const config = `site: site
 destinations: { rehearsal: { store: here, bucket: test-mill } }
 documents: { index: index.html, error: not-found.html }
@@ -188,7 +191,8 @@ assign:
 
 const PYTHON = '/usr/share/doc/python3.11/html';
 
-test.runIf(existsSync(PYTHON))('forty pages of a real site', async () => {
+test('forty pages of a real site', async (context) => {
+  need(context, 'python3-doc', 'Chromium');
   const home = makeFolder({
     'fenestra.yaml': `site: ${PYTHON}\ndestinations: { rehearsal: { store: here, bucket: test-mill } }\ndocuments: { index: index.html, error: contents.html }\nlinks: follow\n`,
   });
@@ -202,7 +206,8 @@ test.runIf(existsSync(PYTHON))('forty pages of a real site', async () => {
   expect(seen.differences).toEqual([]);
 });
 
-test('an endpoint is visited by the headers that it sends, and browsed by what the browser tells', async () => {
+test('an endpoint is visited by the headers that it sends, and browsed by what the browser tells', async (context) => {
+  need(context, 'Chromium');
   const home = demo();
   await fenestra(home, 'publish', '--yes');
   await fenestra(home, 'access', 'open', '--sure', 'wendle-mill');

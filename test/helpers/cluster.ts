@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
@@ -16,15 +16,6 @@ const script = async (...words: string[]): Promise<string> =>
       env: { ...process.env, SUPPRESS_SECONDS: '2' },
     })
   ).stdout;
-
-/** Whether the packages of the object store are there; otherwise says in one line what does not run, and how it would. */
-export function canCluster(): boolean {
-  if (existsSync('/usr/bin/swift-proxy-server')) return true;
-  console.warn(
-    'Not run: publishing to a real object store. `sudo scripts/swift-node install /tmp` installs what it needs.',
-  );
-  return false;
-}
 
 export interface Cluster {
   readonly auth: string;

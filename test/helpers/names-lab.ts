@@ -1,22 +1,10 @@
 import { execFile } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 
 const SCRIPT = resolve('scripts/names-lab');
-
-/** Whether real name servers are there; otherwise says in one line what does not run, and how it would. */
-export function canNames(): boolean {
-  const all = ['nsd', 'unbound', 'named'].every((program) => existsSync(`/usr/sbin/${program}`));
-  if (!all || process.getuid?.() !== 0) {
-    console.warn(
-      'Not run: real name servers. `sudo scripts/names-lab install /tmp` installs what it needs; port 53 wants root.',
-    );
-    return false;
-  }
-  return true;
-}
 
 export interface NamesLab {
   /** Takes the tree to a stage of a move, or to a fault. */

@@ -1,0 +1,71 @@
+/** What tests need of a machine beside git and Node.js. Where it is missing, a test is skipped with a word on what it lacks. */
+import { accessSync, constants, existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, type TestContext } from 'vitest';
+
+const onPath = (program: string): boolean =>
+  [...(process.env['PATH'] ?? '').split(':'), '/usr/sbin'].some((folder) => {
+    try {
+      accessSync(join(folder, program), constants.X_OK);
+      return true;
+    } catch {
+      return false;
+    }
+  });
+const asRoot = (): boolean => process.getuid?.() === 0;
+const isThere =
+  (path: string): (() => boolean) =>
+  () =>
+    existsSync(path);
+
+/** What is needed, whether it is there, and what gives it. */
+const NEEDS = {
+  Chromium: [isThere('/usr/bin/chromium'), 'apt-get install chromium'],
+  curl: [() => onPath('curl'), 'apt-get install curl'],
+  script: [() => onPath('script'), 'apt-get install bsdutils'],
+  'a disk of its own': [() => asRoot() && onPath('mount'), 'root, and apt-get install mount'],
+  'another user': [() => asRoot() && onPath('setpriv'), 'root, and apt-get install util-linux'],
+  namespaces: [() => onPath('unshare'), 'apt-get install util-linux'],
+  openssl: [() => onPath('openssl'), 'apt-get install openssl'],
+  certutil: [() => onPath('certutil'), 'apt-get install libnss3-tools'],
+  'python3-doc': [isThere('/usr/share/doc/python3.11/html'), 'apt-get install python3-doc'],
+  'git-doc': [isThere('/usr/share/doc/git-doc/git.html'), 'apt-get install git-doc'],
+  novnc: [isThere('/usr/share/novnc'), 'apt-get install novnc'],
+  Swift: [isThere('/usr/bin/swift-proxy-server'), 'scripts/swift-node install /tmp'],
+  Squid: [isThere('/usr/sbin/squid'), 'scripts/squid-node install'],
+  'name servers': [
+    () => asRoot() && ['nsd', 'unbound', 'named'].every(onPath),
+    'root, and scripts/names-lab install /tmp',
+  ],
+  'port 53': [asRoot, 'root'],
+} as const satisfies Record<string, readonly [() => boolean, string]>;
+
+export type Need = keyof typeof NEEDS;
+
+/** What is missing of some needs, in one line; undefined where all is there, and in CI, where all has to be. */
+export function lacks(...needs: readonly Need[]): string | undefined {
+  if (process.env['CI'] === 'true') return undefined;
+  const missing = needs.filter((need) => !NEEDS[need][0]());
+  return missing.length === 0
+    ? undefined
+    : `needs ${missing.map((need) => `${need} (${NEEDS[need][1]})`).join(', ')}`;
+}
+
+/** Skips a test that lacks something. */
+export function need({ skip }: Pick<TestContext, 'skip'>, ...needs: readonly Need[]): void {
+  const note = lacks(...needs);
+  if (note !== undefined) skip(note);
+}
+
+/** For `beforeEach`: skips every test of a file or a group that lacks something. */
+export const needs =
+  (...all: readonly Need[]): ((context: TestContext) => void) =>
+  (context) =>
+    need(context, ...all);
+
+/** A group of tests that need something, with their set-up: skipped whole under a name that says what is lacking. */
+export function describeWith(all: readonly Need[], name: string, tests: () => void): void {
+  const note = lacks(...all);
+  if (note === undefined) describe(name, tests);
+  else describe.skip(`${name} [${note}]`, tests);
+}
