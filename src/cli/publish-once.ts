@@ -26,6 +26,7 @@ import {
   formatComparison,
   formatDamage,
   formatDryRun,
+  formatReaders,
   formatForeign,
   formatOthers,
   formatPublished,
@@ -34,10 +35,8 @@ import {
   formatSurveyFindings,
   formatTakenBack,
   formatUnchanged,
-  formatWidened,
 } from '../report/text/publish-text.js';
 import { formatWaiting } from '../report/text/waiting-text.js';
-import { showWidened } from './show-widened.js';
 import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
 
@@ -152,6 +151,7 @@ async function publishPrepared(
       paint,
       listNewNames(site, comparison.entries),
     ),
+    formatReaders(comparison.readers, paint, options.inFull),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
     formatWaiting(listWaiting(comparison), options.inFull, paint),
@@ -173,7 +173,7 @@ async function publishPrepared(
     // What was agreed on needs no further yes; what asks for the bucket's name still does.
     { note: options.note, yes: options.yes || options.agreed !== undefined, prove: options.prove },
     terminal.progress,
-    showWidened(terminal, options.sure, formatWidened),
+    terminal.questions(options.sure),
   );
   const { state, release } = published;
   if (published.proof) terminal.print(`\n${paint.strong('Proof')} ${formatCheck(published.proof, paint)}`);

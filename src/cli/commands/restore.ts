@@ -5,7 +5,7 @@ import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
 import { publishJson } from '../../report/json/publish-json.js';
 import { listWaiting } from '../../core/release/waiting.js';
 import { formatWaiting } from '../../report/text/waiting-text.js';
-import { formatDryRun } from '../../report/text/publish-text.js';
+import { formatDryRun, formatReaders } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
 import { dryRunOption, noteOption, overForeignOption, sureOption, toOption, yesOption } from '../options.js';
@@ -24,7 +24,7 @@ interface Args {
 export default defineCommand<Args>({
   positionals: '<release>',
   describe:
-    'Publishes the state of an earlier release again, as a new release. It never opens a bucket or widens its policy.',
+    'Publishes the state of an earlier release again, as a new release. It never opens a bucket or widens its policy, and asks for the name before anything private comes back as public.',
   examples: [['fenestra restore 3', 'show what would change, ask, and take release 3 back up']],
   options: (yargs) =>
     overForeignOption(
@@ -82,6 +82,8 @@ export default defineCommand<Args>({
         return;
       }
       terminal.print(formatRestoring(bucket, { from: head, to: release }, comparison, paint));
+      const readers = formatReaders(comparison.readers, paint);
+      if (readers !== '') terminal.print(`\n${readers}`);
       const waits = formatWaiting(listWaiting(comparison), false, paint);
       if (waits !== '') terminal.print(`\n${waits}`);
       if (args['dry-run']) {

@@ -5,7 +5,7 @@ import { compareKeys } from '../site/key.js';
 import type { SiteObject, StoredObject } from '../site/site-object.js';
 import { bucketNameFault, suggestBucketName } from './bucket-name.js';
 import { compareObjects, compareSettings, type Change } from './change-list.js';
-import { newlyReadable, removesMost } from './guards.js';
+import { removesMost } from './guards.js';
 import { deepFreeze, isDeepEqual } from './plain-data.js';
 import { planRows } from './release.js';
 import { listStale } from './stale.js';
@@ -158,10 +158,6 @@ it('lists each setting that changes by its name, and nothing for what was none a
 });
 
 describe('what deserves more than a yes', () => {
-  const bucket = {
-    access: 'open' as const,
-    settings: { ...NEW_BUCKET_SETTINGS, readable: { keys: ['**'], except: ['drafts/**'] } },
-  };
   const totals = { add: 0, replace: 0, relabel: 0, keep: 0, bytes: 0 };
   test.each([
     [5, false],
@@ -169,14 +165,6 @@ describe('what deserves more than a yes', () => {
     [10, true],
   ])('removing %i of 10: %s', (remove, most) => {
     expect(removesMost({ ...totals, remove }, 10)).toBe(most);
-  });
-  it('a wider policy on an open bucket, and on no other', () => {
-    const wider = { ...bucket.settings, readable: { keys: ['**'], except: [] } };
-    const keys = (): string[] => ['drafts/a', 'b'];
-    expect(newlyReadable(keys, bucket, wider)).toEqual(['drafts/a']);
-    expect(newlyReadable(keys, { ...bucket, access: 'closed' }, wider)).toEqual([]);
-    expect(newlyReadable(keys, bucket, bucket.settings)).toEqual([]);
-    expect(newlyReadable(keys, undefined, wider)).toEqual([]);
   });
 });
 

@@ -13,7 +13,12 @@ export type Question =
     }
   /** The site has errors that concern who may read what. */
   | { readonly about: 'reader-errors'; readonly bucket: string; readonly findings: readonly Finding[] }
+  /** Keys that nobody could read when they were last published. */
   | { readonly about: 'widen'; readonly bucket: string; readonly keys: readonly string[] }
+  /** Pages, and what pages load, that everybody reads now. */
+  | { readonly about: 'narrow'; readonly bucket: string; readonly keys: readonly string[] }
+  /** The document at the root, which visitors get now. */
+  | { readonly about: 'lose-index'; readonly bucket: string; readonly index: string }
   | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
   | { readonly about: 'open'; readonly bucket: string }
   | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }

@@ -10,6 +10,7 @@ import { NO_DAMAGE } from '../publish/damage.js';
 import { NOTHING_POSTPONED } from '../publish/postponed.js';
 import { makeRelease } from '../publish/make-release.js';
 import type { Questions } from '../questions.js';
+import { NO_READER_CHANGES } from '../publish/list-readers.js';
 
 export interface Emptying {
   readonly comparison: Comparison;
@@ -38,6 +39,7 @@ export async function prepareEmptying(
       // What is left alone is kept.
       totals: { ...compared.totals, keep: compared.held - compared.totals.remove },
       settings: [],
+      readers: NO_READER_CHANGES,
       becomes: snapshot.state.settings,
       toSend: 0,
       identity: undefined,

@@ -1,6 +1,6 @@
 /** Being asked before something is published or taken back. */
 import type { Finding } from '../../core/findings/finding.js';
-import { newlyReadable, removesMost } from '../../core/release/guards.js';
+import { removesMost } from '../../core/release/guards.js';
 import type { Question, Questions } from '../questions.js';
 import type { Comparison } from './comparison.js';
 
@@ -14,15 +14,17 @@ export interface Agreement {
 /** What a publish asks before it goes on. @param readerErrors errors of the site that concern who may read what */
 export function decideQuestions(
   comparison: Comparison,
-  keys: () => Iterable<string>,
   { bucket: name, store }: { readonly bucket: string; readonly store: string },
   readerErrors: readonly Finding[],
 ): Agreement {
-  const { bucket, held, totals, toSend } = comparison;
-  const opened = newlyReadable(keys, bucket, comparison.becomes);
+  const { held, totals, toSend, readers } = comparison;
   const byName: Question[] = [];
   if (readerErrors.length > 0) byName.push({ about: 'reader-errors', bucket: name, findings: readerErrors });
-  if (opened.length > 0) byName.push({ about: 'widen', bucket: name, keys: opened });
+  if (readers.opened.length > 0) byName.push({ about: 'widen', bucket: name, keys: readers.opened });
+  if (readers.lostIndex !== undefined)
+    byName.push({ about: 'lose-index', bucket: name, index: readers.lostIndex });
+  else if (readers.closedPages.length > 0)
+    byName.push({ about: 'narrow', bucket: name, keys: readers.closedPages });
   if (removesMost(totals, held))
     byName.push({ about: 'remove-most', bucket: name, remove: totals.remove, of: held });
   return { plain: { about: 'publish', bucket: name, store, totals, toSend }, byName };

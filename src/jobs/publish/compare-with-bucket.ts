@@ -19,6 +19,7 @@ import { countToSend } from './count-to-send.js';
 import { HeldObjects } from './held-objects.js';
 import { fitSite, hiddenPart, type Fitted } from './fit-site.js';
 import { NOTHING_POSTPONED, type Postponed } from './postponed.js';
+import { listReaderChanges, NO_READER_CHANGES, type ReaderChanges } from './list-readers.js';
 import { NO_DAMAGE, readDamage, type Damage } from './damage.js';
 
 export interface ComparisonInput {
@@ -93,8 +94,16 @@ async function compareFitted(
     const damage = await readDamage(store, name, bucket, () => fitted.objects);
     const now = Date.now();
     const foreign = (await snapshot?.foreign?.()) ?? [];
+    const readersOf = async (entries: readonly Change[]): Promise<ReaderChanges> =>
+      store && snapshot
+        ? listReaderChanges({ store, snapshot, entries, becomes, withheld: fitted.withheld, under })
+        : NO_READER_CHANGES;
     if (!covers && foreign.length === 0 && bucket?.identity === fitted.identity && !hasDue(bucket, now))
-      return { ...keepObjects(fitted, bucket, settings, becomes, damage), withheld: fitted.withheld };
+      return {
+        ...keepObjects(fitted, bucket, settings, becomes, damage),
+        withheld: fitted.withheld,
+        readers: await readersOf([]),
+      };
     const held = new HeldObjects(snapshot, fitted, foreign, overForeign, open);
     const few =
       bucket && !covers && foreign.length === 0 ? await compareChanged(fitted, bucket, snapshot) : undefined;
@@ -110,6 +119,7 @@ async function compareFitted(
       toSend: await countToSend(compared.entries, store, name, foreign),
       identity: covers ? undefined : fitted.identity,
       withheld: fitted.withheld,
+      readers: await readersOf(compared.entries),
       made: fitted.pages,
       ...(foreign.length === 0 ? {} : { foreign }),
       real: held.real(),
@@ -210,6 +220,7 @@ const keepObjects = (
   withheld: [],
   damage,
   postponed: NOTHING_POSTPONED,
+  readers: NO_READER_CHANGES,
 });
 
 /** Whether something waits whose time has come: milliseconds since the epoch. */

@@ -6,6 +6,7 @@ import type { ReleasePlan } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState } from '../../stores/port.js';
 import type { Damage } from './damage.js';
+import type { ReaderChanges } from './list-readers.js';
 import type { Postponed } from './postponed.js';
 
 export interface Comparison {
@@ -33,6 +34,8 @@ export interface Comparison {
   readonly made?: readonly BodySource[];
   /** Bodies that are damaged in the store. */
   readonly damage: Damage;
+  /** What anyone will be able to read, and nobody any more. */
+  readonly readers: ReaderChanges;
   /** What is removed later, and what pages that somebody holds may ask for. */
   readonly postponed: Postponed;
   /** What was waiting to be removed before, and goes on to; undefined where nobody has looked. */

@@ -103,13 +103,7 @@ export async function carryOut(
   if (prepared.overForeign !== true) needOwnObjects(bucket, comparison);
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
-  const keys = (): string[] => site.objects.map(plainKey);
-  const agreement = decideQuestions(
-    comparison,
-    keys,
-    project.destination,
-    await readReaderErrors(site.findings),
-  );
+  const agreement = decideQuestions(comparison, project.destination, await readReaderErrors(site.findings));
   await agreeToPublish(agreement, input.yes, questions);
   // Loaded where something is sent: a publish that changes nothing never asks for it.
   const { listBodies } = await import('./list-bodies.js');

@@ -13,6 +13,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { agreeToPublish, decideQuestions } from '../publish/agree.js';
 import type { Comparison } from '../publish/comparison.js';
+import { listReaderChanges } from '../publish/list-readers.js';
 import { makeRelease } from '../publish/make-release.js';
 import { postponing } from '../publish/postponing.js';
 import type { Questions } from '../questions.js';
@@ -61,6 +62,13 @@ export async function prepareRestore(
         ...compared,
         postponed: await postponing(project)(now, compared.entries, Date.now()),
         settings: compareSettings(bucket.settings, becomes),
+        readers: await listReaderChanges({
+          store,
+          snapshot: now,
+          entries: compared.entries,
+          becomes,
+          under: project.destination.under,
+        }),
         becomes,
         // The bodies of every kept release are in the store.
         toSend: 0,
@@ -151,12 +159,7 @@ export async function carryOutRestore(
   progress: Progress,
   questions: Questions,
 ): Promise<ReleaseRecord> {
-  // What the public may read stays as it is, so no key becomes readable.
-  await agreeToPublish(
-    decideQuestions(comparison, () => [], destination, []),
-    input.yes,
-    questions,
-  );
+  await agreeToPublish(decideQuestions(comparison, destination, []), input.yes, questions);
   const record = await makeRelease(
     comparison,
     bodies,

@@ -10,6 +10,7 @@ import type { Comparison } from '../publish/comparison.js';
 import { NO_DAMAGE } from '../publish/damage.js';
 import { makeRelease } from '../publish/make-release.js';
 import { NOTHING_POSTPONED } from '../publish/postponed.js';
+import { NO_READER_CHANGES } from '../publish/list-readers.js';
 
 export interface Sweeping {
   readonly bucket: BucketState;
@@ -46,6 +47,7 @@ export async function prepareSweep(store: Store, name: string, now: number): Pro
       held,
       entries: due,
       settings: [],
+      readers: NO_READER_CHANGES,
       becomes: bucket.settings,
       totals: { add: 0, replace: 0, relabel: 0, remove: 0, keep: held, due: due.length, bytes: 0 },
       toSend: 0,

@@ -53,6 +53,8 @@ export interface PublishJson {
   }[];
   /** What waits to be removed once this is published, because a page that somebody holds may ask for it, the first due first. */
   readonly waiting: readonly WaitingJson[];
+  /** Keys that anyone will be able to read and nobody could when they were last published; keys that nobody will any more. */
+  readonly readers: { readonly opened: readonly string[]; readonly closed: readonly string[] };
   /** Keys that the store could not keep from the public, so that they were not sent. */
   readonly withheld: readonly string[];
   /** What goes to a closed bucket beside, since nobody may read it and the store has no policy by key. */
@@ -79,6 +81,7 @@ interface Compared extends ShownBeside {
   readonly totals: ChangeTotals;
   readonly toSend: number;
   readonly withheld: readonly string[];
+  readonly readers: PublishJson['readers'];
   readonly postponed: {
     readonly removals: ReadonlyMap<string, { readonly until: number; readonly because: string }>;
   };
@@ -115,7 +118,7 @@ export const publishJson = (
   },
   now: number,
 ): PublishJson => {
-  const { entries, settings, totals, toSend, withheld, beside, foreign, damage } = compared;
+  const { entries, settings, totals, toSend, readers, withheld, beside, foreign, damage } = compared;
   const { store, requests, bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     store,
@@ -139,6 +142,7 @@ export const publishJson = (
       ? { front: about.front.map((held) => ({ ...held, until: new Date(held.until).toISOString() })) }
       : {}),
     waiting: listWaiting(compared).map(waitingJson),
+    readers: { opened: readers.opened, closed: readers.closed },
     withheld,
     ...(beside
       ? {

@@ -144,14 +144,28 @@ export function formatDamage(
 
 const LISTED = 20;
 
-function listKeys(keys: readonly string[], paint: Paint): string {
-  const more = keys.length > LISTED ? paint.soft(`\n  and ${keys.length - LISTED} more`) : '';
-  return `${columns(keys.slice(0, LISTED).map((key) => [visible(key)]))}${more}`;
+function listKeys(keys: readonly string[], paint: Paint, listed = LISTED): string {
+  const more = keys.length > listed ? paint.soft(`\n  and ${keys.length - listed} more`) : '';
+  return `${columns(keys.slice(0, listed).map((key) => [visible(key)]))}${more}`;
 }
 
-/** Keys that become readable by a wider policy. */
-export const formatWidened = (keys: readonly string[], paint: Paint): string =>
-  `${paint.warn(`${countOf(keys.length, 'key')} that nobody could read will be readable by anyone`)}\n${listKeys(keys, paint)}`;
+/** Keys that anyone will be able to read, and keys that nobody will any more; '' where there are none. */
+export function formatReaders(
+  { opened, closed }: { readonly opened: readonly string[]; readonly closed: readonly string[] },
+  paint: Paint,
+  inFull = false,
+): string {
+  const part = (keys: readonly string[], words: string): string[] =>
+    keys.length === 0
+      ? []
+      : [
+          `${paint.warn(`${countOf(keys.length, 'key')} ${words}`)}\n${listKeys(keys, paint, inFull ? Infinity : LISTED)}`,
+        ];
+  return [
+    ...part(opened, 'that nobody could read when last published will be readable by anyone'),
+    ...part(closed, 'that anyone can read now will be readable by nobody'),
+  ].join('\n\n');
+}
 
 /** Where somebody went back to an earlier state, which publishing takes back; '' otherwise. */
 export const formatTakenBack = (

@@ -2,6 +2,7 @@
 import type { Question } from '../../core/release/question.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import { formatTotals } from './changes-text.js';
+import { visible } from './paint.js';
 
 export function formatQuestion(question: Question): string {
   const { bucket } = question;
@@ -17,6 +18,10 @@ export function formatQuestion(question: Question): string {
     }
     case 'widen':
       return `This lets anyone read ${countOf(question.keys.length, 'more key')} of ${bucket}.`;
+    case 'narrow':
+      return `This takes ${countOf(question.keys.length, 'page or part of a page', 'pages and parts of pages')} of ${bucket} away from visitors.`;
+    case 'lose-index':
+      return `This leaves visitors of ${bucket} without a start page: ${visible(question.index)} will not answer any more.`;
     case 'remove-most':
     case 'empty':
       return `This removes ${question.remove} of the ${countOf(question.of, 'object')} in ${bucket}.`;
