@@ -127,7 +127,7 @@ describe('the line on a terminal', () => {
     clock.mockRestore();
   });
   it('is drawn in a terminal and leaves nothing of itself behind', async (context) => {
-    need(context, 'script');
+    need(context, 'a pseudo-terminal');
     const files = Object.fromEntries(
       Array.from({ length: 400 }, (_, n) => [`site/f${n}.bin`, Buffer.alloc(150_000, n)]),
     );

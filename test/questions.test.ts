@@ -31,7 +31,7 @@ function onTerminal(
   });
 }
 
-describeWith(['script'], 'on a terminal', () => {
+describeWith(['a pseudo-terminal'], 'on a terminal', () => {
   it('publish asks, and takes yes and no', async () => {
     const home = makeProject();
     const no = await onTerminal(home, ['publish'], [['Publish to test-mill', 'n\r']]);

@@ -14,12 +14,15 @@ import { packFiles } from './file-columns.js';
 import { readMemo, writeMemo, type Memo } from './memo.js';
 import { objectMaker } from './object-maker.js';
 import { extendTrail, type PastState } from './trail.js';
+import type { OwnFiles } from './own-files.js';
 import { walkSite, type LinkPolicy, type Walked } from './walk.js';
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
   readonly site: string;
   readonly links: LinkPolicy;
+  /** What is never part of the site. */
+  readonly own?: OwnFiles;
   readonly assignments: Assignments;
   readonly readable: ReadableSetting;
   /** The program's build: what another one remembers is not trusted. */
@@ -42,7 +45,7 @@ export interface SurveyedSite {
   readonly groups: readonly ObjectGroup[];
   readonly cascade: Cascade;
   /** What was left out on the way. */
-  readonly walked: Pick<Walked, 'links' | 'leftOut'>;
+  readonly walked: Pick<Walked, 'links' | 'own' | 'leftOut'>;
   /** When the walk began: milliseconds since the epoch. */
   readonly takenAt: number;
   /** How many files were read because they were new or changed. */
@@ -69,15 +72,15 @@ export async function surveySite(
     ...memo.expected,
     ...(memo.basis === basis ? {} : { folders: undefined }),
   };
-  const walked = walkSite(input.site, input.links, expected);
+  const walked = walkSite(input.site, { links: input.links, expected, own: input.own });
   if (walked.count === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
-  const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links]);
+  const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links, walked.own]);
   const summary = memo?.basis === basis && walked.same ? memo.summary : undefined;
 
   if (memo && summary && summary.findingsBasis === findingsBasis) {
-    const { links, leftOut, count } = walked;
+    const { links, own, leftOut, count } = walked;
     let source: { walked: Walked; memo: Memo } | undefined = { walked, memo };
     let made: SurveyObject[] = [];
     return {
@@ -92,7 +95,7 @@ export async function surveySite(
       findings: summary.findings,
       groups: summary.groups,
       cascade,
-      walked: { links, leftOut },
+      walked: { links, own, leftOut },
       takenAt,
       read: 0,
       trail: summary.trail,
@@ -110,7 +113,7 @@ export async function surveySite(
     identity: summary?.identity ?? identityOf(objects),
     cascade,
     // Not the files, which the objects tell of.
-    walked: { links: walked.links, leftOut: walked.leftOut },
+    walked: { links: walked.links, own: walked.own, leftOut: walked.leftOut },
     takenAt,
     read: changed.length,
     trail,

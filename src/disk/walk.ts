@@ -16,6 +16,7 @@ import {
   type Met,
 } from './folder-rows.js';
 import { describeKeyFault, meetingKeys } from './key-faults.js';
+import type { LeftOut, OwnFiles } from './own-files.js';
 
 export type LinkPolicy = 'inside' | 'follow' | 'skip';
 
@@ -26,7 +27,9 @@ export interface Walked {
   /** Whether the files are the expected ones, none more and none less. */
   readonly same: boolean;
   /** Links that lead out of the site or nowhere, with the reason. */
-  readonly links: { readonly path: string; readonly because: string }[];
+  readonly links: LeftOut[];
+  /** What is Fenestra's own and was left out. */
+  readonly own: LeftOut[];
   /** How many names were left out as dot files and litter. */
   readonly leftOut: number;
   /** For the next walk. */
@@ -40,20 +43,33 @@ export interface Expected {
   readonly folders: KnownFolders | undefined;
 }
 
+export interface WalkInput {
+  readonly links?: LinkPolicy;
+  readonly expected?: Expected | undefined;
+  /** What is never part of the site. */
+  readonly own?: OwnFiles | undefined;
+}
+
 /**
  * Reads the tree below a folder.
  * @throws FenestraError SITE_MISSING, SITE_NOT_FOLDER, SITE_FAULTS (keys that cannot be, keys that meet)
  */
-export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expected?: Expected): Walked {
+export function walkSite(
+  site: string,
+  { links: linkPolicy = 'inside', expected, own }: WalkInput = {},
+): Walked {
   const root = rootOf(site);
   const device = datesFolders(root) ? lstatSync(root).dev : undefined;
   const list = new FileList(expected?.files);
   const record = new FolderRecord();
-  const links: Walked['links'] = [];
+  const links: LeftOut[] = [];
+  const kept: LeftOut[] = [];
   let leftOut = 0;
   const faults: string[] = [];
   const visit = (folder: string, prefix: string, ancestors: readonly string[]): void => {
     const stats = statsOfFolder(folder);
+    const what = stats && prefix !== '' ? own?.find(folder, stats) : undefined;
+    if (what !== undefined) return leaveOwn(prefix, what);
     // Folders behind links are read each time: their own times say nothing of where the link leads.
     const dated = stats?.dev === device && ancestors.length === 1 ? stats : undefined;
     const row = record.enter(prefix, dated, list.count);
@@ -64,7 +80,17 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
   };
   const readEntries = (folder: string, prefix: string, ancestors: readonly string[]): Met => {
     const met = { leftOut: 0, regular: true };
-    for (const entry of readFolder(folder, prefix, faults)) {
+    const entries = readFolder(folder, prefix, faults);
+    const isExport = own?.isExport(
+      folder,
+      entries.map(({ name }) => name),
+    );
+    if (isExport === true && prefix !== '') {
+      leaveOwn(prefix, 'an export of a bucket, which may hold what nobody is to read');
+      return { leftOut: 0, regular: false };
+    }
+    const before = kept.length;
+    for (const entry of entries) {
       const path = prefix + entry.name;
       const full = folder + sep + entry.name;
       if (isLeftOut(entry.name)) met.leftOut++;
@@ -77,6 +103,8 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
         else links.push({ path, because: 'it is neither a file nor a folder' });
       }
     }
+    // Read each time, so that it is said each time.
+    if (kept.length > before) met.regular = false;
     return met;
   };
   const meetAgain = (known: KnownFolder, ancestors: readonly string[]): Met => {
@@ -86,8 +114,11 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
     );
     return known;
   };
+  const leaveOwn = (path: string, what: string): void => void kept.push({ path, because: what });
   const addFile = (path: string, stats: Stats | undefined): void => {
     if (!stats?.isFile()) throw new FenestraError('FILE_CHANGING', { path: join(site, path) });
+    const what = own?.find(root + sep + path, stats);
+    if (what !== undefined) return leaveOwn(path, what);
     const fault = list.add(path, stats);
     if (fault) faults.push(describeKeyFault(path, fault));
   };
@@ -103,6 +134,8 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
     const inside = real === root || real.startsWith(root + sep);
     if (!inside && linkPolicy === 'inside') return leave(`the link leaves the site, to ${real}`);
     const stats = statSync(full);
+    const what = own?.find(full, stats);
+    if (what !== undefined) return leaveOwn(path, what);
     if (stats.isFile()) return addFile(path, stats);
     if (!stats.isDirectory()) return leave('it is neither a file nor a folder');
     if (ancestors.includes(real) || root.startsWith(real + sep) || full.startsWith(real + sep))
@@ -127,6 +160,7 @@ export function walkSite(site: string, linkPolicy: LinkPolicy = 'inside', expect
     count: list.count,
     same: files === undefined,
     links,
+    own: kept,
     leftOut,
     folders: asWalked ? record : NO_FOLDERS,
   };

@@ -1,4 +1,5 @@
 /** What tests need of a machine beside git and Node.js. Where it is missing, a test is skipped with a word on what it lacks. */
+import { spawnSync } from 'node:child_process';
 import { accessSync, constants, existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, type TestContext } from 'vitest';
@@ -12,6 +13,9 @@ const onPath = (program: string): boolean =>
       return false;
     }
   });
+/** Whether a program does its work here, and not only lies there. */
+const runs = (program: string, ...words: string[]): boolean =>
+  spawnSync(program, words, { stdio: 'ignore', timeout: 10_000 }).status === 0;
 const asRoot = (): boolean => process.getuid?.() === 0;
 const isThere =
   (path: string): (() => boolean) =>
@@ -22,10 +26,13 @@ const isThere =
 const NEEDS = {
   Chromium: [isThere('/usr/bin/chromium'), 'apt-get install chromium'],
   curl: [() => onPath('curl'), 'apt-get install curl'],
-  script: [() => onPath('script'), 'apt-get install bsdutils'],
+  'a pseudo-terminal': [
+    () => runs('script', '-qec', 'true', '/dev/null'),
+    'apt-get install bsdutils, and /dev/pts',
+  ],
   'a disk of its own': [() => asRoot() && onPath('mount'), 'root, and apt-get install mount'],
   'another user': [() => asRoot() && onPath('setpriv'), 'root, and apt-get install util-linux'],
-  namespaces: [() => onPath('unshare'), 'apt-get install util-linux'],
+  namespaces: [() => runs('unshare', '-rn', 'true'), 'apt-get install util-linux, outside of a container'],
   openssl: [() => onPath('openssl'), 'apt-get install openssl'],
   certutil: [() => onPath('certutil'), 'apt-get install libnss3-tools'],
   'python3-doc': [isThere('/usr/share/doc/python3.11/html'), 'apt-get install python3-doc'],

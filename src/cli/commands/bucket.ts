@@ -1,3 +1,4 @@
+import { createReadPolicy } from '../../core/access/read-policy.js';
 import { resolve } from 'node:path';
 import { folderMeant } from '../../core/assign/pattern.js';
 import { buildTree } from '../../core/site/tree.js';
@@ -44,6 +45,7 @@ interface Args {
   readonly release: string | undefined;
   readonly tree: boolean;
   readonly verify: boolean;
+  readonly readable: boolean;
   readonly 'with-contents': boolean;
   readonly config: string | undefined;
 }
@@ -91,6 +93,11 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'with show: read every byte and compare it with its digest',
+      })
+      .option('readable', {
+        type: 'boolean',
+        default: false,
+        describe: 'with export: only what the public may read',
       })
       .option('with-contents', {
         type: 'boolean',
@@ -144,7 +151,20 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
   const { exportRelease } = await import('../../jobs/bucket/export-bucket.js');
   const snapshot = await store.open(bucket, release);
   try {
-    const exported = await exportRelease(snapshot, resolve(args.name), terminal.progress);
+    const policies = [snapshot.state, await needBucket(store, bucket)].map(({ settings }) =>
+      createReadPolicy(settings.readable),
+    );
+    const exported = await exportRelease(
+      snapshot,
+      {
+        folder: resolve(args.name),
+        site: project.config.site,
+        // What nobody could read then, or may read now.
+        isReadable: (key) => policies.every((policy) => policy.isReadable(key)),
+        readableAlone: args.readable,
+      },
+      terminal.progress,
+    );
     terminal.print(formatExported(bucket, exported, args.name, terminal.paint));
     terminal.printJson({ bucket, folder: resolve(args.name), ...exported });
     return 0;

@@ -110,17 +110,17 @@ export default defineCommand<Args>({
         requiresArg: true,
       }),
   async run(args, terminal) {
+    if (args.browser !== undefined && args.sequence)
+      throw new FenestraError('USAGE', {
+        what: '--browser makes each return from the first visit, and --sequence asks for one after the other.',
+        fix: 'Leave one of them out.',
+      });
     const { program, page } = readBrowser(args.browser);
     const paths = [...page, ...[args.paths ?? []].flat()];
     if (args.site && paths.length > 0)
       throw new FenestraError('USAGE', {
         what: `--site visits every page, and ${paths.length === 1 ? 'one was' : `${paths.length} were`} named.`,
         fix: 'Leave --site or the pages out.',
-      });
-    if (program !== undefined && args.sequence)
-      throw new FenestraError('USAGE', {
-        what: '--browser makes each return from the first visit, and --sequence asks for one after the other.',
-        fix: 'Leave one of them out.',
       });
     if (args.report !== undefined && !/\.html?$/i.test(args.report))
       throw new FenestraError('USAGE', {

@@ -30,6 +30,8 @@ export interface SurveyContext {
   readonly uncertain?: readonly UncertainName[];
   /** Links that were left out, with the reason. */
   readonly links: readonly { readonly path: string; readonly because: string }[];
+  /** What is Fenestra's own and was left out, with what it is. */
+  readonly own?: readonly { readonly path: string; readonly because: string }[];
   /** Milliseconds since the epoch. */
   readonly now: number;
 }

@@ -16,6 +16,7 @@ interface Case {
   readonly settings?: Partial<BucketSettings>;
   readonly allow?: string;
   readonly links?: SurveyContext['links'];
+  readonly own?: SurveyContext['own'];
   readonly uncertain?: SurveyContext['uncertain'];
   readonly versioned?: readonly string[];
 }
@@ -35,6 +36,7 @@ function inspect({
   settings = {},
   allow,
   links = [],
+  own = [],
   uncertain = [],
   versioned,
 }: Case): string[] {
@@ -74,6 +76,7 @@ function inspect({
     buckets: ['test-mill'],
     allowed: (key) => key === allow,
     links,
+    own,
     uncertain,
     versionable: setting && createVersionable(setting),
     now: Date.UTC(2026, 10, 1),
@@ -179,6 +182,11 @@ const BAD: readonly [string, Case, RegExp][] = [
     'link-left-out',
     { links: [{ path: 'out', because: 'the link leaves the site, to /x' }] },
     /links: follow/,
+  ],
+  [
+    'own-file-left-out',
+    { own: [{ path: 'fenestra.yaml', because: 'the config of Fenestra' }] },
+    /left out: it is the config of Fenestra/,
   ],
   [
     'expires-past',

@@ -13,6 +13,7 @@ import { leftoverPublished } from './rules/leftover-published.js';
 import { linkLeftOut } from './rules/link-left-out.js';
 import { longKeptName } from './rules/long-kept-name.js';
 import { neverIsNotPrivate } from './rules/never-is-not-private.js';
+import { ownFileLeftOut } from './rules/own-file-left-out.js';
 import { pageKeptLong } from './rules/page-kept-long.js';
 import { policyCoversNothing } from './rules/policy-covers-nothing.js';
 import { policyNamesBucket } from './rules/policy-names-bucket.js';
@@ -52,6 +53,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   leftoverPublished,
   keysDifferInCase,
   linkLeftOut,
+  ownFileLeftOut,
   sourceMapPublished,
 ];
 

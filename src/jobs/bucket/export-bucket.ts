@@ -13,17 +13,20 @@ import {
 import { dirname, join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
-import type { StoredObject } from '../../core/site/site-object.js';
+import { plainKey, type StoredObject } from '../../core/site/site-object.js';
+import { findMeetingNames } from '../../core/site/meeting-names.js';
+import { probeNames } from '../../disk/probe-names.js';
+import { isWithin } from '../../disk/is-within.js';
+import { HEADER_LIST } from '../../disk/own-files.js';
 import type { Snapshot } from '../../stores/port.js';
 import type { Progress } from '../progress.js';
-
-/** The list beside the files: one line of JSON an object, in key order. */
-export const HEADER_LIST = 'headers.jsonl';
 
 export interface Exported {
   readonly release: number;
   readonly objects: number;
   readonly bytes: number;
+  /** Objects that nobody may read, and whose files their owner alone can. */
+  readonly unreadable: number;
 }
 
 /** One line of the list. */
@@ -36,37 +39,73 @@ export interface ExportedObject {
   /** SHA-256, hexadecimal. */
   readonly digest: string;
   readonly headers: StoredObject['headers'];
+  /** Absent where anyone may read it once the bucket is open. */
+  readonly readable?: false;
+}
+
+export interface ExportInput {
+  /** Absolute path of a folder that is empty or not there yet. */
+  readonly folder: string;
+  /** Absolute path of the site folder, in which no export may lie. */
+  readonly site: string;
+  /** Whether the public may read a key. */
+  readonly isReadable: (key: string) => boolean;
+  /** Leaves out what nobody may read. */
+  readonly readableAlone: boolean;
 }
 
 /**
- * Writes the objects of a release below a folder that is empty or not there yet; what waits to be removed is left out.
- * @param folder absolute path
+ * Writes the objects of a release below a folder; what waits to be removed is left out.
  * @throws FenestraError EXPORT_REFUSED before anything is written, EXPORT_FAILED, BODY_DAMAGED
  */
 export async function exportRelease(
   snapshot: Snapshot,
-  folder: string,
+  { folder, site, isReadable, readableAlone }: ExportInput,
   progress: Progress,
 ): Promise<Exported> {
-  const objects: StoredObject[] = [];
-  for await (const object of snapshot.objects()) if (!object.waits) objects.push(object);
+  const objects: Exporting[] = [];
+  for await (const object of snapshot.objects()) {
+    const readable = isReadable(plainKey(object));
+    if (!object.waits && (readable || !readableAlone)) objects.push({ object, readable });
+  }
+  if (isWithin(folder, site))
+    throw new FenestraError('EXPORT_REFUSED', {
+      folder,
+      reason: `it lies in the site folder ${site}, so the next publish would put it on the web, with what nobody may read`,
+    });
   needFolder(folder);
-  needFileNames(objects);
-  const all = objects.reduce((sum, { size }) => sum + size, 0);
+  needFileNames(objects.map(({ object }) => object.key));
+  const all = objects.reduce((sum, { object }) => sum + object.size, 0);
   progress.step('export', { bytes: all, objects: objects.length });
   let bytes = 0;
   try {
     mkdirSync(folder, { recursive: true });
-    for (const [done, object] of objects.entries()) {
-      await writeObject(snapshot, object, join(folder, object.key));
-      progress.advance((bytes += object.size), done + 1);
+    const meeting = findMeetingNames(
+      objects.map(({ object }) => object.key),
+      probeNames(folder),
+    );
+    if (meeting)
+      throw new FenestraError('EXPORT_REFUSED', {
+        folder,
+        reason: `its file system takes ${JSON.stringify(meeting[0])} and ${JSON.stringify(meeting[1])} for the same file`,
+      });
+    const temporary = join(folder, `.new-${process.pid}-${Date.now().toString(36)}`);
+    for (const [done, exporting] of objects.entries()) {
+      await writeObject(snapshot, exporting, join(folder, exporting.object.key), temporary);
+      progress.advance((bytes += exporting.object.size), done + 1);
     }
     writeList(objects, join(folder, HEADER_LIST));
   } catch (error) {
     if (error instanceof FenestraError) throw error;
     throw new FenestraError('EXPORT_FAILED', { folder, reason: reasonInWords(error) }, error);
   }
-  return { release: snapshot.state.release, objects: objects.length, bytes };
+  const unreadable = objects.filter(({ readable }) => !readable).length;
+  return { release: snapshot.state.release, objects: objects.length, bytes, unreadable };
+}
+
+interface Exporting {
+  readonly object: StoredObject;
+  readonly readable: boolean;
 }
 
 /** @throws FenestraError EXPORT_REFUSED */
@@ -82,11 +121,11 @@ function needFolder(folder: string): void {
 }
 
 /** Keys that a bucket can hold and a folder cannot. @throws FenestraError EXPORT_REFUSED */
-function needFileNames(objects: readonly StoredObject[]): void {
+function needFileNames(keys: readonly string[]): void {
   const folders = new Set<string>();
-  for (const { key } of objects)
+  for (const key of keys)
     for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) folders.add(key.slice(0, at));
-  for (const { key } of objects) {
+  for (const key of keys) {
     const isPath = !/(?:^|\/)(?:\.{0,2})(?:\/|$)|[\0\\]/.test(key);
     const reason = !isPath
       ? 'is no path of a file'
@@ -104,11 +143,15 @@ function needFileNames(objects: readonly StoredObject[]): void {
 }
 
 /** Under a temporary name until its bytes are known to be the object's own. */
-async function writeObject(snapshot: Snapshot, object: StoredObject, path: string): Promise<void> {
+async function writeObject(
+  snapshot: Snapshot,
+  { object, readable }: Exporting,
+  path: string,
+  temporary: string,
+): Promise<void> {
   mkdirSync(dirname(path), { recursive: true });
-  const temporary = `${path}.${process.pid}.new`;
   const hash = createHash('sha256');
-  const file = openSync(temporary, 'wx');
+  const file = openSync(temporary, 'wx', readable ? 0o666 : OWNER_ALONE);
   try {
     try {
       if (object.size > 0)
@@ -133,16 +176,22 @@ async function writeObject(snapshot: Snapshot, object: StoredObject, path: strin
   }
 }
 
-function writeList(objects: readonly StoredObject[], path: string): void {
-  const file = openSync(path, 'wx');
+const OWNER_ALONE = 0o600;
+
+/** It names what nobody may read. */
+function writeList(objects: readonly Exporting[], path: string): void {
+  const hidden = objects.some(({ readable }) => !readable);
+  const file = openSync(path, 'wx', hidden ? OWNER_ALONE : 0o666);
   try {
-    for (const { key, plain, size, digest, headers } of objects) {
+    for (const { object, readable } of objects) {
+      const { key, plain, size, digest, headers } = object;
       const line: ExportedObject = {
         key,
         ...(plain === undefined ? {} : { plainKey: plain }),
         size,
         digest,
         headers,
+        ...(readable ? {} : { readable: false }),
       };
       writeSync(file, `${JSON.stringify(line)}\n`);
     }

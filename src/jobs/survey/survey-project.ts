@@ -6,6 +6,7 @@ import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
+import { ownFiles } from './own-files.js';
 import { surveyMemory } from './survey-memory.js';
 
 /** The site under the names that it is published with. @throws FenestraError SITE_…, FILE_… */
@@ -43,6 +44,7 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
     {
       site: config.site,
       links: config.links,
+      own: ownFiles(config),
       assignments,
       readable: settings.readable,
       memory: surveyMemory(config.folder),
@@ -61,6 +63,7 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
           buckets,
           allowed: (key) => allowed.some((matches) => matches(key)),
           links: walked.links,
+          own: walked.own,
           now: Date.now(),
         });
       },

@@ -162,11 +162,21 @@ export function formatBucketRemoved(
 
 export const formatExported = (
   bucket: string,
-  { release, objects, bytes }: { readonly release: number; readonly objects: number; readonly bytes: number },
+  {
+    release,
+    objects,
+    bytes,
+    unreadable,
+  }: {
+    readonly release: number;
+    readonly objects: number;
+    readonly bytes: number;
+    readonly unreadable: number;
+  },
   folder: string,
   paint: Paint,
 ): string =>
-  `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'object')}, ${formatBytes(bytes)}, and what each is sent with in headers.jsonl.`;
+  `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'object')}, ${formatBytes(bytes)}, and what each is sent with in headers.jsonl.${unreadable === 0 ? '' : `\n${paint.warn(`${countOf(unreadable, 'of them', 'of them')} nobody may read`)}: their files can be read by you alone. \`--readable\` leaves them out.`}`;
 
 const MOST_FILES = 12;
 
