@@ -1,8 +1,10 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { execa } from 'execa';
 import { expect, it } from 'vitest';
+import { dataHome } from '../src/files/base-folders.js';
 import { ask } from './helpers/ask.js';
 import { CONFIG, fenestra, makeProject, serve } from './helpers/program.js';
 
@@ -20,6 +22,42 @@ it('nobody else on this machine reads what a store holds', async () => {
       entry.isDirectory() ? '700' : '600',
     ]);
   }
+});
+
+it('nobody else on this machine reads what was learned of a site', async () => {
+  const home = makeProject({ 'site/drafts/plan.html': '<a href="/drafts/x?token=secret">x</a>' });
+  const memory = join(home, '.fenestra/survey');
+  // As another version may have left it.
+  mkdirSync(memory, { recursive: true, mode: 0o755 });
+  const before = process.umask(0o022);
+  await fenestra(home, 'publish', '--yes');
+  await fenestra(home, 'check');
+  process.umask(before);
+  const names = readdirSync(memory);
+  expect(names).toEqual(expect.arrayContaining(['config.json', 'readings']));
+  const modes = [memory, ...names.map((name) => join(memory, name))].map(
+    (path) => statSync(path).mode & 0o777,
+  );
+  expect(modes).toEqual([0o700, ...names.map(() => 0o600)]);
+});
+
+it('variables of the base directories that are empty or relative count as unset', () => {
+  for (const given of ['', 'here', './x'])
+    expect(dataHome({ XDG_DATA_HOME: given })).toMatch(/^\/.*\.local\/share$/);
+  expect(dataHome({ XDG_DATA_HOME: '/data' })).toBe('/data');
+});
+
+it('an empty NO_COLOR means nothing, and one that is set leaves colours out', async () => {
+  const home = makeProject();
+  const shown = async (noColor: string): Promise<string> =>
+    (
+      await execa(process.execPath, [resolve('dist/fenestra.js'), 'survey'], {
+        cwd: home,
+        env: { NO_COLOR: noColor, FORCE_COLOR: '1' },
+      })
+    ).stdout;
+  expect(await shown('')).toContain('\u001b[');
+  expect(await shown('1')).not.toContain('\u001b[');
 });
 
 it('a password in an address is sent, and shown nowhere', async () => {

@@ -72,6 +72,9 @@ export function readWords(
   return read;
 }
 
+/** Options for which nothing is something. */
+const MAY_BE_EMPTY = new Set(['note', 'browser']);
+
 interface ParserOptions {
   readonly key: object;
   readonly array: readonly string[];
@@ -94,6 +97,12 @@ function needOnce(args: object, parser: object, words: readonly string[], positi
           name === 'matching'
             ? "Give it once; braces name several: --matching '{posters,film}/**'."
             : 'Give it once.',
+      });
+    const empty = words.find((word) => word === `${dashes}${name}=`);
+    if (empty !== undefined && !MAY_BE_EMPTY.has(name))
+      throw new FenestraError('USAGE', {
+        what: `${dashes}${name} was given without a value.`,
+        fix: `Give it one, or leave ${dashes}${name} out.`,
       });
     if (typeof value === 'number' && Number.isNaN(value)) {
       const at = words.findIndex(

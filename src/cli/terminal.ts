@@ -59,7 +59,7 @@ export function createTerminal(
 ): Terminal {
   // Asking a stream would make it, and nearly no command reads anything or says something on stderr.
   const coloured = (file: number): boolean =>
-    process.env['NO_COLOR'] === undefined && (isatty(file) || process.env['FORCE_COLOR'] !== undefined);
+    (process.env['NO_COLOR'] ?? '') === '' && (isatty(file) || (process.env['FORCE_COLOR'] ?? '') !== '');
   // What goes to a file or another program is whole.
   const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || Infinity);
   const paint = createPaint(coloured(1), width, command);

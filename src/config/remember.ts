@@ -3,8 +3,9 @@
  * that a survey of an unchanged site does. What is remembered holds for exactly this text, place and build.
  */
 import * as crypto from 'node:crypto';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
+import { makeOwnFolder } from '../files/own-folder.js';
 import { writeWhole } from '../files/write-whole.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import type { Config } from './config.js';
@@ -37,7 +38,7 @@ export function rememberConfig(config: Config, build: string): void {
   const path = memoPath(config.file);
   try {
     const key = keyOf(config.file, readFileSync(config.file, 'utf8'), build, config);
-    mkdirSync(dirname(path), { recursive: true });
+    makeOwnFolder(dirname(path));
     writeWhole(path, JSON.stringify({ key, config } satisfies Kept));
   } catch {
     // See above.

@@ -7,6 +7,7 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import type { Encoding } from '../core/assign/properties.js';
 import { essence, isText } from '../core/assign/media-type.js';
 import { isJson, isPage, isStyle } from '../core/assign/defaults.js';
+import { programByText } from '../core/site/server-program.js';
 import type { Facts } from '../core/site/site-object.js';
 import { encodeBytes } from './encode.js';
 import { asFileError, isAlreadyEncoded, readWhole, piecesPublished, WHOLE_LIMIT } from './read-file.js';
@@ -81,11 +82,13 @@ function readFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | 
   const textual = isText(type);
   const charset = isPage(type) ? htmlCharset(bytes) : isStyle(type) ? cssCharset(bytes) : '';
   const emails = (isJson(type) || type === 'text/csv') && holdsEmail(bytes.subarray(0, 65_536));
+  const program = readProgram(bytes, type, textual);
   const facts = {
     sniffed: '',
     charset,
     utf8: textual ? readsAsText : true,
     emails,
+    ...(program === undefined ? {} : { program }),
   };
   if ((textual && readsAsText && !bytes.includes(0)) || bytes.length === 0 || looksAsNamed(type, bytes))
     return facts;
@@ -94,6 +97,17 @@ function readFacts(bytes: Buffer, contentType: string, utf8?: boolean): Facts | 
     sniffed: found === '' && BINARY.test(type) ? textInside(bytes) : found,
   }));
 }
+
+/** Of a text, or of what has no type; most hold nothing that such a program could not be without. */
+function readProgram(bytes: Buffer, type: string, textual: boolean): string | undefined {
+  if (!textual && type !== '' && !isPage(type)) return undefined;
+  const isLikely = (type === '' && bytes[0] === HASH) || bytes.includes('<?') || bytes.includes('<%');
+  return isLikely ? programByText(type, bytes.toString('latin1', 0, PROGRAM_BYTES)) : undefined;
+}
+
+const HASH = 0x23;
+/** So far such code is looked for. */
+const PROGRAM_BYTES = 2 ** 20;
 
 /** Types that are never plain text. */
 const BINARY = /^(?:image|audio|video|font)\/|^application\/(?:pdf|zip|gzip|wasm)$/;

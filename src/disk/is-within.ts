@@ -4,7 +4,7 @@ import { basename, dirname, join, sep } from 'node:path';
 
 /** @param path absolute; what is not there yet counts as being where it would be made @returns true for the folder itself */
 export const isWithin = (path: string, folder: string): boolean =>
-  `${realPath(path)}${sep}`.startsWith(`${realPath(folder)}${sep}`.replace(/\/+$/, sep));
+  `${realPath(path)}${sep}`.startsWith(`${realPath(folder)}${sep}`);
 
 function realPath(path: string): string {
   try {

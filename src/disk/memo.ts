@@ -3,8 +3,10 @@
  * A file counts as unchanged when its size, both times and its inode are the same and it was not
  * touched so shortly before the memo that a second change could hide behind the same time.
  */
-import { mkdirSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
+import { crc32 } from 'node:zlib';
+import { makeOwnFolder } from '../files/own-folder.js';
 import { writeWhole } from '../files/write-whole.js';
 import type { Decision } from '../core/assign/cascade.js';
 import type { ObjectGroup } from '../core/site/groups.js';
@@ -19,7 +21,9 @@ import { isOlder } from './time-step.js';
 import type { PastState } from './trail.js';
 import type { Expected } from './walk.js';
 
-const FORMAT = 5;
+const FORMAT = 6;
+/** Bytes of the checksum at the end. */
+const CHECKSUM = 4;
 const COLUMNS = 7;
 
 export interface Remembered {
@@ -91,6 +95,8 @@ export function readMemo(path: string): Memo {
 }
 
 function parseMemo(bytes: Buffer): Memo {
+  const end = bytes.length - CHECKSUM;
+  if (crc32(bytes.subarray(0, end)) !== bytes.readUInt32LE(end)) return FORGETFUL;
   const headBytes = bytes.readUInt32LE(0);
   const head = JSON.parse(bytes.toString('utf8', 4, 4 + headBytes)) as Head;
   if (head.format !== FORMAT) return FORGETFUL;
@@ -98,7 +104,7 @@ function parseMemo(bytes: Buffer): Memo {
   const namesAt = 4 + headBytes;
   const numbersAt = namesAt + namesBytes;
   const digestsAt = numbersAt + (count * COLUMNS + folders * FOLDER_COLUMNS) * 8;
-  if (bytes.length !== digestsAt + count * 64) return FORGETFUL;
+  if (end !== digestsAt + count * 64) return FORGETFUL;
   const foldersAt = namesAt + namesBytes - folderNamesBytes;
   const names = new NameTable(bytes.toString('utf8', namesAt, foldersAt));
   const folderPaths = folders === 0 ? [] : bytes.toString('utf8', foldersAt, numbersAt).split('\0');
@@ -255,12 +261,23 @@ export function writeMemo(
       );
   }
   try {
-    mkdirSync(dirname(path), { recursive: true });
-    writeWhole(path, pieces());
+    makeOwnFolder(dirname(path));
+    writeWhole(path, withChecksum(pieces()));
     return true;
   } catch {
     return false;
   }
+}
+
+function* withChecksum(pieces: Iterable<Buffer>): Generator<Buffer> {
+  let sum = 0;
+  for (const piece of pieces) {
+    sum = crc32(piece, sum);
+    yield piece;
+  }
+  const bytes = Buffer.alloc(CHECKSUM);
+  bytes.writeUInt32LE(sum);
+  yield bytes;
 }
 
 class Interned<T extends object> {

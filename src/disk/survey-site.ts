@@ -203,7 +203,7 @@ function* listAt(files: readonly SiteFile[], rows: readonly number[]): Generator
 
 /** Many files are known by few facts. */
 function intern(known: Map<string, Facts>, facts: Facts): Facts {
-  const text = `${facts.sniffed} ${facts.charset} ${facts.utf8} ${facts.emails}`;
+  const text = `${facts.sniffed} ${facts.charset} ${facts.utf8} ${facts.emails} ${facts.program ?? ''}`;
   const same = known.get(text);
   if (!same) known.set(text, facts);
   return same ?? facts;

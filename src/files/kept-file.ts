@@ -1,8 +1,9 @@
 /** Files of what was worked out before: believed only whole, and only by the build that wrote them. */
 import { Buffer } from 'node:buffer';
-import { mkdirSync, readFileSync, statSync } from 'node:fs';
+import { readFileSync, statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { crc32 } from 'node:zlib';
+import { makeOwnFolder } from './own-folder.js';
 import { writeWhole } from './write-whole.js';
 
 /** Longer files cost more to read than they save. Bytes. */
@@ -27,7 +28,7 @@ export function readKept(path: string, build: string): Buffer | undefined {
 export function writeKept(path: string, build: string, content: readonly Buffer[]): void {
   if (content.reduce((sum, { length }) => sum + length, 0) > MOST) return;
   try {
-    mkdirSync(dirname(path), { recursive: true });
+    makeOwnFolder(dirname(path));
     writeWhole(path, [Buffer.from(`${headOf(build, content)}\n`), ...content]);
   } catch {
     // See above.

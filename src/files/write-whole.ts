@@ -10,7 +10,7 @@ export function writeAll(file: number, bytes: Buffer): void {
 /**
  * Puts a file in place whole; whoever reads it meanwhile sees the old one.
  * @param options.durable waits until its bytes are on disk, so that a power cut leaves the old one or this one
- * @param options.mode the file's permissions
+ * @param options.mode the file's permissions; its owner alone may read it without one
  * @throws the system's error; then nothing is left behind and the old file stands
  */
 export function writeWhole(
@@ -20,7 +20,7 @@ export function writeWhole(
 ): void {
   const temporary = `${path}.${process.pid}.new`;
   try {
-    const file = openSync(temporary, 'w', options.mode);
+    const file = openSync(temporary, 'w', options.mode ?? 0o600);
     try {
       const pieces =
         typeof parts === 'string' ? [Buffer.from(parts)] : Buffer.isBuffer(parts) ? [parts] : parts;

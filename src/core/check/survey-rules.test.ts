@@ -172,6 +172,16 @@ const BAD: readonly [string, Case, RegExp][] = [
     { keys: ['server.pem'] },
     /looks secret; the public may not read it.*allow: \["server\.pem"\]/,
   ],
+  [
+    'server-program-published',
+    { keys: ['contact.php'] },
+    /is a server program \(PHP\).*anyone may read its source/,
+  ],
+  [
+    'server-program-published',
+    { keys: ['a.html'], facts: { program: 'PHP' } },
+    /holds code of a server program/,
+  ],
   ['leftover-published', { keys: ['index.html.bak'] }, /backup/],
   ['leftover-published', { keys: ['site.zip'] }, /archive of the site/],
   ['source-map-published', { keys: ['app.js.map'] }, /source map/],

@@ -23,6 +23,7 @@ import { referenceNotRewritten } from './rules/reference-not-rewritten.js';
 import { ruleMatchesNothing } from './rules/rule-matches-nothing.js';
 import { ruleOverridden } from './rules/rule-overridden.js';
 import { secretPublished } from './rules/secret-published.js';
+import { serverProgramPublished } from './rules/server-program-published.js';
 import { sourceMapPublished } from './rules/source-map-published.js';
 import { typeContradictsBytes } from './rules/type-contradicts-bytes.js';
 import { typeUnknown } from './rules/type-unknown.js';
@@ -33,6 +34,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   documentPrivate,
   errorDocumentUnset,
   secretPublished,
+  serverProgramPublished,
   policyCoversNothing,
   policyNamesBucket,
   readableMatchesNothing,

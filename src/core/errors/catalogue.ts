@@ -30,6 +30,11 @@ export const CATALOGUE = {
     'The certificate authority of this machine cannot be kept in {path}: {reason}.',
     'Make the folder writable, or set XDG_DATA_HOME to one that is.',
   ),
+  AUTHORITY_UNSAFE: entry(
+    EXIT.store,
+    'Others on this machine can read the private key {path}.',
+    'Whoever has it can pass for any host that you trust it for. If nobody has taken it: `chmod 600` it. Otherwise delete it with its certificate, and take that out of your browsers.',
+  ),
   NAMES_NONE: entry(
     EXIT.usage,
     'The destination {destination} has no host names of its own.',

@@ -13,6 +13,8 @@ export interface Facts {
   readonly utf8: boolean;
   /** Whether the bytes hold what looks like people's e-mail addresses. */
   readonly emails: boolean;
+  /** In what language of server programs it is written, or holds a part that is; absent where in none. */
+  readonly program?: string;
 }
 
 export const NO_FACTS: Facts = { sniffed: '', charset: '', utf8: true, emails: false };

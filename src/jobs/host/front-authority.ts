@@ -1,10 +1,11 @@
 /** Where the authority of this machine lies: under XDG_DATA_HOME, its key for its owner alone. */
 import { createHash } from 'node:crypto';
-import { chmodSync, mkdirSync, readFileSync } from 'node:fs';
-import { homedir, hostname } from 'node:os';
+import { chmodSync, mkdirSync, readFileSync, statSync } from 'node:fs';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { isWithin } from '../../core/naming/domain-name.js';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
+import { dataHome } from '../../files/base-folders.js';
 import { writeWhole } from '../../files/write-whole.js';
 import type { Pair } from '../../server/front/authority.js';
 
@@ -19,10 +20,9 @@ export interface KeptAuthority {
   readonly names: readonly string[];
 }
 
-const dataFolder = (): string =>
-  join(process.env['XDG_DATA_HOME'] ?? join(homedir(), '.local', 'share'), 'fenestra');
+const dataFolder = (): string => join(dataHome(), 'fenestra');
 
-/** One that may sign for the hosts of a site; the same each time. @throws FenestraError FOLDER_UNWRITABLE */
+/** One that may sign for the hosts of a site; the same each time. @throws FenestraError AUTHORITY_UNWRITABLE, AUTHORITY_UNSAFE */
 export async function keepAuthority(hosts: readonly string[]): Promise<KeptAuthority> {
   const more = hosts.filter((host) => !OWN.some((name) => isWithin(host, name)));
   const names = [...OWN, ...[...new Set(more)].sort()];
@@ -30,6 +30,7 @@ export async function keepAuthority(hosts: readonly string[]): Promise<KeptAutho
     more.length === 0 ? '' : `-${createHash('sha256').update(names.join()).digest('hex').slice(0, 8)}`;
   const folder = dataFolder();
   const [path, keyPath] = [join(folder, `authority${mark}.pem`), join(folder, `authority${mark}.key`)];
+  needOwnKey(keyPath);
   const { isGood, makeAuthority } = await import('../../server/front/authority.js');
   try {
     const pair = { cert: readFileSync(path, 'utf8'), key: readFileSync(keyPath, 'utf8') };
@@ -51,4 +52,10 @@ export async function keepAuthority(hosts: readonly string[]): Promise<KeptAutho
     );
   }
   return { pair, path, names };
+}
+
+/** Whoever else can read the key can speak for every host that this machine trusts it for. @throws FenestraError AUTHORITY_UNSAFE */
+function needOwnKey(path: string): void {
+  const mode = statSync(path, { throwIfNoEntry: false })?.mode ?? 0;
+  if ((mode & 0o077) !== 0) throw new FenestraError('AUTHORITY_UNSAFE', { path });
 }
