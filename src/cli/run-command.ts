@@ -1,6 +1,6 @@
 /** Runs one command: from its words to its exit code, failures to one short paragraph. */
 import { EXIT, FenestraError } from '../core/errors/catalogue.js';
-import { asSystemError } from '../core/errors/system-error.js';
+import { asOwnError } from '../core/errors/own-error.js';
 import {
   completeCommands,
   createCommandLine,
@@ -98,15 +98,7 @@ function standingIn(): string {
 
 /** One short paragraph on stderr: what happened, where, what to do. */
 export function reportFailure(error: unknown, debug: boolean, command = plainCommand, json = false): number {
-  const known =
-    error instanceof FenestraError
-      ? error
-      : (asSystemError(error) ??
-        new FenestraError(
-          'DEFECT',
-          { reason: error instanceof Error ? error.message : String(error) },
-          error,
-        ));
+  const known = asOwnError(error);
   const here = standingIn();
   const message = nearPaths(known.message, here);
   const fix = nearPaths(

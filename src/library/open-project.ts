@@ -2,44 +2,69 @@
 import { closeToPublic, openToPublic, readReaders } from '../jobs/access/read-access.js';
 import { checkProject, DEFAULT_CONCURRENCY } from '../jobs/check/check-project.js';
 import { readHistory, readReleaseChanges } from '../jobs/history/read-history.js';
-import { openProject as openConfigured } from '../jobs/project/open-project.js';
+import { openProject as openConfigured, type Project as Opened } from '../jobs/project/open-project.js';
 import { withStoreThere } from '../jobs/project/open-store.js';
 import { readMatching } from '../jobs/project/matching.js';
-import { SILENT } from '../jobs/progress.js';
+import { readReleaseNumber } from '../jobs/history/read-release-number.js';
+import { SILENT, type Progress } from '../jobs/progress.js';
 import { needSelection, selectObjects } from '../jobs/survey/select-objects.js';
 import { surveyProject } from '../jobs/survey/survey-project.js';
 import { readEndpoint } from '../jobs/trace/read-request.js';
-import { checkJson } from '../report/json/check-json.js';
+import { checkJson, type CheckJson } from '../report/json/check-json.js';
+import type { PublishJson } from '../report/json/publish-json.js';
 import { historyJson, releaseChangesJson } from '../report/json/history-json.js';
-import { surveyJson } from '../report/json/survey-json.js';
-import { describeFix } from '../report/text/fix-text.js';
-import type { OpenOptions, Project } from './project.js';
+import { surveyJson, type SurveyJson } from '../report/json/survey-json.js';
+import { needNumber, needOptions, needText, needWord } from './options.js';
+import { withOwnErrors } from './own-errors.js';
+import type {
+  CheckOptions,
+  OpenOptions,
+  Project,
+  PublishOptions,
+  Served,
+  ServeOptions,
+  SurveyOptions,
+} from './project.js';
+import { serveOnce } from './serve-once.js';
 import { publishOnce } from './publish-once.js';
 import { answerWithoutAsking } from './questions.js';
 import { traceOnce } from './trace-once.js';
 
-/** Opens a project by its config. @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN */
-export async function openProject(options: OpenOptions = {}): Promise<Project> {
-  const { config = 'fenestra.yaml', to, progress = SILENT } = options;
-  const project = await openConfigured({ config, to });
-  const { bucket, store } = project.destination;
+/** Opens a project by its config. @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN, USAGE */
+export async function openProject(options?: OpenOptions): Promise<Project> {
+  return withOwnErrors(async () => {
+    needOptions('openProject', options);
+    const { config = 'fenestra.yaml', to, progress = SILENT } = options ?? {};
+    const opened = await openConfigured({ config, to });
+    const { bucket, store } = opened.destination;
+    return { bucket, store, address: opened.address, ...callsOf(opened, progress) };
+  });
+}
+
+/** The calls of a project: what they are given is looked at first, and what they throw is Fenestra's own. */
+function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 'store' | 'address'> {
+  const { bucket } = project.destination;
+  /** A call with options alone. */
+  const call =
+    <Options, Result>(name: string, work: (options: Partial<Options>) => Promise<Result>) =>
+    (options?: Options): Promise<Result> =>
+      withOwnErrors(async () => {
+        needOptions(name, options);
+        return work(options ?? {});
+      });
 
   return {
-    bucket,
-    store,
-    address: project.address,
-
-    async survey({ matching, type, rule } = {}) {
+    survey: call<SurveyOptions, SurveyJson>('survey', async ({ matching, type, rule }) => {
       const selection = { matching: readMatching(matching), type, rule };
       needSelection(selection, project.config.assignments.rules.length);
       const survey = await surveyProject(project, progress);
       const { objects, findings } = selectObjects(survey, selection);
       return surveyJson(project.config.site, survey, objects, findings);
-    },
+    }),
 
-    publish: async (asked = {}) => publishOnce(project, asked, progress),
+    publish: call<PublishOptions, PublishJson>('publish', (asked) => publishOnce(project, asked, progress)),
 
-    async check(asked = {}) {
+    check: call<CheckOptions, CheckJson>('check', async (asked) => {
       const { at, both = false, all = false, everywhere = false, expect = 'open' } = asked;
       const outcome = await checkProject(
         project,
@@ -60,42 +85,38 @@ export async function openProject(options: OpenOptions = {}): Promise<Project> {
         progress,
       );
       return checkJson(outcome);
-    },
+    }),
 
-    trace: async (address, asked = {}) => traceOnce(project, address, asked),
+    trace: (address, asked) =>
+      withOwnErrors(async () => {
+        needText('The address of trace()', address);
+        needOptions('trace', asked);
+        return traceOnce(project, address, asked ?? {});
+      }),
 
-    async serve({ unpublished = false, port = 0, host = '127.0.0.1' } = {}) {
-      const { serve } = await import('../jobs/host/serve.js');
-      const serving = await serve(
-        project,
-        { host, port, unpublished, annotate: false, describeFix },
-        progress,
-      );
-      const address = `http://${bucket}.localhost:${serving.port}/`;
-      return {
-        address,
-        port: serving.port,
-        buckets: serving.buckets,
-        async fetch(path, init = {}) {
-          const { fetchOnce } = await import('../endpoint/index.js');
-          return fetchOnce(new URL(path, address), init);
-        },
-        close: async () => serving.close(500),
-      };
-    },
+    serve: call<ServeOptions, Served>('serve', async (asked) => serveOnce(project, asked, progress)),
 
-    history: (async (release?: number) =>
-      withStoreThere(project, async (opened) =>
-        release === undefined
-          ? historyJson(await readHistory(opened, bucket))
-          : releaseChangesJson(bucket, await readReleaseChanges(opened, bucket, release)),
-      )) as Project['history'],
+    history: ((release?: number) =>
+      withOwnErrors(async () => {
+        const number =
+          release === undefined
+            ? undefined
+            : readReleaseNumber(String(needNumber('The release of history()', release)));
+        return withStoreThere(project, async (opened) =>
+          number === undefined
+            ? historyJson(await readHistory(opened, bucket))
+            : releaseChangesJson(bucket, await readReleaseChanges(opened, bucket, number)),
+        );
+      })) as Project['history'],
 
-    async access(access: 'open' | 'closed', sure?: string) {
-      await withStoreThere(project, async (opened) => {
-        if (access === 'open') await openToPublic(opened, bucket, answerWithoutAsking(sure));
-        else await closeToPublic(opened, await readReaders(opened, bucket));
-      });
-    },
+    access: (access: unknown, sure?: string) =>
+      withOwnErrors(async () => {
+        const word = needWord('access()', access, ['open', 'close']);
+        if (sure !== undefined) needText('The name that access() is given', sure);
+        await withStoreThere(project, async (opened) => {
+          if (word === 'open') await openToPublic(opened, bucket, answerWithoutAsking(sure));
+          else await closeToPublic(opened, await readReaders(opened, bucket));
+        });
+      }),
   };
 }

@@ -126,5 +126,5 @@ export interface Project {
   history(release: number): Promise<ReleaseChangesJson>;
   /** Lets the public in, or shuts everyone out. @param sure the bucket's name */
   access(access: 'open', sure: string): Promise<void>;
-  access(access: 'closed'): Promise<void>;
+  access(access: 'close'): Promise<void>;
 }

@@ -33,7 +33,7 @@ import type { Store } from '../../stores/port.js';
 import { createCommandLine, type CommandLine } from '../../core/words/command-line.js';
 import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
-import { readReleaseNumber } from '../read-release-number.js';
+import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 import type { Terminal } from '../terminal.js';
 
 interface Args {

@@ -14,7 +14,7 @@ import type { Store } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, toOption } from '../options.js';
-import { readReleaseNumber } from '../read-release-number.js';
+import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 
 interface Args {
   readonly release: string | undefined;

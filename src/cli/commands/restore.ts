@@ -9,7 +9,7 @@ import { formatDryRun, formatReaders } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
 import { dryRunOption, noteOption, overForeignOption, sureOption, toOption, yesOption } from '../options.js';
-import { readReleaseNumber } from '../read-release-number.js';
+import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 
 interface Args {
   readonly release: string;

@@ -16,7 +16,7 @@ import { differs, formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { toOption } from '../options.js';
-import { readReleaseNumber } from '../read-release-number.js';
+import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 
 interface Args {
   readonly address: string;

@@ -1,4 +1,4 @@
-import { FenestraError } from '../core/errors/catalogue.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 
 /** A release as it is named on the command line. @throws FenestraError USAGE */
 export function readReleaseNumber(word: string): number {
