@@ -3,7 +3,7 @@ import { expect, test, vi } from 'vitest';
 import type * as Resolver from '../src/core/hosting/resolve.js';
 import type { Answer, Recorder, WebRequest } from '../src/core/hosting/answer.js';
 import { NEW_BUCKET_SETTINGS, type BucketView } from '../src/core/hosting/bucket-view.js';
-import { listProbes } from '../src/core/check/probe.js';
+import { listProbes } from '../src/core/check/list-probes.js';
 import { runProbes } from '../src/endpoint/index.js';
 import { lookUpIn } from '../src/core/hosting/find-in.js';
 import { hostRelease } from '../src/jobs/host/host-release.js';

@@ -1,7 +1,7 @@
 /** A second thread that asks while the first one answers: see probe-thread.ts. */
 import { parentPort } from 'node:worker_threads';
 import { LRUCache } from 'lru-cache';
-import { listProbes } from '../core/check/probe.js';
+import { listProbes } from '../core/check/list-probes.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import { ObjectColumns } from '../core/site/object-columns.js';
 import type { StoredObject } from '../core/site/site-object.js';

@@ -1,8 +1,10 @@
 /** Sends probes to an endpoint and compares what comes back. */
 import { setTimeout } from 'node:timers/promises';
 import pMap from 'p-map';
-import { compareAnswer, type Aspect, type Failure } from '../core/check/compare-answer.js';
-import { askAgain, type Kind, type Observed, type Probe } from '../core/check/probe.js';
+import { compareAnswer, type Failure } from '../core/check/compare-answer.js';
+import { type Aspect } from '../core/check/difference.js';
+import { type Kind, type Observed, type Probe } from '../core/check/probe.js';
+import { askAgain } from '../core/check/list-probes.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { BucketView } from '../core/hosting/bucket-view.js';
 import { publicUrl } from '../core/words/public-url.js';

@@ -1,5 +1,6 @@
 /** Failures that share a cause. */
-import type { Failure, FailureCause } from './compare-answer.js';
+import type { Failure } from './compare-answer.js';
+import type { FailureCause } from './difference.js';
 
 /** Failures that are one trouble. */
 export interface FailureGroup {

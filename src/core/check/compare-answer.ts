@@ -1,62 +1,8 @@
 /** What an endpoint sent beside what it must have sent, and what usually causes a difference. */
+import type { Aspect, Difference, FailureCause } from './difference.js';
 import { headerOf } from '../hosting/answer.js';
+import { findLeak } from './private-probes.js';
 import { isDatedNow, single, type Kind, type Observed, type Probe } from './probe.js';
-
-export const ASPECTS = [
-  'answer',
-  'status',
-  'location',
-  'type',
-  'caching',
-  'encoding',
-  'length',
-  'bytes',
-  'validators',
-  'range',
-] as const;
-export type Aspect = (typeof ASPECTS)[number];
-
-/** What usually causes a difference; what to do about each is told in report/text. */
-export const CAUSES = [
-  'no-answer',
-  'never-ends',
-  'not-asked',
-  'takes-writing',
-  'redirect-differs',
-  'own-type',
-  'own-caching',
-  'own-expires',
-  're-encodes',
-  'other-bytes',
-  'false-length',
-  'no-validator',
-  'head-differs',
-  'validator-ignored',
-  'range-ignored',
-  'wrong-part',
-  'condition-differs',
-  'hides-missing-keys',
-  'refuses-public',
-  'shows-private',
-  'wrong-address-200',
-  'no-folder-index',
-  'no-folder-redirect',
-  'moved-unknown',
-  'missing',
-  'asks-to-wait',
-  'fails-itself',
-  'settings-differ',
-] as const;
-export type FailureCause = (typeof CAUSES)[number];
-
-interface Difference {
-  readonly aspect: Aspect;
-  /** The header that differs, where it is one. */
-  readonly header?: string;
-  readonly expected: string;
-  readonly observed: string;
-  readonly cause: FailureCause;
-}
 
 export interface Failure extends Difference {
   readonly url: string;
@@ -84,6 +30,10 @@ const REDIRECTS = [301, 302, 307, 308];
 function comparePlain(probe: Probe, url: string, observed: Observed): Difference[] {
   const { expected, about } = probe;
   const { status } = observed;
+  const leak = findLeak(probe, observed);
+  if (leak) return [leak];
+  // How a host refuses a spelling is its own affair.
+  if (about === 'private spelling') return [];
   if (about === 'another method') {
     return status >= 400 ? [] : [differ('status', String(expected.status), String(status), 'takes-writing')];
   }

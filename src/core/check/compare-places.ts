@@ -4,8 +4,9 @@ import { headerOf } from '../hosting/answer.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { resolve } from '../hosting/resolve.js';
 import type { StoredObject } from '../site/site-object.js';
-import type { Aspect } from './compare-answer.js';
-import { listProbes, single, type Observed } from './probe.js';
+import type { Aspect } from './difference.js';
+import { single, type Observed } from './probe.js';
+import { listProbes } from './list-probes.js';
 
 export interface PlaceDifference {
   /** The address, as a path with its query. */

@@ -5,7 +5,8 @@ import { freshness, isNeverStored } from '../caching/freshness.js';
 import type { Finding, Level } from '../findings/finding.js';
 import type { ObjectHeaders, StoredObject } from '../site/site-object.js';
 import type { PlaceDifference } from './compare-places.js';
-import type { Aspect, Failure } from './compare-answer.js';
+import type { Failure } from './compare-answer.js';
+import type { Aspect } from './difference.js';
 import type { Kind } from './probe.js';
 
 export interface MatrixRow {

@@ -4,7 +4,8 @@ import { NEW_BUCKET_SETTINGS, type BucketView } from '../hosting/bucket-view.js'
 import type { StoredObject } from '../site/site-object.js';
 import { groupFailures } from './causes.js';
 import { compareAnswer } from './compare-answer.js';
-import { listProbes, sliceOf, type Observed, type Probe } from './probe.js';
+import { sliceOf, type Observed, type Probe } from './probe.js';
+import { listProbes } from './list-probes.js';
 import { describeCause } from '../../report/text/cause-text.js';
 
 const object = (key: string): StoredObject => ({

@@ -16,6 +16,7 @@ import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
 import { probeEndpoint, probeOurselves, sampleOf, type ProbeSettings } from './probe-release.js';
 import type { ProbeThread } from '../../endpoint/probe-thread.js';
+import { siteObject } from '../../core/site/site-object.js';
 
 export interface CheckOptions extends ProbeSettings {
   /** The endpoint to ask; undefined for our own emulation alone. */
@@ -107,7 +108,12 @@ export async function checkRelease(
       options.at,
       expected,
       sample,
-      { ...options, newest, copied: input.hasCopies ? objects : undefined },
+      {
+        ...options,
+        newest,
+        copied: input.hasCopies ? objects : undefined,
+        withheld: input.withheld?.map((object) => ({ ...siteObject(object), since: 0 })),
+      },
       progress,
     ));
   const meanwhile = endpoint && newest ? (await newest()).release : view.release;

@@ -3,7 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { endpointRefuses } from '../../core/check/check-findings.js';
 import type { EndpointOutcome } from '../../core/check/outcome.js';
-import { countProbes, KINDS, listProbes, repeatProbes } from '../../core/check/probe.js';
+import { KINDS } from '../../core/check/probe.js';
+import { countProbes, listProbes, repeatProbes } from '../../core/check/list-probes.js';
 import { SAMPLE, sampleObjects, type Sample } from '../../core/check/sample.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
@@ -41,6 +42,8 @@ interface EndpointSettings extends ProbeSettings {
   readonly newest?: (() => Promise<BucketView>) | undefined;
   /** All objects, of a store whose copies may differ for a while. */
   readonly copied?: readonly StoredObject[] | undefined;
+  /** What was not published, since nobody may read it: it may lie there all the same. */
+  readonly withheld?: readonly StoredObject[] | undefined;
 }
 
 export const sampleOf = (
@@ -188,7 +191,7 @@ async function probe(
   }
   const { runProbes } = await import('../../endpoint/index.js');
   const options: ProbeOptions = { ...limits, newest: settings.newest, progress: advance };
-  const probes = listProbes(view, objects);
+  const probes = listProbes(view, objects, settings.withheld);
   if (objectsAlone) return runProbes(at, take(probes, objects.length), options);
   return runProbes(at, settings.copied ? both(probes, repeatProbes(view, settings.copied)) : probes, options);
 }

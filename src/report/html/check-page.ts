@@ -1,7 +1,7 @@
 /** The outcome of a check as one page that needs nothing else: no script, no file, no network. */
 import { groupFailures } from '../../core/check/causes.js';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
-import { ASPECTS, type Aspect } from '../../core/check/compare-answer.js';
+import { ASPECTS, type Aspect } from '../../core/check/difference.js';
 import type { CheckOutcome, EndpointOutcome, Share } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';

@@ -1,7 +1,8 @@
 /** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
 import type { Location, Log, ReportingDescriptor, Result } from 'sarif';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
-import { ASPECTS, type Failure } from '../../core/check/compare-answer.js';
+import { type Failure } from '../../core/check/compare-answer.js';
+import { ASPECTS } from '../../core/check/difference.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';

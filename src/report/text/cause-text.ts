@@ -1,5 +1,6 @@
 /** What to do about each cause of a wrong answer. */
-import type { Failure, FailureCause } from '../../core/check/compare-answer.js';
+import type { Failure } from '../../core/check/compare-answer.js';
+import type { FailureCause } from '../../core/check/difference.js';
 
 const WORDS: Readonly<Record<FailureCause, string>> = {
   'no-answer': 'see what the endpoint says of it in its own log',
@@ -26,6 +27,8 @@ const WORDS: Readonly<Record<FailureCause, string>> = {
     'the endpoint hides which keys exist: let it tell the public of missing keys, or set quirks.missingKey to 403',
   'refuses-public': 'the endpoint refuses the public: open the bucket and check its policy',
   'shows-private': 'the endpoint lets anyone read it: narrow its policy to what `readable` says',
+  'tells-of-private':
+    'the endpoint tells something of what nobody may read: let it refuse every request for it in the same way',
   'wrong-address-200': 'the endpoint sends 200 for a wrong address: set the error document to come with 404',
   'no-folder-index':
     'the endpoint has no index document for folders: name it in its website settings, or link to the documents in full',
