@@ -539,6 +539,27 @@ describe('publish --prove', () => {
     expect([cured.code, cured.out.includes('Published release 2')]).toEqual([0, true]);
   });
 
+  it('proves what lies there already where nothing has changed', async () => {
+    const proved = makeProject(
+      { ...FILES, 'site/visit/index.html': `${PAGE}<a href="/gone/">x</a>` },
+      SETTINGS,
+    );
+    await fenestra(proved, 'publish', '--yes');
+    const { code, out, err } = await fenestra(proved, 'publish', '--yes', '--prove');
+    expect([code, err]).toEqual([
+      1,
+      expect.stringMatching(/Nothing had to be published, and the check of release 1/),
+    ]);
+    expect(out).toMatch(/reference-missing/);
+    const asJson = await fenestra(proved, 'publish', '--yes', '--prove', '--json');
+    expect(JSON.parse(asJson.out)).toMatchObject({ release: 1, changes: [], proof: { passed: false } });
+    writeFiles(proved, { 'site/visit/index.html': PAGE });
+    await fenestra(proved, 'publish', '--yes');
+    expect((await fenestra(proved, 'publish', '--yes', '--prove')).out).toMatch(
+      /Nothing has changed[\s\S]*Proof/,
+    );
+  });
+
   it('proves a part beside what stays, and goes with no dry run', async () => {
     const proved = makeProject(FILES, SETTINGS);
     await fenestra(proved, 'publish', '--yes');

@@ -139,7 +139,14 @@ async function publishPrepared(
     if (!look) await heal(prepared, terminal.progress);
     const said = formatDamage(comparison.damage, look ? 'would be' : 'were', paint);
     if (said !== '') terminal.print(`\n${said}`);
-    terminal.printJson(report(release));
+    const proof = look ? undefined : await proveAsItLies(prepared, options, terminal);
+    terminal.printJson({ ...report(release), ...(proof ? { proof: checkJson(proof) } : {}) });
+    if (proof?.passed === false)
+      throw new FenestraError('PUBLISHED_FAILS', {
+        bucket: destination.bucket,
+        release,
+        what: describeOutcome(proof),
+      });
     return;
   }
   const shown = [
@@ -184,6 +191,19 @@ async function publishPrepared(
     writeResult('--front-list', options.frontList, (front ?? []).map((held) => `${held.address}\n`).join(''));
   if (state.access === 'open') await sayNotServed(project, terminal);
   terminal.printJson(report(release));
+}
+
+/** What lies there already is proved too, where that is asked for. */
+async function proveAsItLies(
+  { project, site }: Prepared,
+  { prove }: PublishOptions,
+  terminal: Terminal,
+): Promise<CheckOutcome | undefined> {
+  if (!prove) return undefined;
+  const { provePublished } = await import('../jobs/publish/prove-release.js');
+  const proof = await provePublished(project, site, prove, terminal.progress);
+  terminal.print(`\n${terminal.paint.strong('Proof')} ${formatCheck(proof, terminal.paint)}`);
+  return proof;
 }
 
 /** Undefined where no front keeps a cache, or nobody could read anything. */

@@ -27,6 +27,7 @@ export async function publishOnce(
   );
   try {
     const { comparison, site } = prepared;
+    const failOn = typeof prove === 'object' ? (prove.failOn ?? 'error') : 'error';
     const { bucket } = project.destination;
     if (agreed !== undefined) needAgreed(agreed, project.destination, comparison);
     const code =
@@ -49,11 +50,17 @@ export async function publishOnce(
         Date.now(),
       );
     if (changesNothing(comparison)) {
+      const release = comparison.bucket?.release ?? 0;
       if (!dryRun) await heal(prepared, progress);
-      return report(comparison.bucket?.release ?? 0);
+      if (!dryRun && prove !== false) {
+        const { provePublished } = await import('../jobs/publish/prove-release.js');
+        const proof = await provePublished(project, site, { failOn, baseline: undefined }, progress);
+        if (!proof.passed)
+          throw new FenestraError('PUBLISHED_FAILS', { bucket, release, what: describeOutcome(proof) });
+      }
+      return report(release);
     }
     if (dryRun) return report(null);
-    const failOn = typeof prove === 'object' ? (prove.failOn ?? 'error') : 'error';
     const { release, proof, state } = await carryOut(
       prepared,
       { note, yes: true, prove: prove === false ? undefined : { failOn, baseline: undefined } },

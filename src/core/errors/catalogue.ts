@@ -340,6 +340,11 @@ export const CATALOGUE = {
     'The release was not published: the check of it found {what}. {bucket} stays at release {release}.',
     'Follow the cures above and publish again; --fail-on and --baseline say what counts.',
   ),
+  PUBLISHED_FAILS: entry(
+    EXIT.found,
+    'Nothing had to be published, and the check of release {release} of {bucket} found {what}.',
+    'Follow the cures above and publish again; --fail-on and --baseline say what counts.',
+  ),
   PORT_IN_USE: entry(
     EXIT.store,
     'Port {port} on {host} is in use.',

@@ -7,8 +7,11 @@ import { compareKeys } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { planRows } from '../../core/release/release.js';
 import type { Publication, Store } from '../../stores/port.js';
-import { checkRelease } from '../check/check-release.js';
+import { checkRelease, type CheckInput } from '../check/check-release.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
+import type { Project } from '../project/open-project.js';
+import { withStoreThere } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
 import type { Comparison } from './comparison.js';
 import type { Prepared } from './prepared.js';
@@ -33,17 +36,39 @@ export async function proveRelease(
   if (!read) throw new Error(`${store.name} guarantees staging, and its publications cannot be read`);
   const objects = await stagedObjects(comparison, store, bucket, Date.now());
   const release = (comparison.bucket?.release ?? 0) + 1;
-  return checkRelease(
-    {
-      project,
-      survey: site,
-      view: viewOf(bucket, release, comparison, objects),
-      objects,
-      read,
-      unpublished: 0,
-      asSurveyed: comparison.identity !== undefined,
-      staged: true,
-    },
+  const view = viewOf(bucket, release, comparison, objects);
+  const asSurveyed = comparison.identity !== undefined;
+  return prove({ project, survey: site, view, objects, read, asSurveyed }, options, progress);
+}
+
+/** Proves the release that is published, where a publish changes nothing. @throws FenestraError BODY_DAMAGED, … */
+export async function provePublished(
+  project: Project,
+  survey: SurveyedSite,
+  options: ProveOptions | undefined,
+  progress: Progress,
+): Promise<CheckOutcome> {
+  return withStoreThere(project, async (store) => {
+    const snapshot = await store.open(project.destination.bucket);
+    try {
+      const objects: StoredObject[] = [];
+      for await (const object of snapshot.objects()) if (!object.waits) objects.push(object);
+      const view: BucketView = { ...snapshot.state, access: 'open', ...lookUpIn(objects) };
+      const read = snapshot.read.bind(snapshot);
+      return await prove({ project, survey, view, objects, read, asSurveyed: true }, options, progress);
+    } finally {
+      await snapshot.close();
+    }
+  });
+}
+
+const prove = (
+  input: Pick<CheckInput, 'project' | 'survey' | 'view' | 'objects' | 'read' | 'asSurveyed'>,
+  options: ProveOptions | undefined,
+  progress: Progress,
+): Promise<CheckOutcome> =>
+  checkRelease(
+    { ...input, unpublished: 0, staged: true },
     {
       expect: 'open',
       all: false,
@@ -53,7 +78,6 @@ export async function proveRelease(
     },
     progress,
   );
-}
 
 /** The objects as they will be, in key order. */
 async function stagedObjects(
