@@ -14,7 +14,7 @@ import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { createOrigin, type Origin } from '../src/server/front/ask-origin.js';
-import { Front, LARGEST_KEPT } from '../src/server/front/front.js';
+import { Front } from '../src/server/front/front.js';
 import { chance as chanceFor, SEED } from './helpers/chance.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -218,7 +218,7 @@ describeWith(['Squid'], 'the cache of the front', () => {
       String(squidPort),
       String(port),
     ]);
-    behind = createOrigin(`http://127.0.0.1:${port}`, LARGEST_KEPT);
+    behind = createOrigin(`http://127.0.0.1:${port}`);
     front = new Front({ origin: behind, shared: true, secureOnly: 0, secureHosts: new Set() });
   });
   afterAll(async () => {

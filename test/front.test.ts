@@ -10,7 +10,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { createOrigin } from '../src/server/front/ask-origin.js';
-import { Front, LARGEST_KEPT, type FrontAnswer } from '../src/server/front/front.js';
+import { Front, type FrontAnswer } from '../src/server/front/front.js';
 import { ask } from './helpers/ask.js';
 import { makeAuthority } from './helpers/certificates.js';
 import { chance as chanceFor, SEED } from './helpers/chance.js';
@@ -327,7 +327,7 @@ describe('the front by its parts', () => {
 
   const front = (clock: () => number, target = port): Front =>
     new Front({
-      origin: createOrigin(`http://127.0.0.1:${target}`, LARGEST_KEPT),
+      origin: createOrigin(`http://127.0.0.1:${target}`),
       shared: true,
       secureOnly: 0,
       secureHosts: new Set(),

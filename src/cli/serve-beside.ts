@@ -14,6 +14,7 @@ import type { Terminal } from './terminal.js';
 const [FRONT_PORT, FRONT_PLAIN_PORT, NAMES_PORT] = [4443, 4480, 4653];
 
 export interface BesideArgs {
+  readonly connections: number;
   readonly quiet: boolean;
   readonly front: boolean;
   readonly 'front-port': number;
@@ -156,7 +157,7 @@ export async function serveBeside(
 
 async function startFront(
   project: Project,
-  { host, port, buckets }: Serving,
+  { host, buckets, behindFront }: Serving,
   args: BesideArgs,
   terminal: Terminal,
   log: (text: string) => void,
@@ -167,7 +168,8 @@ async function startFront(
     host,
     port: args['front-port'],
     plainPort: args['front-plain-port'],
-    bucketPort: port,
+    behindFront,
+    connections: args.connections,
     buckets,
     ...(args.quiet ? {} : { onServed: (served) => log(formatFrontServed(served, terminal.paint)) }),
   });

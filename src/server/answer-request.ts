@@ -17,6 +17,10 @@ export interface AnswerOptions {
   readonly describeFix?: (fix: Fix) => string;
   /** Objects of a bucket of which is kept what was worked out of them, unless told otherwise. */
   readonly keptRows?: number;
+  /** Whether what it is asked came by https to whoever asks. */
+  readonly secure?: boolean;
+  /** The port that its page of buckets speaks of, where it is not its own. */
+  readonly shownPort?: number;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   readonly onServed?: (served: Served) => void;
@@ -30,7 +34,7 @@ export function createHandler(
   sending: Sending,
   port: () => number,
 ): (request: IncomingMessage, response: OrderedResponse) => void {
-  const { hosted, onServed } = options;
+  const { hosted, onServed, secure = false } = options;
   const views = new ViewCache(hosted, options.keptRows);
 
   const answer = (request: IncomingMessage, response: OrderedResponse, isLast: boolean): void => {
@@ -41,10 +45,12 @@ export function createHandler(
       target: request.url ?? '/',
       headers: request.headers,
       at,
+      ...(secure ? { secure } : {}),
     };
     views.look(at);
     const verdict = views.resolveHost(hostOf(request), resolveHost);
-    if (verdict.kind === 'front') return answerFront(request, response, views, port(), hosted.trouble?.());
+    if (verdict.kind === 'front')
+      return answerFront(request, response, views, options.shownPort ?? port(), hosted.trouble?.());
     const resolved = verdict.kind === 'bucket' ? views.answer(verdict.name, web) : undefined;
     const view = resolved?.view;
     const result: Answer = resolved?.answer ?? {

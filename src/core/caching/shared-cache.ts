@@ -86,7 +86,7 @@ export class SharedCache<Body> {
   #bytes = 0;
   #usedLast = '';
 
-  /** @param most bytes of all bodies @param largest bytes of one */
+  /** @param most bytes of all that is kept, with addresses and headers @param largest bytes of one body */
   constructor(most: number, largest: number) {
     this.#most = most;
     this.#largest = largest;
@@ -213,13 +213,13 @@ export class SharedCache<Body> {
   #put(url: string, entry: Entry<Body>): void {
     const variants = this.#entries.get(url) ?? [];
     const others = variants.filter((each) => !isSameVariant(each, entry));
-    for (const each of variants) if (!others.includes(each)) this.#bytes -= each.bytes;
+    for (const each of variants) if (!others.includes(each)) this.#bytes -= costOf(url, each);
     this.#usedLast = url;
     this.#entries.delete(url);
     this.#entries.set(url, [...others.slice(-MOST_VARIANTS + 1), entry]);
     for (const each of others.slice(0, Math.max(0, others.length - MOST_VARIANTS + 1)))
-      this.#bytes -= each.bytes;
-    this.#bytes += entry.bytes;
+      this.#bytes -= costOf(url, each);
+    this.#bytes += costOf(url, entry);
     for (const oldest of this.#entries.keys()) {
       if (this.#bytes <= this.#most && this.#entries.size <= MOST_URLS) break;
       if (oldest === url) break;
@@ -231,13 +231,13 @@ export class SharedCache<Body> {
     const variants = this.#entries.get(url);
     if (!variants?.includes(entry)) return;
     const left = variants.filter((each) => each !== entry);
-    this.#bytes -= entry.bytes;
+    this.#bytes -= costOf(url, entry);
     if (left.length === 0) this.#entries.delete(url);
     else this.#entries.set(url, left);
   }
 
   #forget(url: string): void {
-    for (const { bytes } of this.#entries.get(url) ?? []) this.#bytes -= bytes;
+    for (const entry of this.#entries.get(url) ?? []) this.#bytes -= costOf(url, entry);
     this.#entries.delete(url);
   }
 
@@ -256,6 +256,17 @@ export class SharedCache<Body> {
 /** Of one URL, and URLs: whoever asks for more gets the first of them asked for anew. */
 const MOST_VARIANTS = 16;
 const MOST_URLS = 100_000;
+
+/** What an entry takes beside its body, whatever it holds: objects, and places in maps. Bytes. */
+const OVERHEAD = 1024;
+
+/** Bytes of an entry: its body, its address and its headers, of which each letter may take two. */
+function costOf(url: string, { bytes, headers, varies }: Entry<unknown>): number {
+  let letters = url.length;
+  for (const name in headers) letters += name.length + (headers[name]?.length ?? 0);
+  for (const name in varies) letters += name.length + (varies[name]?.length ?? 0);
+  return bytes + OVERHEAD + 2 * letters;
+}
 
 const varyNames = (headers: ObjectHeaders): string[] =>
   (fieldOf(headers, 'Vary') ?? '')

@@ -2,14 +2,17 @@
 import { hostsOf } from '../../core/hosting/bucket-view.js';
 import type { Project } from '../project/open-project.js';
 import { keepAuthority, type KeptAuthority } from './front-authority.js';
+import type { Serving } from './serve.js';
 import type { FrontServed } from '../../server/front/front.js';
 
 export interface FrontInput {
   readonly host: string;
   readonly port: number;
   readonly plainPort: number;
-  /** Where what it stands before is served. */
-  readonly bucketPort: number;
+  /** Serves what it stands before. */
+  readonly behindFront: Serving['behindFront'];
+  /** Connections open at once. */
+  readonly connections?: number | undefined;
   readonly buckets: readonly string[];
   readonly onServed?: ((served: FrontServed) => void) | undefined;
 }
@@ -34,8 +37,8 @@ export async function serveFront(project: Project, input: FrontInput): Promise<S
   const own = frontHosts(project);
   const authority = await keepAuthority(own);
   const { issueCertificate } = await import('../../server/front/authority.js');
-  const { createOrigin } = await import('../../server/front/ask-origin.js');
-  const { Front, LARGEST_KEPT } = await import('../../server/front/front.js');
+  const { createOrigin, ORIGIN_CONNECTIONS } = await import('../../server/front/ask-origin.js');
+  const { Front } = await import('../../server/front/front.js');
   const { startFrontServer } = await import('../../server/front/front-server.js');
   // A star stands for no name right below the top in all browsers, so buckets are named as well.
   const hosts = [
@@ -43,7 +46,8 @@ export async function serveFront(project: Project, input: FrontInput): Promise<S
   ];
   const pair = await issueCertificate(authority.pair, [...hosts, '127.0.0.1', '::1']);
   const { front } = project.destination;
-  const origin = createOrigin(`http://127.0.0.1:${input.bucketPort}`, LARGEST_KEPT);
+  const behind = await input.behindFront(ORIGIN_CONNECTIONS);
+  const origin = createOrigin(`http://127.0.0.1:${behind.port}`, behind.socket);
   const shared = front?.shared ?? true;
   const secureOnly = front?.secureOnly ?? 0;
   const server = await startFrontServer(
@@ -55,8 +59,18 @@ export async function serveFront(project: Project, input: FrontInput): Promise<S
       secureHosts: new Set(own),
       onServed: input.onServed,
     }),
-    { host: input.host, port: input.port, plainPort: input.plainPort, ...pair },
-  );
+    {
+      host: input.host,
+      port: input.port,
+      plainPort: input.plainPort,
+      connections: input.connections,
+      ...pair,
+    },
+  ).catch(async (error: unknown) => {
+    await origin.close();
+    await behind.close();
+    throw error;
+  });
   return {
     port: server.port,
     plainPort: server.plainPort,
@@ -66,6 +80,7 @@ export async function serveFront(project: Project, input: FrontInput): Promise<S
     async close() {
       await server.close();
       await origin.close();
+      await behind.close();
     },
   };
 }

@@ -1,6 +1,7 @@
 /** Hosting over HTTP: the buckets of a store, or the site folder as it would be published. */
+import { randomUUID } from 'node:crypto';
 import type { Fix } from '../../core/hosting/diagnose.js';
-import { startHostServer, type Served } from '../../server/host-server.js';
+import { startHostServer, type HostServerOptions, type Served } from '../../server/host-server.js';
 import { openStore } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -28,9 +29,46 @@ export interface Serving {
   readonly port: number;
   /** The buckets at the start; more may come. */
   readonly buckets: readonly string[];
+  /** Hosts the same for the front alone, as what was asked by https. */
+  behindFront(connections: number): Promise<BehindFront>;
   /** Stops listening, lets what is under way finish within the grace time, then ends it. */
   close(graceMs?: number): Promise<void>;
 }
+
+/** Where the front asks. */
+export interface BehindFront {
+  readonly port: number;
+  /** A socket of this machine in place of the port, where there are such. */
+  readonly socket?: string;
+  close(): Promise<void>;
+}
+
+/** The front keeps answers itself. */
+const KEPT_BEHIND = { cacheBytes: 4 * 2 ** 20, cacheBodies: 64, keptRows: 1000 };
+const CLOSING_MS = 500;
+
+const behindFront =
+  (options: Omit<HostServerOptions, 'socket'>, shownPort: number) =>
+  async (connections: number): Promise<BehindFront> => {
+    // Nobody else on this machine sees a port of it, or takes its connections.
+    const socket = process.platform === 'linux' ? `\0fenestra-${randomUUID()}` : undefined;
+    const server = await startHostServer({
+      ...options,
+      ...KEPT_BEHIND,
+      host: '127.0.0.1',
+      port: 0,
+      socket,
+      secure: true,
+      shownPort,
+      // All of them are the front's.
+      connections: connections * 2 + 2,
+    });
+    return {
+      port: server.port,
+      ...(socket === undefined ? {} : { socket }),
+      close: () => server.close(CLOSING_MS),
+    };
+  };
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED, STORE_ELSEWHERE, SITE_… */
 export async function serve(project: Project, input: ServeInput, progress: Progress): Promise<Serving> {
@@ -38,11 +76,13 @@ export async function serve(project: Project, input: ServeInput, progress: Progr
   if (unpublished) {
     const site = await hostUnpublished(project, progress);
     try {
-      const server = await startHostServer({ ...options, hosted: site.hosted });
+      const hosting = { ...options, hosted: site.hosted };
+      const server = await startHostServer(hosting);
       return {
         host: server.host,
         port: server.port,
         buckets: [project.destination.bucket],
+        behindFront: behindFront(hosting, server.port),
         async close(graceMs) {
           await server.close(graceMs);
           await site.close();
@@ -55,11 +95,13 @@ export async function serve(project: Project, input: ServeInput, progress: Progr
   }
   const store = await openStore(project);
   try {
-    const server = await startHostServer({ ...options, hosted: hostStore(store) });
+    const hosting = { ...options, hosted: hostStore(store) };
+    const server = await startHostServer(hosting);
     return {
       host: server.host,
       port: server.port,
       buckets: (await store.buckets()).map(({ name }) => name),
+      behindFront: behindFront(hosting, server.port),
       async close(graceMs) {
         await server.close(graceMs);
         await store.close();

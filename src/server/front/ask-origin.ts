@@ -1,6 +1,8 @@
 /** What stands behind the front, asked over HTTP. */
 import { Readable } from 'node:stream';
 import { Pool } from 'undici';
+import { LongAnswers, Turns } from './slots.js';
+import { NOBODY, type Visitor } from './visitor.js';
 
 export interface OriginAnswer {
   readonly status: number;
@@ -10,14 +12,19 @@ export interface OriginAnswer {
   readonly body: Buffer | Readable;
 }
 
+export interface OriginRequest {
+  readonly method: string;
+  readonly target: string;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body?: Buffer | undefined;
+  readonly visitor?: Visitor;
+  /** Up to how many bytes the body of an answer is wanted in one piece. */
+  readonly wholeUpTo?: (status: number, headers: Readonly<Record<string, string>>) => number;
+}
+
 export interface Origin {
-  /** @throws Error where nobody answers */
-  ask(
-    method: string,
-    target: string,
-    headers: Readonly<Record<string, string>>,
-    body: Buffer | undefined,
-  ): Promise<OriginAnswer>;
+  /** @throws Busy where too much is under way; Error where nobody answers */
+  ask(request: OriginRequest): Promise<OriginAnswer>;
   close(): Promise<void>;
 }
 
@@ -27,42 +34,69 @@ export const OF_CONNECTION: ReadonlySet<string> = new Set([
   ...['http2-settings', 'expect'],
 ]);
 
-const CONNECTIONS = 32;
-const TIMEOUT_MS = 60_000;
+/** Answers under way at once that are read in one go, those that wait for that, and those that come piece by piece. */
+const [TURNS, MAX_WAITING, LONG, LONG_OF_ONE] = [16, 2000, 24, 16];
+/** So many connections the front makes at the most. */
+export const ORIGIN_CONNECTIONS = TURNS + LONG;
+const TIMEOUT_MS = 30_000;
+/** Smaller bodies are always given in one piece. Bytes. */
+export const SMALL_BODY = 64 * 1024;
 
-/** @param origin such as `http://127.0.0.1:4680` @param largest bytes of a body that is given in one piece */
-export function createOrigin(origin: string, largest: number): Origin {
+/**
+ * @param origin such as `http://127.0.0.1:4680`
+ * @param socket of this machine, at which it is asked in place of the port
+ */
+export function createOrigin(origin: string, socket?: string): Origin {
   const pool = new Pool(origin, {
-    connections: CONNECTIONS,
+    ...(socket === undefined ? {} : { connect: { socketPath: socket } }),
+    connections: ORIGIN_CONNECTIONS,
     headersTimeout: TIMEOUT_MS,
     bodyTimeout: TIMEOUT_MS,
   });
+  const turns = new Turns(TURNS, MAX_WAITING);
+  const long = new LongAnswers(LONG, LONG_OF_ONE);
   return {
-    async ask(method, target, headers, body) {
+    async ask({ method, target, headers, body, visitor = NOBODY, wholeUpTo = () => SMALL_BODY }) {
       const sent = Object.fromEntries(
         Object.entries(headers).filter(([name]) => !OF_CONNECTION.has(name) && !name.startsWith(':')),
       );
-      const reply = await pool.request({
-        method: method as 'GET',
-        path: target,
-        headers: { ...sent, via: '2.0 fenestra' },
-        ...(body === undefined ? {} : { body }),
-      });
-      const kept: Record<string, string> = {};
-      for (const [name, value] of Object.entries(reply.headers))
-        if (value !== undefined && !OF_CONNECTION.has(name))
-          kept[name] = typeof value === 'string' ? value : value.join(', ');
-      // Whoever lets go of it half-way is no failure of anybody.
-      reply.body.on('error', () => undefined);
-      const isLarge = method !== 'HEAD' && Number(kept['content-length'] ?? 0) > largest;
-      return {
-        status: reply.statusCode,
-        headers: kept,
-        body: isLarge ? reply.body : await readUpTo(reply.body, largest),
-      };
+      const giveBack = await turns.take();
+      try {
+        const reply = await pool.request({
+          method: method as 'GET',
+          path: target,
+          headers: { ...sent, via: '2.0 fenestra' },
+          ...(body === undefined ? {} : { body }),
+        });
+        const kept: Record<string, string> = {};
+        for (const [name, value] of Object.entries(reply.headers))
+          if (value !== undefined && !OF_CONNECTION.has(name))
+            kept[name] = typeof value === 'string' ? value : value.join(', ');
+        // Whoever lets go of it half-way is no failure of anybody.
+        reply.body.on('error', () => undefined);
+        const whole = wholeUpTo(reply.statusCode, kept);
+        const isLong = method !== 'HEAD' && Number(kept['content-length'] ?? 0) > whole;
+        const read = isLong ? reply.body : await readUpTo(reply.body, whole);
+        return {
+          status: reply.statusCode,
+          headers: kept,
+          body: Buffer.isBuffer(read) ? read : openLong(long, visitor, read),
+        };
+      } finally {
+        giveBack();
+      }
     },
     close: () => pool.destroy(),
   };
+}
+
+function openLong(long: LongAnswers, visitor: Visitor, body: Readable): Readable {
+  try {
+    return long.open(visitor, body);
+  } catch (error) {
+    body.destroy();
+    throw error;
+  }
 }
 
 /** All of a body that is small enough, whether it said so or not; else one that goes on with what was read of it. */

@@ -9,11 +9,16 @@ import {
   type ServerHttp2Stream,
 } from 'node:http2';
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net';
-import { pipeline } from 'node:stream';
+import { pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
 import type { FrontRequest } from '../../core/caching/shared-cache.js';
 import type { Front, FrontAnswer } from './front.js';
+import { beginRequest, FrontConnections, type Connection } from './front-connections.js';
+import { readFrontUrl } from './front-url.js';
+import { Ledger } from './ledger.js';
+import { readRequestBody } from './request-body.js';
+import { NOBODY, type Visitor } from './visitor.js';
 
 export interface FrontServerOptions {
   readonly host: string;
@@ -23,6 +28,8 @@ export interface FrontServerOptions {
   /** As PEM, with what it was signed by behind it. */
   readonly cert: string;
   readonly key: string;
+  /** Connections open at once; half of them from one address. */
+  readonly connections?: number | undefined;
 }
 
 export interface RunningFront {
@@ -31,50 +38,70 @@ export interface RunningFront {
   close(): Promise<void>;
 }
 
-/** Streams of one connection at once, connections, bytes of a request's body, and how long nothing may happen. */
-const [MOST_STREAMS, MOST_CONNECTIONS, MOST_SENT, IDLE_MS] = [256, 1000, 2 ** 20, 60_000];
+/** Streams of one connection at once; connections; those of the plain port; bytes that go out; bytes of requests' bodies. */
+const MAX_STREAMS = 128;
+const [MAX_CONNECTIONS, MAX_PLAIN] = [200, 50];
+const [MAX_GOING_OUT, MAX_COMING_IN] = [40 * 2 ** 20, 8 * 2 ** 20];
+const CLOSING_MS = 2000;
 
-type Respond = (answer: FrontAnswer) => void;
+/** What all connections share. */
+interface Sharing {
+  readonly front: Front;
+  readonly connections: FrontConnections;
+  readonly goingOut: Ledger;
+  readonly comingIn: Ledger;
+}
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
 export async function startFrontServer(front: Front, options: FrontServerOptions): Promise<RunningFront> {
   const sessions = new Set<ServerHttp2Session>();
-  const sockets = new Set<Socket>();
+  const connections = new FrontConnections(options.connections ?? MAX_CONNECTIONS);
+  const sharing: Sharing = {
+    front,
+    connections,
+    goingOut: new Ledger(MAX_GOING_OUT),
+    comingIn: new Ledger(MAX_COMING_IN),
+  };
   const server = createSecureServer({
     cert: options.cert,
     key: options.key,
     allowHTTP1: true,
-    maxSessionMemory: 16,
-    settings: { maxConcurrentStreams: MOST_STREAMS, enablePush: false },
+    maxSessionMemory: 8,
+    handshakeTimeout: 10_000,
+    settings: { maxConcurrentStreams: MAX_STREAMS, maxHeaderListSize: 32 * 1024, enablePush: false },
   });
   server.on('request', (request: unknown, response: unknown) =>
-    answerMessage(front, request as IncomingMessage, response as ServerResponse),
+    answerMessage(sharing, request as IncomingMessage, response as ServerResponse),
   );
   // For whoever listens for requests every stream would be wrapped as one, which costs half of the speed.
   server.removeAllListeners('stream');
-  server.on('stream', (stream, headers) => answerStream(front, stream, headers));
+  server.on('stream', (stream, headers) => answerStream(sharing, stream, headers));
   server.on('session', (session) => {
     sessions.add(session);
     session.on('close', () => sessions.delete(session)).on('error', () => session.destroy());
-    session.setTimeout(IDLE_MS, () => session.close());
   });
-  const plain = createServer({ maxHeaderSize: 16 * 1024, headersTimeout: 10_000 }, (request, response) =>
-    sendOn(request, response, () => (server.address() as AddressInfo).port),
+  const plain = createServer(
+    {
+      maxHeaderSize: 16 * 1024,
+      headersTimeout: 10_000,
+      requestTimeout: 10_000,
+      connectionsCheckingInterval: 2000,
+    },
+    (request, response) => sendOn(request, response, () => (server.address() as AddressInfo).port),
   );
-  for (const each of [server, plain] as const) {
-    (each as NetServer).maxConnections = MOST_CONNECTIONS;
-    each.on('connection', (socket: Socket) => {
-      sockets.add(socket);
-      socket.on('close', () => sockets.delete(socket)).on('error', () => socket.destroy());
-    });
+  const plainConnections = new FrontConnections(MAX_PLAIN);
+  (server as NetServer).on('connection', (socket: Socket) => connections.add(socket));
+  (plain as NetServer).on('connection', (socket: Socket) => plainConnections.add(socket));
+  for (const each of [server, plain] as const)
     each.on('clientError', (_error: Error, socket: Socket) => socket.destroy());
-  }
   server.on('tlsClientError', () => undefined);
   try {
     await listen(server, options.port, options.host);
     await listen(plain, options.plainPort, options.host);
   } catch (error) {
     server.close();
+    connections.close(0);
+    plainConnections.close(0);
     throw error;
   }
   return {
@@ -85,10 +112,9 @@ export async function startFrontServer(front: Front, options: FrontServerOptions
         (each) => new Promise<void>((done) => void each.close(() => done())),
       );
       for (const session of sessions) session.close();
-      for (const socket of sockets) socket.destroySoon();
-      const timer = setTimeout(() => sockets.forEach((socket) => socket.destroy()), 2000);
+      connections.close(CLOSING_MS);
+      plainConnections.close(CLOSING_MS);
       await Promise.all(closed);
-      clearTimeout(timer);
     },
   };
 }
@@ -106,10 +132,6 @@ function listen(server: Http2SecureServer | Server, port: number, host: string):
   });
 }
 
-/** Default ports are not written (RFC 9110 section 4.2.3); the host's letters do not count. */
-const urlOf = (authority: string, target: string): string =>
-  `https://${authority.toLowerCase().replace(/\.?(?::443)?$/, '')}${target.startsWith('/') ? target : '/'}`;
-
 function plainHeaders(headers: IncomingHttpHeaders): Record<string, string> {
   const plain: Record<string, string> = {};
   for (const name in headers) {
@@ -120,81 +142,124 @@ function plainHeaders(headers: IncomingHttpHeaders): Record<string, string> {
   return plain;
 }
 
-/** @param read takes the body of the request, which few have */
-function pass(
-  front: Front,
-  request: FrontRequest,
-  read: (() => Promise<Buffer | undefined>) | undefined,
-  respond: Respond,
-): void {
-  if (read) {
-    read().then(
-      (body) =>
-        body === undefined
-          ? respond({ status: 413, headers: { 'content-length': '0' }, body: Buffer.alloc(0) })
-          : void Promise.resolve(front.answer(request, body)).then(respond),
-      () => undefined,
-    );
-    return;
-  }
-  const answer = front.answer(request, undefined);
+/** One request, whatever its connection is made of. */
+interface Asked {
+  readonly method: string;
+  readonly authority: string;
+  readonly target: string;
+  readonly headers: Record<string, string>;
+  readonly visitor: Visitor;
+  /** Its body; undefined where it has none. */
+  readonly source: Readable | undefined;
+}
+
+/** Sends an answer. @param cut ends it half-way */
+type Respond = (answer: FrontAnswer) => void;
+
+const EMPTY = Buffer.alloc(0);
+const refusal = (status: number): FrontAnswer => ({
+  status,
+  headers: { 'content-length': '0' },
+  body: EMPTY,
+});
+
+function pass({ front, comingIn }: Sharing, asked: Asked, respond: Respond): void {
+  const { method, headers, visitor, source } = asked;
+  const url = readFrontUrl(asked.authority, asked.target);
+  if (url === undefined) return respond(refusal(400));
+  headers['host'] = url.host;
+  const request: FrontRequest = { method, url: url.href, headers };
+  if (source)
+    return void passBody(front, request, readRequestBody(source, visitor, comingIn), visitor, respond);
+  const answer = front.answer(request, undefined, visitor);
   if (answer instanceof Promise) void answer.then(respond);
   else respond(answer);
 }
 
-async function readBody(source: AsyncIterable<Buffer>): Promise<Buffer | undefined> {
-  const pieces: Buffer[] = [];
-  let bytes = 0;
-  for await (const piece of source) {
-    bytes += piece.length;
-    if (bytes > MOST_SENT) return undefined;
-    pieces.push(piece);
-  }
-  return Buffer.concat(pieces);
+async function passBody(
+  front: Front,
+  request: FrontRequest,
+  reading: ReturnType<typeof readRequestBody>,
+  visitor: Visitor,
+  respond: Respond,
+): Promise<void> {
+  const body = await reading;
+  respond(typeof body === 'number' ? refusal(body) : await front.answer(request, body, visitor));
 }
 
 const HAVE_NO_BODY: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS']);
 
-function answerStream(front: Front, stream: ServerHttp2Stream, asked: IncomingHttpHeaders): void {
+const visitorOf = ({ connections }: Sharing, socket: Socket | undefined): Connection | undefined =>
+  socket && connections.find(socket);
+
+function answerStream(sharing: Sharing, stream: ServerHttp2Stream, asked: IncomingHttpHeaders): void {
   stream.on('error', () => stream.destroy());
   const method = String(asked[':method']);
   const headers = plainHeaders(asked);
-  const authority = String(asked[':authority'] ?? headers['host'] ?? '');
-  headers['host'] = authority;
-  const request = { method, url: urlOf(authority, String(asked[':path'])), headers };
-  const read = HAVE_NO_BODY.has(method) ? undefined : () => readBody(stream);
-  pass(front, request, read, ({ status, headers: own, body }) => {
-    if (stream.destroyed || stream.closed) {
-      if (body && !Buffer.isBuffer(body)) body.destroy();
+  const connection = visitorOf(sharing, stream.session?.socket as Socket | undefined);
+  const visitor = connection ?? NOBODY;
+  stream.once('close', beginRequest(connection));
+  const request: Asked = {
+    method,
+    authority: String(asked[':authority'] ?? headers['host'] ?? ''),
+    target: String(asked[':path']),
+    headers,
+    visitor,
+    source: HAVE_NO_BODY.has(method) ? undefined : stream,
+  };
+  pass(sharing, request, (answer) => {
+    const { status, headers: own, body } = answer;
+    if (stream.destroyed || stream.closed) return letGo(body);
+    if (body === undefined || (Buffer.isBuffer(body) && body.length === 0))
+      return stream.respond({ ':status': status, ...own }, { endStream: true });
+    if (Buffer.isBuffer(body)) {
+      const cut = (): void => stream.close(constants.NGHTTP2_ENHANCE_YOUR_CALM);
+      const giveBack = sharing.goingOut.take({ visitor, bytes: body.length, shared: body, cut });
+      if (!giveBack) return stream.respond({ ':status': 503, 'retry-after': '1' }, { endStream: true });
+      stream.once('close', giveBack);
+      stream.respond({ ':status': status, ...own });
+      stream.end(body);
       return;
     }
-    const head = { ':status': status, ...own };
-    if (body === undefined) return stream.respond(head, { endStream: true });
-    stream.respond(head);
-    if (Buffer.isBuffer(body)) stream.end(body);
-    else {
-      stream.setTimeout(IDLE_MS, () => stream.close(constants.NGHTTP2_CANCEL));
-      pipeline(body, stream, () => undefined);
-    }
+    stream.respond({ ':status': status, ...own });
+    pipeline(body, stream, () => undefined);
   });
 }
 
-function answerMessage(front: Front, message: IncomingMessage, response: ServerResponse): void {
+const letGo = (body: FrontAnswer['body']): void => {
+  if (body && !Buffer.isBuffer(body)) body.destroy();
+};
+
+function answerMessage(sharing: Sharing, message: IncomingMessage, response: ServerResponse): void {
   const { method = 'GET', url: target = '/' } = message;
   const headers = plainHeaders(message.headers);
-  const read =
-    HAVE_NO_BODY.has(method) ||
-    (message.headers['content-length'] ?? message.headers['transfer-encoding']) === undefined
-      ? undefined
-      : () => readBody(message);
-  pass(front, { method, url: urlOf(headers['host'] ?? '', target), headers }, read, (answer) => {
-    const { status, headers: own, body } = answer;
-    if (response.destroyed) {
-      if (body && !Buffer.isBuffer(body)) body.destroy();
+  const connection = visitorOf(sharing, message.socket);
+  const visitor = connection ?? NOBODY;
+  response.once('close', beginRequest(connection));
+  const hasBody = (message.headers['content-length'] ?? message.headers['transfer-encoding']) !== undefined;
+  const request: Asked = {
+    method,
+    authority: headers['host'] ?? '',
+    target,
+    headers,
+    visitor,
+    source: HAVE_NO_BODY.has(method) || !hasBody ? undefined : message,
+  };
+  pass(sharing, request, ({ status, headers: own, body }) => {
+    if (response.destroyed) return letGo(body);
+    if (Buffer.isBuffer(body)) {
+      const cut = (): void => void response.destroy();
+      const giveBack = sharing.goingOut.take({ visitor, bytes: body.length, shared: body, cut });
+      if (!giveBack) {
+        response.writeHead(503, { 'retry-after': '1', 'content-length': '0' }).end();
+        return;
+      }
+      response.once('close', giveBack);
+      response.writeHead(status, own).end(body);
       return;
     }
     response.writeHead(status, own);
-    if (body === undefined || Buffer.isBuffer(body)) response.end(body);
+    if (body === undefined) response.end();
     else pipeline(body, response, () => undefined);
   });
 }

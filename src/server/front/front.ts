@@ -12,7 +12,10 @@ import {
 } from '../../core/caching/shared-cache.js';
 import { decideRange } from '../../core/hosting/byte-range.js';
 import { decidePreconditions, ifRangeHolds, type Validators } from '../../core/hosting/preconditions.js';
-import type { Origin } from './ask-origin.js';
+import { decideKeeping } from '../../core/caching/shared-freshness.js';
+import { SMALL_BODY, type Origin } from './ask-origin.js';
+import { Busy } from './slots.js';
+import { NOBODY, type Visitor } from './visitor.js';
 
 export interface FrontAnswer {
   readonly status: number;
@@ -41,15 +44,15 @@ export interface FrontServed {
   readonly cache: string;
 }
 
-/** Bytes of all bodies that are kept, and of one. */
-const [MOST, LARGEST] = [256 * 2 ** 20, 8 * 2 ** 20];
-export { LARGEST as LARGEST_KEPT };
+/** Bytes of all that is kept, with its addresses and headers; of one body; and of bodies that are being read to be kept. */
+const [MAX_KEPT, LARGEST, MAX_READING] = [64 * 2 ** 20, 8 * 2 ** 20, 24 * 2 ** 20];
 
 const NOTHING = Buffer.alloc(0);
 
 export class Front {
   readonly #options: FrontOptions;
-  readonly #cache = new SharedCache<Buffer>(MOST, LARGEST);
+  readonly #cache = new SharedCache<Buffer>(MAX_KEPT, LARGEST);
+  #reading = 0;
   /** What is being asked for behind visitors' backs. */
   readonly #refreshing = new Set<string>();
 
@@ -58,7 +61,11 @@ export class Front {
   }
 
   /** @throws nothing: where the bucket does not answer, 502 does */
-  answer(request: FrontRequest, body: Buffer | undefined): FrontAnswer | Promise<FrontAnswer> {
+  answer(
+    request: FrontRequest,
+    body: Buffer | undefined,
+    visitor: Visitor = NOBODY,
+  ): FrontAnswer | Promise<FrontAnswer> {
     const { shared, clock = Date.now } = this.#options;
     const now = clock();
     const look: Look<Buffer> = shared
@@ -75,7 +82,7 @@ export class Front {
     }
     if (look.kind === 'refuse')
       return this.#finish(request, 504, {}, NOTHING, { hit: false, detail: 'only-if-cached' });
-    return this.#ask(request, look, body).catch(() => {
+    return this.#ask(request, look, body, visitor).catch((error: unknown) => {
       const entry = this.#cache.standIn(look, clock());
       return entry
         ? this.#fromEntry(
@@ -84,13 +91,19 @@ export class Front {
             { hit: true, forward: look.forward, detail: 'nobody answered' },
             clock(),
           )
-        : this.#finish(
-            request,
-            502,
-            { 'content-type': 'text/plain; charset=utf-8' },
-            Buffer.from('The bucket does not answer.\n'),
-            { hit: false, forward: look.forward, detail: 'nobody answered' },
-          );
+        : error instanceof Busy
+          ? this.#finish(request, 503, { 'retry-after': '1' }, NOTHING, {
+              hit: false,
+              forward: look.forward,
+              detail: 'too much is under way',
+            })
+          : this.#finish(
+              request,
+              502,
+              { 'content-type': 'text/plain; charset=utf-8' },
+              Buffer.from('The bucket does not answer.\n'),
+              { hit: false, forward: look.forward, detail: 'nobody answered' },
+            );
     });
   }
 
@@ -98,6 +111,7 @@ export class Front {
     request: FrontRequest,
     look: Extract<Look<Buffer>, { kind: 'ask' }>,
     sent: Buffer | undefined,
+    visitor: Visitor,
   ): Promise<FrontAnswer> {
     const { origin, shared, clock = Date.now } = this.#options;
     const { method, url } = request;
@@ -109,18 +123,29 @@ export class Front {
         ? without(request.headers, VISITORS_OWN)
         : request.headers;
     const target = rawTarget(url) ?? pathname + search;
-    const came = await origin.ask(
-      isConditional ? 'GET' : method,
-      target,
-      { ...own, ...look.conditions },
-      sent,
-    );
+    const asked = { ...request, method: isConditional ? 'GET' : method };
+    let reserved = 0;
+    const came = await origin
+      .ask({
+        method: asked.method,
+        target,
+        headers: { ...own, ...look.conditions },
+        body: sent,
+        visitor,
+        wholeUpTo: (status, headers) => {
+          const wanted = shared ? this.#wanted(asked, status, headers, clock()) : 0;
+          if (wanted <= SMALL_BODY) return SMALL_BODY;
+          this.#reading += reserved = wanted;
+          return wanted;
+        },
+      })
+      .finally(() => (this.#reading -= reserved));
     const now = clock();
     const { status, headers } = came;
     const whole = Buffer.isBuffer(came.body) ? came.body : undefined;
     const taken = shared
       ? this.#cache.take(
-          { ...request, method: isConditional ? 'GET' : method },
+          asked,
           look,
           { status, headers, body: whole ?? NOTHING, bytes: whole ? whole.length : Infinity },
           now,
@@ -155,6 +180,19 @@ export class Front {
     return this.#finish(request, status, { ...headers }, method === 'HEAD' ? undefined : came.body, said);
   }
 
+  /** How many bytes of a body are worth reading at once, since they will be kept; 0 where there is no room for them. */
+  #wanted(
+    request: FrontRequest,
+    status: number,
+    headers: Readonly<Record<string, string>>,
+    at: number,
+  ): number {
+    const bytes = Number(headers['content-length'] ?? NaN);
+    if (!(bytes <= LARGEST) || request.method !== 'GET' || status === 206) return 0;
+    if (decideKeeping(request, { status, headers, at }) !== undefined) return 0;
+    return this.#reading + bytes <= MAX_READING ? bytes : 0;
+  }
+
   /** A copy that may be used a little longer is asked for once, whoever else comes meanwhile. */
   #refresh(request: FrontRequest, { entry }: { readonly entry: Entry<Buffer> }): void {
     const { url } = request;
@@ -174,6 +212,7 @@ export class Front {
       { ...request, method: 'GET', headers: without(request.headers, VISITORS_OWN) },
       look,
       undefined,
+      NOBODY,
     )
       .then(({ body }) => {
         if (body && !Buffer.isBuffer(body)) body.resume();
