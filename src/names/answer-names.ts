@@ -19,6 +19,34 @@ const IDLE_MS = 10_000;
 const MOST_STREAMS = 64;
 const MOST_QUERY = 4096;
 
+/** Answers one question after the other (RFC 7766 section 6.2.1), and reads no further until the answers are taken. */
+function answerStream(socket: Socket, answer: (bytes: Buffer) => Buffer | undefined): void {
+  let held: Buffer = Buffer.alloc(0);
+  const work = (): void => {
+    while (held.length >= 2 && held.length >= 2 + held.readUInt16BE(0)) {
+      const length = held.readUInt16BE(0);
+      const reply = answer(held.subarray(2, 2 + length));
+      held = held.subarray(2 + length);
+      if (!reply) return void socket.destroy();
+      const head = Buffer.alloc(2);
+      head.writeUInt16BE(reply.length);
+      if (!socket.write(Buffer.concat([head, reply]))) {
+        socket.pause();
+        socket.once('drain', () => {
+          socket.resume();
+          work();
+        });
+        return;
+      }
+    }
+    if (held.length > MOST_QUERY) socket.destroy();
+  };
+  socket.on('data', (piece: Buffer) => {
+    held = held.length === 0 ? piece : Buffer.concat([held, piece]);
+    work();
+  });
+}
+
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
 export async function answerNames(
   host: string,
@@ -41,20 +69,7 @@ export async function answerNames(
     socket.on('close', () => streams.delete(socket)).on('error', () => socket.destroy());
     if (streams.size > MOST_STREAMS) return void socket.destroy();
     socket.setTimeout(IDLE_MS, () => socket.destroy());
-    let held = Buffer.alloc(0);
-    socket.on('data', (piece: Buffer) => {
-      held = Buffer.concat([held, piece]);
-      while (held.length >= 2 && held.length >= 2 + held.readUInt16BE(0)) {
-        const length = held.readUInt16BE(0);
-        const reply = answer(held.subarray(2, 2 + length));
-        held = held.subarray(2 + length);
-        if (!reply) return void socket.destroy();
-        const head = Buffer.alloc(2);
-        head.writeUInt16BE(reply.length);
-        socket.write(Buffer.concat([head, reply]));
-      }
-      if (held.length > MOST_QUERY) socket.destroy();
-    });
+    answerStream(socket, answer);
   });
   const listened = await new Promise<number>((done, failed) => {
     server.once('error', (error) => failed(refuse(error)));
@@ -62,8 +77,14 @@ export async function answerNames(
   });
   const socket = createSocket(host.includes(':') ? 'udp6' : 'udp4');
   socket.on('message', (bytes, from) => {
-    const reply = answer(bytes);
-    if (reply) socket.send(reply, from.port, from.address, () => undefined);
+    // Nobody can be answered at port 0, and what comes from this socket itself is no question.
+    if (from.port === 0) return;
+    try {
+      const reply = answer(bytes);
+      if (reply) socket.send(reply, from.port, from.address, () => undefined);
+    } catch {
+      // What cannot be answered is not: no datagram may end the process.
+    }
   });
   try {
     await new Promise<void>((done, failed) => {

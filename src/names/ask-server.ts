@@ -16,11 +16,19 @@ const TCP_WAIT = 4000;
 /** The most that one answer can have (two bytes say how long it is). */
 const MOST = 65_535;
 
-/** @throws nothing: what does not answer is an answer too */
-export async function askServer(place: ServerPlace, query: Query): Promise<Asked> {
+/**
+ * @param spend asked before each datagram and connection; where it answers false nothing more is sent
+ * @throws nothing: what does not answer is an answer too
+ */
+export async function askServer(
+  place: ServerPlace,
+  query: Query,
+  spend: () => boolean = () => true,
+): Promise<Asked> {
   let withExtension = true;
   let last: Asked = { silence: 'silent' };
   for (const wait of WAITS) {
+    if (!spend()) return last;
     last = await overUdp(place, query, withExtension, wait);
     if ('silence' in last) {
       if (last.silence === 'unreachable') return last;
@@ -32,7 +40,7 @@ export async function askServer(place: ServerPlace, query: Query): Promise<Asked
       continue;
     }
     // What a cut answer holds is never used.
-    if (message.isTruncated) return overTcp(place, query, withExtension);
+    if (message.isTruncated) return spend() ? overTcp(place, query, withExtension) : { silence: 'silent' };
     return last;
   }
   return last;

@@ -2,16 +2,17 @@
 import type { NameFacts } from '../core/naming/facts.js';
 import type { NameRecord } from '../core/naming/record.js';
 import type { ServerPlace } from '../core/naming/server-place.js';
-import { askServer } from './ask-server.js';
+import type { Questions } from './questions.js';
 
 /** What a resolver says of a name: neither which servers there are nor whether they agree. */
 export async function lookByResolver(
+  questions: Questions,
   place: ServerPlace,
   name: string,
   fallback: string | undefined,
 ): Promise<NameFacts> {
   const answers = await Promise.all(
-    (['A', 'AAAA'] as const).map((type) => askServer(place, { name, type, recursive: true })),
+    (['A', 'AAAA'] as const).map((type) => questions.ask(place, { name, type, recursive: true })),
   );
   const messages = answers.flatMap((asked) => ('message' in asked ? asked.message : []));
   const chain: NameRecord[] = [];

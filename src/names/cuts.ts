@@ -7,8 +7,8 @@ import { isWithin, parentOf } from '../core/naming/domain-name.js';
 import type { Reached } from '../core/naming/facts.js';
 import { ofType, targetOf, type NameRecord } from '../core/naming/record.js';
 import { NAMES_PORT as PORT, type ServerPlace } from '../core/naming/server-place.js';
-import { askServer } from './ask-server.js';
 import type { AskedType, Message } from './message.js';
+import type { Questions } from './questions.js';
 
 /** Servers of a zone that are asked, and addresses of each. */
 export const MOST_SERVERS = 26;
@@ -56,6 +56,7 @@ class Search {
 
 export class Cuts {
   readonly #root: Cut;
+  readonly #questions: Questions;
   readonly #known = new Map<string, Cut>();
   readonly #searches = new Map<string, Search>();
   /** Addresses that have been silent: nobody waits for them a second time. */
@@ -63,7 +64,8 @@ export class Cuts {
   #lookedUp = 0;
 
   /** @param roots where the root is answered */
-  constructor(roots: readonly ServerPlace[]) {
+  constructor(roots: readonly ServerPlace[], questions: Questions) {
+    this.#questions = questions;
     const servers = roots.map((place) => ({ ...place, server: '.' }));
     this.#root = { zone: '', servers, parentZone: '', parents: [] };
   }
@@ -176,7 +178,7 @@ export class Cuts {
       const spot = `${place.address} ${place.port}`;
       if (this.#silent.has(spot)) continue;
       if (++tries > MOST_TRIED) return undefined;
-      const asked = await askServer(place, { name, type });
+      const asked = await this.#questions.ask(place, { name, type });
       if ('silence' in asked) {
         if (asked.silence !== 'malformed') this.#silent.add(spot);
       } else if (asked.message.rcode === 'NOERROR' || asked.message.rcode === 'NXDOMAIN')

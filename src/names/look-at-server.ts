@@ -3,9 +3,10 @@ import { createHash } from 'node:crypto';
 import type { Outcome, ParentFacts, ZoneServerFacts } from '../core/naming/facts.js';
 import { ofType, targetOf, type NameRecord } from '../core/naming/record.js';
 import { negativeTtl } from '../core/naming/waiting.js';
-import { askServer, type Asked } from './ask-server.js';
+import type { Asked } from './ask-server.js';
 import type { NamedServer } from './cuts.js';
 import type { AskedType } from './message.js';
+import type { Questions } from './questions.js';
 
 function outcomeOf(asked: Asked): Outcome {
   if ('silence' in asked) return asked.silence;
@@ -15,10 +16,14 @@ function outcomeOf(asked: Asked): Outcome {
   return isAuthoritative ? 'answers' : 'lame';
 }
 
-export async function lookAtParent(server: NamedServer, zone: string): Promise<ParentFacts> {
+export async function lookAtParent(
+  questions: Questions,
+  server: NamedServer,
+  zone: string,
+): Promise<ParentFacts> {
   const [asked, signed] = await Promise.all([
-    askServer(server, { name: zone, type: 'NS' }),
-    askServer(server, { name: zone, type: 'DS' }),
+    questions.ask(server, { name: zone, type: 'NS' }),
+    questions.ask(server, { name: zone, type: 'DS' }),
   ]);
   const message = 'message' in asked ? asked.message : undefined;
   const records = message ? [...message.answers, ...message.authorities] : [];
@@ -55,18 +60,24 @@ const strayName = (zone: string): string =>
 
 const LOOKED_AT = ['A', 'AAAA', 'CNAME', 'HTTPS'] as const;
 
+/** What is asked of a server. */
+export interface ServerLook {
+  readonly zone: string;
+  readonly name: string;
+  readonly listedBy: 'parent' | 'zone';
+}
+
 export async function lookAtServer(
+  questions: Questions,
   place: NamedServer,
-  zone: string,
-  name: string,
-  listedBy: 'parent' | 'zone',
+  { zone, name, listedBy }: ServerLook,
 ): Promise<ZoneServerFacts> {
   const none = { ...nowhere(place.server, listedBy), address: place.address };
-  const first = await askServer(place, { name: zone, type: 'SOA' });
+  const first = await questions.ask(place, { name: zone, type: 'SOA' });
   const outcome = outcomeOf(first);
   if (outcome !== 'answers' || !('message' in first)) return { ...none, outcome };
   const ask = async (asked: string, type: AskedType): Promise<readonly NameRecord[]> => {
-    const answer = await askServer(place, { name: asked, type });
+    const answer = await questions.ask(place, { name: asked, type });
     // Only what the asked name itself owns: servers differ in whether they go on from there.
     return 'message' in answer ? answer.message.answers.filter((record) => record.name === asked) : [];
   };

@@ -2,24 +2,26 @@
 import { isWithin } from '../core/naming/domain-name.js';
 import type { NameFacts, Reached, ZoneServerFacts } from '../core/naming/facts.js';
 import { NAMES_PORT as PORT, type ServerPlace } from '../core/naming/server-place.js';
-import { askServer } from './ask-server.js';
 import { Cuts, MOST_SERVERS } from './cuts.js';
+import type { Questions } from './questions.js';
 import { lookAtParent, lookAtServer, nowhere } from './look-at-server.js';
 
 export class Walker {
   readonly #roots: readonly ServerPlace[];
   readonly #cuts: Cuts;
+  readonly #questions: Questions;
 
   /** @param roots where the root is answered */
-  constructor(roots: readonly ServerPlace[]) {
+  constructor(roots: readonly ServerPlace[], questions: Questions) {
     this.#roots = roots;
-    this.#cuts = new Cuts(roots);
+    this.#questions = questions;
+    this.#cuts = new Cuts(roots, questions);
   }
 
   /** Whether anybody answers for the root: a few are asked at once, since silence takes long. */
   async canAsk(): Promise<boolean> {
     const few = this.#roots.slice(0, 4);
-    const asked = await Promise.all(few.map((place) => askServer(place, { name: '', type: 'NS' })));
+    const asked = await Promise.all(few.map((place) => this.#questions.ask(place, { name: '', type: 'NS' })));
     return asked.some((each) => 'message' in each);
   }
 
@@ -27,7 +29,9 @@ export class Walker {
   async look(name: string): Promise<NameFacts> {
     const cut = await this.#cuts.of(name);
     const { zone, parentZone } = cut;
-    const parents = await Promise.all(cut.parents.map((server) => lookAtParent(server, zone)));
+    const parents = await Promise.all(
+      cut.parents.map((server) => lookAtParent(this.#questions, server, zone)),
+    );
     const byParent = new Set(parents.flatMap(({ ns }) => ns));
     const glue = parents.flatMap((parent) => parent.glue);
     const known = new Map<string, ZoneServerFacts[]>();
@@ -40,7 +44,9 @@ export class Walker {
             places.length === 0
               ? [nowhere(server, listedBy)]
               : await Promise.all(
-                  places.map((place) => lookAtServer({ ...place, server }, zone, name, listedBy)),
+                  places.map((place) =>
+                    lookAtServer(this.#questions, { ...place, server }, { zone, name, listedBy }),
+                  ),
                 ),
           );
         }),
@@ -86,7 +92,11 @@ export class Walker {
         : await this.#cuts.placesOf(server, [], '');
     return places.length === 0
       ? [nowhere(server, 'zone')]
-      : Promise.all(places.map((place) => lookAtServer({ ...place, server }, zone, name, 'zone')));
+      : Promise.all(
+          places.map((place) =>
+            lookAtServer(this.#questions, { ...place, server }, { zone, name, listedBy: 'zone' }),
+          ),
+        );
   }
 
   /** What a visitor's resolver comes to. */

@@ -46,6 +46,8 @@ export interface Reached {
 }
 
 export interface NameFacts {
+  /** After how many questions the look-up ended before it knew all; absent where it did. */
+  readonly endedAfter?: number;
   readonly name: string;
   /** How it was learned: from the root down, or from a resolver alone. */
   readonly via: 'delegation' | 'resolver';

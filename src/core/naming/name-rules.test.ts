@@ -128,6 +128,7 @@ it.each([
     {},
     ['resolver-only', 'nobody-answers'],
   ],
+  ['a look-up that ended early', { endedAfter: 300 }, {}, ['look-up-ended']],
   [
     'another page',
     {},

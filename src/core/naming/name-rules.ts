@@ -11,6 +11,7 @@ import { formerServersGone } from './rules/former-servers-gone.js';
 import { formerServersOld } from './rules/former-servers-old.js';
 import { glueDiffers } from './rules/glue-differs.js';
 import { hostAnswersOtherwise } from './rules/host-answers-otherwise.js';
+import { lookUpEnded } from './rules/look-up-ended.js';
 import { nobodyAnswers } from './rules/nobody-answers.js';
 import { parentsDiffer } from './rules/parents-differ.js';
 import { recordElsewhere } from './rules/record-elsewhere.js';
@@ -28,6 +29,7 @@ import type { NameRule } from './naming-context.js';
 
 /** In the order in which they are told: from the top of the tree to the bucket's host. */
 export const NAME_RULES: readonly NameRule[] = [
+  lookUpEnded,
   resolverOnly,
   nobodyAnswers,
   delegationMissing,

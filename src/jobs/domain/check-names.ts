@@ -4,6 +4,7 @@ import { isWithin } from '../../core/naming/domain-name.js';
 import type { NameFacts, Reached, ZoneServerFacts } from '../../core/naming/facts.js';
 import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.js';
 import { NAME_RULES } from '../../core/naming/name-rules.js';
+import { lookUpEnded } from '../../core/naming/rules/look-up-ended.js';
 import type { NamingContext } from '../../core/naming/naming-context.js';
 import { leadsThere, type NameNeed } from '../../core/naming/need.js';
 import {
@@ -72,9 +73,13 @@ export async function checkNames(
   );
   const checked: CheckedName[] = [];
   for (const [number, need] of needs.entries()) {
-    const found = facts[number];
-    if (!found) continue;
-    const kept = remember(memory.get(need.name) ?? [], seenOf(found, Date.now()));
+    const met = facts[number];
+    if (!met) continue;
+    const endedAfter = names.endedAfter();
+    const found = endedAfter === undefined ? met : { ...met, endedAfter };
+    const before = memory.get(need.name) ?? [];
+    // What is not whole is nothing to be remembered.
+    const kept = endedAfter === undefined ? remember(before, seenOf(found, Date.now())) : before;
     memory.set(need.name, kept);
     checked.push(await checkName(project, input, names, { need, facts: found, target, kept, given }));
   }
@@ -158,7 +163,10 @@ async function checkName(
     awaited,
     reaches,
     wait: wait && wait.until > now ? wait : undefined,
-    findings: NAME_RULES.flatMap((rule) => [...rule.inspect(context)]),
+    // Of what was not asked nothing can be said.
+    findings: (facts.endedAfter === undefined ? NAME_RULES : [lookUpEnded]).flatMap((rule) => [
+      ...rule.inspect(context),
+    ]),
   };
 }
 

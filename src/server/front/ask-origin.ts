@@ -1,8 +1,9 @@
 /** What stands behind the front, asked over HTTP. */
 import { Readable } from 'node:stream';
 import { Pool } from 'undici';
-import { LongAnswers, Turns } from './slots.js';
-import { NOBODY, type Visitor } from './visitor.js';
+import { LongAnswers } from './long-answers.js';
+import { Busy, Slots } from './slots.js';
+import { OWN_VISIT, type Visit } from './visitor.js';
 
 export interface OriginAnswer {
   readonly status: number;
@@ -17,9 +18,7 @@ export interface OriginRequest {
   readonly target: string;
   readonly headers: Readonly<Record<string, string>>;
   readonly body?: Buffer | undefined;
-  readonly visitor?: Visitor;
-  /** Up to how many bytes the body of an answer is wanted in one piece. */
-  readonly wholeUpTo?: (status: number, headers: Readonly<Record<string, string>>) => number;
+  readonly visit?: Visit;
 }
 
 export interface Origin {
@@ -34,13 +33,13 @@ export const OF_CONNECTION: ReadonlySet<string> = new Set([
   ...['http2-settings', 'expect'],
 ]);
 
-/** Answers under way at once that are read in one go, those that wait for that, and those that come piece by piece. */
-const [TURNS, MAX_WAITING, LONG, LONG_OF_ONE] = [16, 2000, 24, 16];
+/** Answers under way at once that are read in one go, and those that come piece by piece; and how many of a visitor wait. */
+const [AT_ONCE, LONG, MAX_WAITING] = [16, 24, 256];
 /** So many connections the front makes at the most. */
-export const ORIGIN_CONNECTIONS = TURNS + LONG;
+export const ORIGIN_CONNECTIONS = AT_ONCE + LONG;
 const TIMEOUT_MS = 30_000;
-/** Smaller bodies are always given in one piece. Bytes. */
-export const SMALL_BODY = 64 * 1024;
+/** Bodies up to this size are read in one go, whoever takes them how fast. Bytes. */
+const SMALL_BODY = 256 * 1024;
 
 /**
  * @param origin such as `http://127.0.0.1:4680`
@@ -53,54 +52,65 @@ export function createOrigin(origin: string, socket?: string): Origin {
     headersTimeout: TIMEOUT_MS,
     bodyTimeout: TIMEOUT_MS,
   });
-  const turns = new Turns(TURNS, MAX_WAITING);
-  const long = new LongAnswers(LONG, LONG_OF_ONE);
+  const atOnce = new Slots(AT_ONCE, MAX_WAITING);
+  const long = new LongAnswers(LONG, MAX_WAITING);
+  /** @param place for a long answer, where there is one already @returns undefined where it is long and there is none */
+  const ask = async (
+    { method, target, headers, body, visit = OWN_VISIT }: OriginRequest,
+    place: (() => void) | undefined,
+  ): Promise<OriginAnswer | undefined> => {
+    const sent = Object.fromEntries(
+      Object.entries(headers).filter(([name]) => !OF_CONNECTION.has(name) && !name.startsWith(':')),
+    );
+    const giveBack = await atOnce.take(visit);
+    try {
+      const reply = await pool.request({
+        method: method as 'GET',
+        path: target,
+        headers: { ...sent, via: '2.0 fenestra' },
+        ...(body === undefined ? {} : { body }),
+      });
+      const kept: Record<string, string> = {};
+      for (const [name, value] of Object.entries(reply.headers))
+        if (value !== undefined && !OF_CONNECTION.has(name))
+          kept[name] = typeof value === 'string' ? value : value.join(', ');
+      // Whoever lets go of it half-way is no failure of anybody.
+      reply.body.on('error', () => undefined);
+      const length = method === 'HEAD' ? 0 : Number(kept['content-length'] ?? NaN);
+      const read = length > SMALL_BODY ? reply.body : await readUpTo(reply.body, length);
+      if (Buffer.isBuffer(read)) return { status: reply.statusCode, headers: kept, body: read };
+      const own = place ?? long.tryTake();
+      if (!own) return void read.destroy();
+      return { status: reply.statusCode, headers: kept, body: long.open(read, own) };
+    } finally {
+      giveBack();
+    }
+  };
   return {
-    async ask({ method, target, headers, body, visitor = NOBODY, wholeUpTo = () => SMALL_BODY }) {
-      const sent = Object.fromEntries(
-        Object.entries(headers).filter(([name]) => !OF_CONNECTION.has(name) && !name.startsWith(':')),
-      );
-      const giveBack = await turns.take();
+    async ask(request) {
+      const first = await ask(request, undefined);
+      if (first) return first;
+      // It is asked for again once there is room: what waits holds no connection.
+      const place = await long.take(request.visit ?? OWN_VISIT);
       try {
-        const reply = await pool.request({
-          method: method as 'GET',
-          path: target,
-          headers: { ...sent, via: '2.0 fenestra' },
-          ...(body === undefined ? {} : { body }),
-        });
-        const kept: Record<string, string> = {};
-        for (const [name, value] of Object.entries(reply.headers))
-          if (value !== undefined && !OF_CONNECTION.has(name))
-            kept[name] = typeof value === 'string' ? value : value.join(', ');
-        // Whoever lets go of it half-way is no failure of anybody.
-        reply.body.on('error', () => undefined);
-        const whole = wholeUpTo(reply.statusCode, kept);
-        const isLong = method !== 'HEAD' && Number(kept['content-length'] ?? 0) > whole;
-        const read = isLong ? reply.body : await readUpTo(reply.body, whole);
-        return {
-          status: reply.statusCode,
-          headers: kept,
-          body: Buffer.isBuffer(read) ? read : openLong(long, visitor, read),
-        };
-      } finally {
-        giveBack();
+        const answer = await ask(request, place);
+        if (!answer) throw new Busy();
+        if (Buffer.isBuffer(answer.body)) place();
+        return answer;
+      } catch (error) {
+        place();
+        throw error;
       }
     },
     close: () => pool.destroy(),
   };
 }
 
-function openLong(long: LongAnswers, visitor: Visitor, body: Readable): Readable {
-  try {
-    return long.open(visitor, body);
-  } catch (error) {
-    body.destroy();
-    throw error;
-  }
-}
-
-/** All of a body that is small enough, whether it said so or not; else one that goes on with what was read of it. */
-async function readUpTo(body: Readable, most: number): Promise<Buffer | Readable> {
+/**
+ * All of a body that is small enough, whether it said so or not; else one that goes on with what was read of it.
+ * @param length NaN where it does not say so
+ */
+async function readUpTo(body: Readable, length: number): Promise<Buffer | Readable> {
   const pieces: Buffer[] = [];
   let bytes = 0;
   const coming = body[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
@@ -109,13 +119,12 @@ async function readUpTo(body: Readable, most: number): Promise<Buffer | Readable
     if (done) return Buffer.concat(pieces);
     pieces.push(value);
     bytes += value.length;
-    if (bytes > most) break;
+    if (!(length <= SMALL_BODY) && bytes > SMALL_BODY) break;
   }
   async function* all(): AsyncGenerator<Buffer> {
     yield* pieces.splice(0);
     for (let next = await coming.next(); next.done !== true; next = await coming.next()) yield next.value;
   }
   const whole = Readable.from(all());
-  whole.on('error', () => undefined).on('close', () => body.destroy());
-  return whole;
+  return whole.on('error', () => undefined).on('close', () => body.destroy());
 }

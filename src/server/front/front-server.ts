@@ -18,7 +18,7 @@ import { beginRequest, FrontConnections, type Connection } from './front-connect
 import { readFrontUrl } from './front-url.js';
 import { Ledger } from './ledger.js';
 import { readRequestBody } from './request-body.js';
-import { NOBODY, type Visitor } from './visitor.js';
+import { OWN_VISIT, type Visit } from './visitor.js';
 
 export interface FrontServerOptions {
   readonly host: string;
@@ -41,7 +41,7 @@ export interface RunningFront {
 /** Streams of one connection at once; connections; those of the plain port; bytes that go out; bytes of requests' bodies. */
 const MAX_STREAMS = 128;
 const [MAX_CONNECTIONS, MAX_PLAIN] = [200, 50];
-const [MAX_GOING_OUT, MAX_COMING_IN] = [40 * 2 ** 20, 8 * 2 ** 20];
+const [MAX_GOING_OUT, MAX_COMING_IN] = [32 * 2 ** 20, 8 * 2 ** 20];
 const CLOSING_MS = 2000;
 
 /** What all connections share. */
@@ -148,7 +148,7 @@ interface Asked {
   readonly authority: string;
   readonly target: string;
   readonly headers: Record<string, string>;
-  readonly visitor: Visitor;
+  readonly visit: Visit;
   /** Its body; undefined where it has none. */
   readonly source: Readable | undefined;
 }
@@ -164,14 +164,14 @@ const refusal = (status: number): FrontAnswer => ({
 });
 
 function pass({ front, comingIn }: Sharing, asked: Asked, respond: Respond): void {
-  const { method, headers, visitor, source } = asked;
+  const { method, headers, visit, source } = asked;
   const url = readFrontUrl(asked.authority, asked.target);
   if (url === undefined) return respond(refusal(400));
   headers['host'] = url.host;
   const request: FrontRequest = { method, url: url.href, headers };
   if (source)
-    return void passBody(front, request, readRequestBody(source, visitor, comingIn), visitor, respond);
-  const answer = front.answer(request, undefined, visitor);
+    return void passBody(front, request, readRequestBody(source, visit.visitor, comingIn), visit, respond);
+  const answer = front.answer(request, undefined, visit);
   if (answer instanceof Promise) void answer.then(respond);
   else respond(answer);
 }
@@ -180,11 +180,11 @@ async function passBody(
   front: Front,
   request: FrontRequest,
   reading: ReturnType<typeof readRequestBody>,
-  visitor: Visitor,
+  visit: Visit,
   respond: Respond,
 ): Promise<void> {
   const body = await reading;
-  respond(typeof body === 'number' ? refusal(body) : await front.answer(request, body, visitor));
+  respond(typeof body === 'number' ? refusal(body) : await front.answer(request, body, visit));
 }
 
 const HAVE_NO_BODY: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS']);
@@ -197,14 +197,14 @@ function answerStream(sharing: Sharing, stream: ServerHttp2Stream, asked: Incomi
   const method = String(asked[':method']);
   const headers = plainHeaders(asked);
   const connection = visitorOf(sharing, stream.session?.socket as Socket | undefined);
-  const visitor = connection ?? NOBODY;
+  const visitor = connection ?? OWN_VISIT.visitor;
   stream.once('close', beginRequest(connection));
   const request: Asked = {
     method,
     authority: String(asked[':authority'] ?? headers['host'] ?? ''),
     target: String(asked[':path']),
     headers,
-    visitor,
+    visit: { visitor, isGone: () => stream.closed || stream.destroyed },
     source: HAVE_NO_BODY.has(method) ? undefined : stream,
   };
   pass(sharing, request, (answer) => {
@@ -234,7 +234,7 @@ function answerMessage(sharing: Sharing, message: IncomingMessage, response: Ser
   const { method = 'GET', url: target = '/' } = message;
   const headers = plainHeaders(message.headers);
   const connection = visitorOf(sharing, message.socket);
-  const visitor = connection ?? NOBODY;
+  const visitor = connection ?? OWN_VISIT.visitor;
   response.once('close', beginRequest(connection));
   const hasBody = (message.headers['content-length'] ?? message.headers['transfer-encoding']) !== undefined;
   const request: Asked = {
@@ -242,7 +242,7 @@ function answerMessage(sharing: Sharing, message: IncomingMessage, response: Ser
     authority: headers['host'] ?? '',
     target,
     headers,
-    visitor,
+    visit: { visitor, isGone: () => response.destroyed },
     source: HAVE_NO_BODY.has(method) || !hasBody ? undefined : message,
   };
   pass(sharing, request, ({ status, headers: own, body }) => {

@@ -1,5 +1,5 @@
 /** What stands before a bucket: its cache for everybody, whatever the connections are made of. */
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
 import { formatCacheStatus, NOT_KEPT, type CacheStatus } from '../../core/caching/cache-status.js';
 import { parseHttpDate } from '../../core/caching/http-date.js';
 import {
@@ -13,9 +13,9 @@ import {
 import { decideRange } from '../../core/hosting/byte-range.js';
 import { decidePreconditions, ifRangeHolds, type Validators } from '../../core/hosting/preconditions.js';
 import { decideKeeping } from '../../core/caching/shared-freshness.js';
-import { SMALL_BODY, type Origin } from './ask-origin.js';
+import type { Origin, OriginAnswer } from './ask-origin.js';
 import { Busy } from './slots.js';
-import { NOBODY, type Visitor } from './visitor.js';
+import { OWN_VISIT, type Visit } from './visitor.js';
 
 export interface FrontAnswer {
   readonly status: number;
@@ -44,15 +44,16 @@ export interface FrontServed {
   readonly cache: string;
 }
 
-/** Bytes of all that is kept, with its addresses and headers; of one body; and of bodies that are being read to be kept. */
-const [MAX_KEPT, LARGEST, MAX_READING] = [64 * 2 ** 20, 8 * 2 ** 20, 24 * 2 ** 20];
+/** Bytes of all that is kept, with its addresses and headers; of one body; and of bodies that are being collected. */
+const [MAX_KEPT, LARGEST, MAX_COLLECTING] = [48 * 2 ** 20, 8 * 2 ** 20, 16 * 2 ** 20];
 
 const NOTHING = Buffer.alloc(0);
 
 export class Front {
   readonly #options: FrontOptions;
   readonly #cache = new SharedCache<Buffer>(MAX_KEPT, LARGEST);
-  #reading = 0;
+  /** Bytes of bodies that are being collected. */
+  #collecting = 0;
   /** What is being asked for behind visitors' backs. */
   readonly #refreshing = new Set<string>();
 
@@ -64,7 +65,7 @@ export class Front {
   answer(
     request: FrontRequest,
     body: Buffer | undefined,
-    visitor: Visitor = NOBODY,
+    visit: Visit = OWN_VISIT,
   ): FrontAnswer | Promise<FrontAnswer> {
     const { shared, clock = Date.now } = this.#options;
     const now = clock();
@@ -82,7 +83,7 @@ export class Front {
     }
     if (look.kind === 'refuse')
       return this.#finish(request, 504, {}, NOTHING, { hit: false, detail: 'only-if-cached' });
-    return this.#ask(request, look, body, visitor).catch((error: unknown) => {
+    return this.#ask(request, look, body, visit).catch((error: unknown) => {
       const entry = this.#cache.standIn(look, clock());
       return entry
         ? this.#fromEntry(
@@ -111,7 +112,7 @@ export class Front {
     request: FrontRequest,
     look: Extract<Look<Buffer>, { kind: 'ask' }>,
     sent: Buffer | undefined,
-    visitor: Visitor,
+    visit: Visit,
   ): Promise<FrontAnswer> {
     const { origin, shared, clock = Date.now } = this.#options;
     const { method, url } = request;
@@ -124,22 +125,13 @@ export class Front {
         : request.headers;
     const target = rawTarget(url) ?? pathname + search;
     const asked = { ...request, method: isConditional ? 'GET' : method };
-    let reserved = 0;
-    const came = await origin
-      .ask({
-        method: asked.method,
-        target,
-        headers: { ...own, ...look.conditions },
-        body: sent,
-        visitor,
-        wholeUpTo: (status, headers) => {
-          const wanted = shared ? this.#wanted(asked, status, headers, clock()) : 0;
-          if (wanted <= SMALL_BODY) return SMALL_BODY;
-          this.#reading += reserved = wanted;
-          return wanted;
-        },
-      })
-      .finally(() => (this.#reading -= reserved));
+    const came = await origin.ask({
+      method: asked.method,
+      target,
+      headers: { ...own, ...look.conditions },
+      body: sent,
+      visit,
+    });
     const now = clock();
     const { status, headers } = came;
     const whole = Buffer.isBuffer(came.body) ? came.body : undefined;
@@ -151,13 +143,15 @@ export class Front {
           now,
         )
       : {};
-    const stored = shared && taken.notKept === undefined && method === 'GET' && status < 500;
+    const collected = shared && !whole ? this.#collect(asked, look, came, now) : undefined;
+    const stored =
+      collected !== undefined || (shared && taken.notKept === undefined && method === 'GET' && status < 500);
     const said: CacheStatus = {
       hit: false,
       forward: look.forward,
       forwardStatus: status,
       stored,
-      ...(taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept] }),
+      ...(stored || taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept] }),
     };
     if (taken.entry) return this.#fromEntry(request, taken.entry, said, now);
     if (whole && status === 200 && own !== request.headers && hasOwnWishes(request))
@@ -170,27 +164,46 @@ export class Front {
     if (!whole && status === 200 && own !== request.headers && hasOwnWishes(request)) {
       const { outcome } = decidePreconditions(request.headers, validatorsOf(headers, now));
       if (outcome !== 'go-on') {
-        if (!Buffer.isBuffer(came.body)) came.body.destroy();
+        (collected ?? (came.body as Readable)).destroy();
         const { 'content-length': _length, ...rest } = headers;
         return outcome === 'not-modified'
           ? this.#finish(request, 304, rest, undefined, said)
           : this.#finish(request, 412, {}, NOTHING, said);
       }
     }
-    return this.#finish(request, status, { ...headers }, method === 'HEAD' ? undefined : came.body, said);
+    const goesOut = collected ?? came.body;
+    if (method !== 'HEAD') return this.#finish(request, status, { ...headers }, goesOut, said);
+    if (!Buffer.isBuffer(goesOut)) goesOut.destroy();
+    return this.#finish(request, status, { ...headers }, undefined, said);
   }
 
-  /** How many bytes of a body are worth reading at once, since they will be kept; 0 where there is no room for them. */
-  #wanted(
-    request: FrontRequest,
-    status: number,
-    headers: Readonly<Record<string, string>>,
-    at: number,
-  ): number {
+  /**
+   * A large body that is kept once its visitor has taken all of it, as it is taken.
+   * @returns undefined where it will not be kept, or there is no room for it now
+   */
+  #collect(request: FrontRequest, look: Look<Buffer>, came: OriginAnswer, at: number): Readable | undefined {
+    const { status, headers, body } = came;
     const bytes = Number(headers['content-length'] ?? NaN);
-    if (!(bytes <= LARGEST) || request.method !== 'GET' || status === 206) return 0;
-    if (decideKeeping(request, { status, headers, at }) !== undefined) return 0;
-    return this.#reading + bytes <= MAX_READING ? bytes : 0;
+    if (Buffer.isBuffer(body) || request.method !== 'GET' || status === 206 || !(bytes <= LARGEST))
+      return undefined;
+    if (decideKeeping(request, { status, headers, at }) !== undefined) return undefined;
+    if (this.#collecting + bytes > MAX_COLLECTING) return undefined;
+    this.#collecting += bytes;
+    const whole = Buffer.allocUnsafeSlow(bytes);
+    const keep = (taken: number): void => {
+      if (taken === bytes) this.#cache.take(request, look, { status, headers, body: whole, bytes }, at);
+    };
+    async function* pieces(): AsyncGenerator<Buffer> {
+      let taken = 0;
+      for await (const piece of body as AsyncIterable<Buffer>) {
+        taken += piece.copy(whole, taken);
+        yield piece;
+      }
+      keep(taken);
+    }
+    const collected = Readable.from(pieces(), { objectMode: false, highWaterMark: 0 });
+    body.once('close', () => (this.#collecting -= bytes));
+    return collected.on('error', () => undefined).on('close', () => body.destroy());
   }
 
   /** A copy that may be used a little longer is asked for once, whoever else comes meanwhile. */
@@ -212,7 +225,7 @@ export class Front {
       { ...request, method: 'GET', headers: without(request.headers, VISITORS_OWN) },
       look,
       undefined,
-      NOBODY,
+      OWN_VISIT,
     )
       .then(({ body }) => {
         if (body && !Buffer.isBuffer(body)) body.resume();

@@ -1,81 +1,71 @@
-/** How many questions to the buckets are under way at once: short ones take turns, long ones give way where nobody takes them. */
-import { Readable } from 'node:stream';
-import type { Visitor } from './visitor.js';
-
-/** Takes turns: whoever comes while all are taken waits for the next. */
-export class Turns {
-  readonly #waiting: (() => void)[] = [];
-  readonly #mostWaiting: number;
-  #free: number;
-
-  constructor(turns: number, mostWaiting: number) {
-    this.#free = turns;
-    this.#mostWaiting = mostWaiting;
-  }
-
-  /** @returns gives the turn back @throws Busy where too many wait already */
-  async take(): Promise<() => void> {
-    if (this.#free > 0) this.#free--;
-    else if (this.#waiting.length >= this.#mostWaiting) throw new Busy();
-    else await new Promise<void>((done) => void this.#waiting.push(done));
-    let isTaken = true;
-    return () => {
-      if (!isTaken) return;
-      isTaken = false;
-      const next = this.#waiting.shift();
-      if (next) next();
-      else this.#free++;
-    };
-  }
-}
+/**
+ * How many questions to the buckets are under way at once. Whoever comes while all places are taken waits; visitors come
+ * one after the other, however many requests each of them has waiting, and what nobody waits for any more is passed over.
+ */
+import type { Visit, Visitor } from './visitor.js';
 
 /** There is no room for another answer now. */
 export class Busy extends Error {}
 
-interface Long {
-  readonly visitor: Visitor;
-  readonly body: Readable;
-  /** When a piece of it was taken last, by the clock of `performance`. */
-  moved: number;
+interface Waiting {
+  readonly visit: Visit;
+  readonly begin: (place: () => void) => void;
 }
 
-/** Milliseconds without a piece taken after which an answer may be cut for the sake of another. */
-const STALLED_MS = 500;
-
-/** Answers that come piece by piece, each as fast as its visitor takes it. */
-export class LongAnswers {
-  readonly #open = new Set<Long>();
-  readonly #most: number;
+export class Slots {
+  readonly #waiting = new Map<Visitor, Waiting[]>();
   readonly #mostOfOne: number;
+  #free: number;
 
-  constructor(most: number, mostOfOne: number) {
-    this.#most = most;
+  /** @param mostOfOne requests of one visitor that wait */
+  constructor(slots: number, mostOfOne: number) {
+    this.#free = slots;
     this.#mostOfOne = mostOfOne;
   }
 
-  /** The body as it is to be taken. @throws Busy where too many are being taken */
-  open(visitor: Visitor, body: Readable): Readable {
-    const own = [...this.#open].filter((each) => each.visitor.address === visitor.address);
-    if (own.length >= this.#mostOfOne) this.#cutOne(own);
-    else if (this.#open.size >= this.#most) this.#cutOne([...this.#open]);
-    const long: Long = { visitor, body, moved: performance.now() };
-    this.#open.add(long);
-    body.once('close', () => this.#open.delete(long));
-    async function* pieces(): AsyncGenerator<Buffer> {
-      for await (const piece of body as AsyncIterable<Buffer>) {
-        long.moved = performance.now();
-        yield piece;
-      }
-    }
-    const taken = Readable.from(pieces(), { objectMode: false, highWaterMark: 64 * 1024 });
-    taken.on('error', () => undefined).on('close', () => body.destroy());
-    return taken;
+  get isAnyoneWaiting(): boolean {
+    return this.#waiting.size > 0;
   }
 
-  #cutOne(among: readonly Long[]): void {
-    const [first] = [...among].sort((a, b) => a.moved - b.moved);
-    if (!first || performance.now() - first.moved < STALLED_MS) throw new Busy();
-    this.#open.delete(first);
-    first.body.destroy(new Busy());
+  /** @returns gives the place back, as often as it is called; undefined where all are taken */
+  tryTake(): (() => void) | undefined {
+    if (this.#free === 0) return undefined;
+    this.#free--;
+    return this.#place();
+  }
+
+  /** @throws Busy where too many of the same visitor wait already */
+  async take(visit: Visit): Promise<() => void> {
+    const place = this.tryTake();
+    if (place) return place;
+    const own = this.#waiting.get(visit.visitor) ?? [];
+    if (own.length >= this.#mostOfOne) throw new Busy();
+    return new Promise((begin) => {
+      own.push({ visit, begin });
+      this.#waiting.set(visit.visitor, own);
+    });
+  }
+
+  #place(): () => void {
+    let isTaken = true;
+    return () => {
+      if (!isTaken) return;
+      isTaken = false;
+      const next = this.#next();
+      if (next) next.begin(this.#place());
+      else this.#free++;
+    };
+  }
+
+  #next(): Waiting | undefined {
+    for (const [visitor, own] of this.#waiting) {
+      let first = own.shift();
+      while (first?.visit.isGone()) first = own.shift();
+      // To the end of the line, with what else is waiting.
+      this.#waiting.delete(visitor);
+      if (own.length > 0) this.#waiting.set(visitor, own);
+      if (first) return first;
+    }
+    return undefined;
   }
 }

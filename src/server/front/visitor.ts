@@ -5,4 +5,12 @@ export interface Visitor {
   readonly address: string;
 }
 
-export const NOBODY: Visitor = { address: '' };
+/** A request of a visitor. */
+export interface Visit {
+  readonly visitor: Visitor;
+  /** Whether nobody waits for the answer any more. */
+  isGone(): boolean;
+}
+
+/** What the front asks for by itself. */
+export const OWN_VISIT: Visit = { visitor: { address: '' }, isGone: () => false };
