@@ -47,7 +47,7 @@ describe.each(SITES)('$name', ({ name, site, objects, expected }) => {
   it('publishes, answers right, and has no finding that is not true', async (context) => {
     need(context, name);
     const home = makeFolder({
-      'fenestra.yaml': `site: ${site}\nlinks: follow\ndestinations:\n  rehearsal: { store: here, bucket: real-docs }\nreadable: { keys: ["**"] }\n`,
+      'fenestra.yaml': `site: ${site}\nlinks: follow\ndestinations:\n  rehearsal: { store: here, bucket: real-docs }\nreadable: { keys: ["**"] }\nallow: ["*.py"]\n`,
     });
     const published = await fenestraJson<{ totals: { add: number } }>(home, 'publish', '--yes');
     expect(published.totals.add).toBeGreaterThan(objects);

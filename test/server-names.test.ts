@@ -170,8 +170,21 @@ describeWith(['port 53'], 'names of servers', () => {
     const walker = await names();
     const { reached } = await walker.look('www.z.example');
     expect(reached.addresses).toEqual([]);
-    expect(asked).toBeGreaterThan(100);
-    expect(asked).toBeLessThan(5000);
+    expect([asked, walker.endedAfter()]).toEqual([300, 300]);
+    // It is said, and nothing else is said of what was not asked.
+    const home = makeProject({ 'site/index.html': PAGE }, configOf('www.z.example'));
+    const words = ['domain', 'check', '--names-only', '--root', ROOT, '--json'];
+    const { out } = await fenestra(home, ...words);
+    const { names: checked } = JSON.parse(out) as {
+      names: { findings: { rule: string; message: string }[] }[];
+    };
+    expect(checked[0]?.findings).toEqual([
+      expect.objectContaining({
+        rule: 'look-up-ended',
+        message: expect.stringContaining('ended after 300 questions') as string,
+      }),
+    ]);
+    expect(asked).toBe(600);
   });
 
   it('that are silent are waited for once', async () => {

@@ -14,7 +14,6 @@ import type { Terminal } from './terminal.js';
 const [FRONT_PORT, FRONT_PLAIN_PORT, NAMES_PORT] = [4443, 4480, 4653];
 
 export interface BesideArgs {
-  readonly connections: number;
   readonly quiet: boolean;
   readonly front: boolean;
   readonly 'front-port': number;
@@ -169,7 +168,6 @@ async function startFront(
     port: args['front-port'],
     plainPort: args['front-plain-port'],
     behindFront,
-    connections: args.connections,
     buckets,
     ...(args.quiet ? {} : { onServed: (served) => log(formatFrontServed(served, terminal.paint)) }),
   });

@@ -32,8 +32,8 @@ export class OwnFiles {
   constructor(files: readonly OwnFile[], readsHeads: boolean) {
     this.#readsHeads = readsHeads;
     for (const { path, what } of files) {
-      const stats = statSync(path, { throwIfNoEntry: false });
-      if (stats) this.#whats.set(idOf(stats), what);
+      const id = idAt(path);
+      if (id !== undefined) this.#whats.set(id, what);
     }
   }
 
@@ -61,6 +61,15 @@ export class OwnFiles {
 
 /** Whatever it is called, and however many links lead to it. */
 const idOf = ({ dev, ino }: Stats): string => `${dev}:${ino}`;
+
+/** Undefined where nothing is there, or nobody may look: then it is no part of a site either. */
+function idAt(path: string): string | undefined {
+  try {
+    return idOf(statSync(path));
+  } catch {
+    return undefined;
+  }
+}
 
 /** The first bytes of a file; '' where it cannot be read, which reading it will say. */
 function readHead(path: string): string {

@@ -54,10 +54,15 @@ export async function answerNames(
   decide: (name: string, type: AskedType) => NameAnswer,
 ): Promise<AnsweringNames> {
   const answer = (bytes: Buffer): Buffer | undefined => {
-    const asked = unpackQuery(bytes);
-    if (!asked) return undefined;
-    const { rcode, records } = decide(asked.query.name, asked.query.type);
-    return packAnswer(asked.id, asked.query, rcode, records);
+    try {
+      const asked = unpackQuery(bytes);
+      if (!asked) return undefined;
+      const { rcode, records } = decide(asked.query.name, asked.query.type);
+      return packAnswer(asked.id, asked.query, rcode, records);
+    } catch {
+      // What cannot be answered is not.
+      return undefined;
+    }
   };
   const refuse = (error: unknown): FenestraError =>
     systemCode(error) === 'EADDRINUSE'

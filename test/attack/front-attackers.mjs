@@ -78,7 +78,7 @@ const ATTACKS = {
       count('silent connections');
       return socket;
     });
-    await wait(100);
+    await wait(250);
     if (chance() < 0.02) for (const socket of sockets) socket.destroy();
   },
   /** Asks for what is large over HTTP/1.1 and takes nothing of it. */

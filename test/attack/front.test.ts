@@ -64,9 +64,20 @@ function attackWith(kind: string, { port, plainPort }: Ports, seconds: number): 
   return new Promise((done) => child.once('exit', () => done(out.trim())));
 }
 
-/** Loads the page with what it shows over a connection of its own. @returns milliseconds, or what went wrong */
-async function visit({ port }: Ports): Promise<number | string> {
+/** A page with what it shows; as browsers do, a connection that was cut is made anew. @returns milliseconds, or what went wrong */
+async function visit(ports: Ports): Promise<number | string> {
   const began = performance.now();
+  let said = '';
+  for (let tries = 0; tries < 3; tries++) {
+    said = await load(ports);
+    if (!/cut|RESET/.test(said)) break;
+    await wait(50);
+  }
+  return /^200 \d+, 200 17, 200 150000$/.test(said) ? performance.now() - began : said;
+}
+
+/** Over a connection of its own. */
+async function load({ port }: Ports): Promise<string> {
   const session = connectHttp2(`https://${HOST}:${port}`, {
     createConnection: () =>
       connectTls({
@@ -80,6 +91,7 @@ async function visit({ port }: Ports): Promise<number | string> {
   session.on('error', () => undefined);
   const get = (path: string): Promise<string> =>
     new Promise((done) => {
+      if (session.destroyed) return done('the connection was cut');
       const stream = session.request({ ':path': path });
       let [status, bytes] = [0, 0];
       stream.on('response', (headers) => (status = Number(headers[':status'])));
@@ -90,8 +102,7 @@ async function visit({ port }: Ports): Promise<number | string> {
   const page = await get('/');
   const parts = await Promise.all([get('/a.css'), get('/p.png')]);
   session.destroy();
-  const said = [page, ...parts].join(', ');
-  return /^200 \d+, 200 17, 200 150000$/.test(said) ? performance.now() - began : said;
+  return [page, ...parts].join(', ');
 }
 
 const held = (pid: number): { readonly megabytes: number; readonly files: number } => ({

@@ -45,6 +45,7 @@ const NEEDS = {
     'root, and scripts/names-lab install /tmp',
   ],
   'port 53': [asRoot, 'root'],
+  'raw sockets': [() => asRoot() && onPath('python3'), 'root, and apt-get install python3'],
 } as const satisfies Record<string, readonly [() => boolean, string]>;
 
 export type Need = keyof typeof NEEDS;

@@ -83,12 +83,19 @@ export class FrontConnections {
 const idOf = ({ remoteAddress, remotePort }: Pick<Socket, 'remoteAddress' | 'remotePort'>): string =>
   `${remoteAddress ?? ''} ${remotePort ?? 0}`;
 
-/** The one that has been of no use for longest goes; where all are, the new one. */
+/**
+ * One gives way that is worth less than a new one may be. Half of the room is for those that have not asked yet: beyond it
+ * the oldest of them goes, one that has said nothing at all before one that has. Otherwise the one goes that has been of no
+ * use for longest, be it that it asks for nothing or that it takes nothing; where all are of use, one that has not asked.
+ */
 function makeRoom(newest: Connection, among: readonly Connection[]): void {
   const others = among.filter((each) => each !== newest && !each.socket.destroyed);
-  const waiting = others.filter(({ open }) => open === 0);
-  const stalled = others.filter(({ useful }) => performance.now() - useful > GIVES_WAY_MS);
-  const from = waiting.length > 0 ? waiting : stalled;
+  const fresh = others.filter(({ hasAsked }) => !hasAsked);
+  const mute = fresh.filter(({ socket }) => socket.bytesRead === 0);
+  const unasked = mute.length > 0 ? mute : fresh;
+  const idle = others.filter(({ hasAsked, useful }) => hasAsked && performance.now() - useful > GIVES_WAY_MS);
+  const isCrowded = fresh.length * 2 > others.length;
+  const from = isCrowded || idle.length === 0 ? unasked : idle;
   const [longest = newest] = from.sort((a, b) => a.useful - b.useful);
   longest.socket.destroy();
 }

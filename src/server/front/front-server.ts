@@ -40,8 +40,8 @@ export interface RunningFront {
 
 /** Streams of one connection at once; connections; those of the plain port; bytes that go out; bytes of requests' bodies. */
 const MAX_STREAMS = 128;
-const [MAX_CONNECTIONS, MAX_PLAIN] = [200, 50];
-const [MAX_GOING_OUT, MAX_COMING_IN] = [32 * 2 ** 20, 8 * 2 ** 20];
+const [MAX_CONNECTIONS, MAX_PLAIN] = [280, 40];
+const [MAX_GOING_OUT, MAX_COMING_IN] = [16 * 2 ** 20, 4 * 2 ** 20];
 const CLOSING_MS = 2000;
 
 /** What all connections share. */

@@ -45,7 +45,7 @@ export interface FrontServed {
 }
 
 /** Bytes of all that is kept, with its addresses and headers; of one body; and of bodies that are being collected. */
-const [MAX_KEPT, LARGEST, MAX_COLLECTING] = [48 * 2 ** 20, 8 * 2 ** 20, 16 * 2 ** 20];
+const [MAX_KEPT, LARGEST, MAX_COLLECTING] = [24 * 2 ** 20, 8 * 2 ** 20, 12 * 2 ** 20];
 
 const NOTHING = Buffer.alloc(0);
 
