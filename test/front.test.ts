@@ -1,11 +1,12 @@
 /** The built `fenestra serve --front`: over TLS, in HTTP/2 and HTTP/1.1, in a browser, and by its parts. */
 import { execFile } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { connect as connectHttp2, type ClientHttp2Session } from 'node:http2';
 import { createServer, type Server } from 'node:http';
 import { createServer as createHttpsServer, request as httpsRequest } from 'node:https';
 import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
+import { networkInterfaces, tmpdir } from 'node:os';
+import { connect as connectTls } from 'node:tls';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
@@ -145,6 +146,92 @@ describe('a front on this machine', () => {
     expect((await get('/', {}, 'test-mill.localhost')).headers['strict-transport-security']).toBeUndefined();
     const moved = await get('/a?b', {}, 'wendlemill.example');
     expect([moved.status, moved.headers['location']]).toEqual([301, 'https://www.wendlemill.example/a?b']);
+  });
+
+  it('sends a moved host on to https at its own port', async () => {
+    const moved = await get('/a?b', {}, `wendlemill.example:${port}`);
+    expect([moved.status, moved.headers['location']]).toEqual([
+      301,
+      `https://www.wendlemill.example:${port}/a?b`,
+    ]);
+  });
+
+  it('takes whole addresses as targets, and refuses what is none', async () => {
+    const say = (target: string): Promise<string> =>
+      new Promise((done, failed) => {
+        const socket = connectTls({ host: '127.0.0.1', port, ca, servername: 'localhost' }, () =>
+          socket.write(`GET ${target} HTTP/1.1\r\nHost: other.example\r\nConnection: close\r\n\r\n`),
+        );
+        let said = '';
+        socket.on('data', (piece: Buffer) => (said += piece.toString())).on('error', failed);
+        socket.on('close', () => done(said));
+      });
+    expect(await say(`https://test-mill.localhost:${port}/mill.svg`)).toMatch(/^HTTP\/1\.1 200[^]*<svg/);
+    expect(await say('mill.svg')).toMatch(/^HTTP\/1\.1 400/);
+    expect(await say('/mill.svg')).toMatch(/^HTTP\/1\.1 404/);
+  });
+
+  it('refuses a body that is too large with 413, and one that never ends with 408', async () => {
+    const post = (bytes: number, ends: boolean): Promise<number> =>
+      new Promise((done, failed) => {
+        const stream = session.request(
+          { ':method': 'POST', ':path': '/', ':authority': 'test-mill.localhost' },
+          { endStream: false },
+        );
+        stream.on('response', (headers) => done(Number(headers[':status'])));
+        stream.on('error', failed);
+        for (let sent = 0; sent < bytes; sent += 65_536) stream.write(Buffer.alloc(65_536));
+        if (ends) stream.end();
+      });
+    expect(await post(2 * 2 ** 20, true)).toBe(413);
+    expect(await post(65_536, false)).toBe(408);
+  });
+
+  it('listens at ::1 too', async (context) => {
+    if (
+      !Object.values(networkInterfaces())
+        .flat()
+        .some((each) => each?.address === '::1')
+    )
+      context.skip('needs IPv6');
+    const own = await serve(home, '--front', '--host', '::1', '--front-port', '0', '--front-plain-port', '0');
+    const find = (): number => Number(/https:\/\/test-mill\.localhost:(\d+)/.exec(own.log())?.[1] ?? NaN);
+    await expect.poll(find).toBeGreaterThan(0);
+    const six = connectHttp2(`https://localhost:${find()}`, {
+      createConnection: () =>
+        connectTls({ host: '::1', port: find(), ca, servername: 'localhost', ALPNProtocols: ['h2'] }),
+    });
+    const status = await new Promise<number>((done) => {
+      six
+        .request({ ':path': '/mill.svg', ':authority': 'test-mill.localhost' })
+        .on('response', (headers) => done(Number(headers[':status'])));
+    });
+    expect(status).toBe(200);
+    six.destroy();
+    await own.stop();
+  });
+
+  it('refuses a key that others can read', async () => {
+    const key = join(data, 'fenestra/authority.key');
+    const names = readdirSync(join(data, 'fenestra')).filter((name) => name.endsWith('.key'));
+    for (const name of names) chmodSync(join(data, 'fenestra', name), 0o644);
+    const { code, err } = await fenestra(
+      home,
+      'serve',
+      '--front',
+      '--port',
+      '0',
+      '--front-port',
+      '0',
+      '--front-plain-port',
+      '0',
+    );
+    for (const name of names) chmodSync(join(data, 'fenestra', name), 0o600);
+    expect([code, err]).toEqual([
+      3,
+      expect.stringMatching(/Others on this machine can read the private key/),
+    ]);
+    expect(statSync(key).mode & 0o777).toBe(0o600);
   });
 
   it('speaks HTTP/1.1 too, passes on what writes, and keeps its key to itself', async () => {

@@ -106,7 +106,7 @@ export async function serve(cwd: string, ...words: string[]): Promise<Serving> {
   const port = await new Promise<number>((found, failed) => {
     child.stdout.on('data', (chunk: Buffer) => {
       out += chunk.toString();
-      const match = /127\.0\.0\.1:(\d+)/.exec(out);
+      const match = /(?:127\.0\.0\.1|\[::1\]):(\d+)/.exec(out);
       if (match) found(Number(match[1]));
     });
     child.once('exit', (code) => failed(new Error(`serve ended with ${code}: ${err}`)));

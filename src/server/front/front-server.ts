@@ -93,7 +93,7 @@ export async function startFrontServer(front: Front, options: FrontServerOptions
   (server as NetServer).on('connection', (socket: Socket) => connections.add(socket));
   (plain as NetServer).on('connection', (socket: Socket) => plainConnections.add(socket));
   for (const each of [server, plain] as const)
-    each.on('clientError', (_error: Error, socket: Socket) => socket.destroy());
+    each.on('clientError', (_error: Error, socket: Socket) => refuseBroken(socket));
   server.on('tlsClientError', () => undefined);
   try {
     await listen(server, options.port, options.host);
@@ -140,6 +140,12 @@ function plainHeaders(headers: IncomingHttpHeaders): Record<string, string> {
     plain[name] = typeof value === 'string' ? value : value.join(name === 'cookie' ? '; ' : ', ');
   }
   return plain;
+}
+
+/** What does not parse as HTTP/1.1 is told so, where that can still be written. */
+function refuseBroken(socket: Socket): void {
+  if (!socket.writable) return void socket.destroy();
+  socket.end('HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\nConnection: close\r\n\r\n');
 }
 
 /** One request, whatever its connection is made of. */
