@@ -47,6 +47,16 @@ export const storeSetting = mapping(
       ),
       'Further addresses of the same store that remember by themselves what a bucket was: they are told of a change.',
     ),
+    plainLoopback: yup
+      .boolean()
+      .strict()
+      .typeError('is true or false')
+      .meta({
+        explain:
+          'Whether a store that is signed in to by https may be sent its token in clear at a loopback address.',
+        default: 'false',
+        json: { type: 'boolean' },
+      }),
     segments: text('a size')
       .test('size', (value, context) => {
         const bytes = value === undefined ? undefined : parseBytes(value);

@@ -160,6 +160,11 @@ export const CATALOGUE = {
     'Signing in to the store "{store}" at {at} was refused: {reason}.',
     'Check what it is signed in to with, `auth:`, `region:` and `interface:` under `stores:`.',
   ),
+  TOKEN_IN_CLEAR: entry(
+    EXIT.refused,
+    'The store "{store}" is signed in to by https at {at}, and would be sent its token in clear at {origin}.',
+    'Have those who run the store name an address with https in its catalogue. For a store on this machine, write `plainLoopback: true` under it.',
+  ),
   STORE_UNREACHABLE: entry(
     EXIT.store,
     'The store "{store}" cannot be reached at {at}: {reason}.',

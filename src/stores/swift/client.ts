@@ -6,9 +6,10 @@ import { request, type Dispatcher } from 'undici';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { networkReason } from '../../core/errors/network-error.js';
 import { Pools } from '../../http/pools.js';
-import { exchange, flat, TooLong, type Answered } from './exchange.js';
+import { exchange, flat, TooLong, type AnswerBounds, type Answered } from './exchange.js';
 import { Pace } from './pace.js';
 import { signIn, type Session, type SignIn } from './sign-in.js';
+import { steadily } from './steady.js';
 
 export interface Call {
   readonly method: 'GET' | 'HEAD' | 'PUT' | 'POST' | 'DELETE' | 'COPY';
@@ -27,7 +28,7 @@ export interface Reply {
   readonly body: Dispatcher.ResponseData['body'];
 }
 
-export interface ClientOptions extends Omit<SignIn, 'dispatcher'> {
+export interface ClientOptions extends Omit<SignIn, 'dispatcher' | 'wholeMs'> {
   /** Further proxies of the same store: scheme, host and port. */
   readonly proxies?: readonly string[] | undefined;
   /** Connections at once. */
@@ -45,6 +46,11 @@ const FIRST_WAIT = 200;
 const MOST_WAIT = 20_000;
 const MOST_CONNECTIONS = 8;
 const MOST_TEXT = 64 * 2 ** 20;
+/** Bytes of what a store says that it can, and of why it refuses something. */
+const [MOST_INFO, MOST_REASON] = [2 ** 20, 64 * 1024];
+/** An answer may take as many times as long as its parts. */
+const WHOLE = 3;
+const TIMEOUT_MS = 60_000;
 
 export class SwiftClient {
   readonly store: string;
@@ -59,7 +65,7 @@ export class SwiftClient {
   constructor(options: ClientOptions) {
     this.store = options.store;
     this.#options = options;
-    const timeout = options.timeoutMs ?? 60_000;
+    const timeout = options.timeoutMs ?? TIMEOUT_MS;
     const connections = options.connections ?? MOST_CONNECTIONS;
     this.#pace = new Pace(connections);
     this.#agent = new Pools({
@@ -89,7 +95,7 @@ export class SwiftClient {
         const { statusCode: status, headers, body } = asked;
         return { status, headers: flat(headers), body };
       },
-      ({ body }) => body.text(),
+      ({ body }) => readReason(body),
     );
   }
 
@@ -99,7 +105,7 @@ export class SwiftClient {
       call,
       async (session) => {
         try {
-          return await exchange(this.#agent, this.#request(call, session), MOST_TEXT);
+          return await exchange(this.#agent, this.#request(call, session), this.#bounds(MOST_TEXT));
         } catch (error) {
           if (!(error instanceof TooLong)) throw error;
           throw this.#refused(call, 200, 'an answer without end');
@@ -180,7 +186,7 @@ export class SwiftClient {
     for (const proxy of this.#options.proxies ?? []) {
       this.requests++;
       const asked = { ...this.#request({ method: 'HEAD', path }, session), origin: proxy };
-      await exchange(this.#agent, asked, MOST_TEXT).catch(() => undefined);
+      await exchange(this.#agent, asked, this.#bounds(MOST_REASON)).catch(() => undefined);
     }
   }
 
@@ -191,16 +197,25 @@ export class SwiftClient {
 
   async #askCapabilities(): Promise<ReadonlySet<string>> {
     try {
-      const { account } = await this.#signedIn();
+      const { origin } = await this.#signedIn();
       this.requests++;
-      const { statusCode, body } = await request(new URL('/info', account), { dispatcher: this.#agent });
-      const text = await body.text();
-      const said: unknown = statusCode === 200 && text.length < MOST_TEXT ? JSON.parse(text) : {};
+      const asked = { origin, path: '/info', method: 'GET' as const };
+      const { status, bytes } = await exchange(this.#agent, asked, this.#bounds(MOST_INFO));
+      const said: unknown = status === 200 ? JSON.parse(bytes.toString()) : {};
       return new Set(typeof said === 'object' && said !== null ? Object.keys(said) : []);
     } catch (error) {
       if (error instanceof FenestraError) throw error;
       return new Set();
     }
+  }
+
+  #bounds(bytes: number): AnswerBounds {
+    return { bytes, ms: (this.#options.timeoutMs ?? TIMEOUT_MS) * WHOLE };
+  }
+
+  /** A body that comes piece by piece. @throws TooSlow */
+  steadily(body: Reply['body']): AsyncIterable<Buffer> {
+    return steadily(body as AsyncIterable<Buffer>, this.#options.timeoutMs ?? TIMEOUT_MS);
   }
 
   async close(): Promise<void> {
@@ -224,12 +239,26 @@ export class SwiftClient {
   }
 
   #signedIn(): Promise<Session> {
-    this.#session ??= signIn({ ...this.#options, dispatcher: this.#agent }).catch((error: unknown) => {
+    this.#session ??= signIn({
+      ...this.#options,
+      dispatcher: this.#agent,
+      wholeMs: this.#bounds(0).ms,
+    }).catch((error: unknown) => {
       this.#session = undefined;
       throw error;
     });
     return this.#session;
   }
+}
+
+/** Why a store refuses something, as far as anybody would read. */
+async function readReason(body: Reply['body']): Promise<string> {
+  let text = '';
+  for await (const piece of body) {
+    text += String(piece);
+    if (text.length > MOST_REASON) break;
+  }
+  return text;
 }
 
 /** A body that is sent as it comes. */

@@ -11,18 +11,34 @@ export interface Answered {
 /** An answer has more bytes than anybody would wait for. */
 export class TooLong extends Error {}
 
+/** An answer that began is not whole in its time. */
+export class TooSlow extends Error {
+  constructor() {
+    super('the answer is not whole in time');
+  }
+}
+
+export interface AnswerBounds {
+  /** Bytes of its body. */
+  readonly bytes: number;
+  /** Milliseconds until it is whole, however steadily something comes of it. */
+  readonly ms: number;
+}
+
 const NOTHING = Buffer.alloc(0);
 
-/** @param most bytes of its body @throws TooLong, or the system's or undici's error when nothing answers */
+/** @throws TooLong, TooSlow, or the system's or undici's error when nothing answers */
 export const exchange = (
   dispatcher: Dispatcher,
   options: Dispatcher.DispatchOptions,
-  most: number,
+  bounds: AnswerBounds,
 ): Promise<Answered> =>
-  new Promise((done, failed) => dispatcher.dispatch(options, new Taker(most, done, failed)));
+  new Promise((done, failed) => dispatcher.dispatch(options, new Taker(bounds, done, failed)));
 
 class Taker implements Dispatcher.DispatchHandler {
   readonly #most: number;
+  readonly #ms: number;
+  #timer: NodeJS.Timeout | undefined;
   readonly #done: (answer: Answered) => void;
   readonly #failed: (error: Error) => void;
   #status = 0;
@@ -32,8 +48,9 @@ class Taker implements Dispatcher.DispatchHandler {
   #pieces: Buffer[] | undefined;
   #length = 0;
 
-  constructor(most: number, done: (answer: Answered) => void, failed: (error: Error) => void) {
-    this.#most = most;
+  constructor({ bytes, ms }: AnswerBounds, done: (answer: Answered) => void, failed: (error: Error) => void) {
+    this.#most = bytes;
+    this.#ms = ms;
     this.#done = done;
     this.#failed = failed;
   }
@@ -43,10 +60,11 @@ class Taker implements Dispatcher.DispatchHandler {
   }
 
   onResponseStart(
-    _controller: Dispatcher.DispatchController,
+    controller: Dispatcher.DispatchController,
     status: number,
     headers: IncomingHttpHeaders,
   ): void {
+    this.#timer = setTimeout(() => controller.abort(new TooSlow()), this.#ms).unref();
     this.#status = status;
     this.#headers = headers;
   }
@@ -67,6 +85,7 @@ class Taker implements Dispatcher.DispatchHandler {
   }
 
   onResponseEnd(): void {
+    clearTimeout(this.#timer);
     this.#done({
       status: this.#status,
       headers: flat(this.#headers ?? {}),
@@ -75,6 +94,7 @@ class Taker implements Dispatcher.DispatchHandler {
   }
 
   onResponseError(_controller: Dispatcher.DispatchController, error: Error): void {
+    clearTimeout(this.#timer);
     this.#failed(error);
   }
 }

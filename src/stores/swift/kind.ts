@@ -38,6 +38,7 @@ export const swift: StoreKind = {
       region: textOf(place, 'region'),
       interface: textOf(place, 'interface') ?? 'public',
       proxies: originsOf(options['proxies']),
+      plainLoopback: options['plainLoopback'] === true,
       segments: parseBytes(textOf(place, 'segments') ?? ''),
       turns: textOf(place, 'switch') === 'folders',
     });

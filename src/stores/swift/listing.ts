@@ -1,4 +1,6 @@
 /** What is in a container, a page at a time and never all at once. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { compareKeys } from '../../core/site/key.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { containerPath } from './names.js';
 
@@ -14,11 +16,57 @@ export interface Listed {
 const PAGE = 10_000;
 
 interface Entry {
-  readonly name?: string;
+  readonly name: string;
   readonly bytes?: number;
   readonly hash?: string;
   readonly slo_etag?: string;
   readonly last_modified?: string;
+}
+
+const noList = ({ store }: SwiftClient, container: string, said: string): FenestraError =>
+  new FenestraError('STORE_REFUSED', { store, what: `GET /${container}`, status: 200, said });
+
+const isText = (value: unknown): boolean => value === undefined || typeof value === 'string';
+
+/** @throws FenestraError STORE_REFUSED where it is no page of a listing */
+function readPage(client: SwiftClient, container: string, bytes: Buffer): Entry[] {
+  let page: unknown;
+  try {
+    page = JSON.parse(bytes.toString());
+  } catch {
+    throw noList(client, container, 'something that is no listing');
+  }
+  if (!Array.isArray(page)) throw noList(client, container, 'something that is no listing');
+  const entries: Entry[] = [];
+  for (const each of page as readonly unknown[]) {
+    const {
+      name,
+      bytes: size,
+      hash,
+      slo_etag,
+      last_modified,
+      subdir,
+    } = (each ?? {}) as Record<string, unknown>;
+    if (typeof subdir === 'string') continue;
+    const isEntry =
+      typeof name === 'string' &&
+      name !== '' &&
+      [hash, slo_etag, last_modified].every(isText) &&
+      (size === undefined || (typeof size === 'number' && size >= 0));
+    if (!isEntry) throw noList(client, container, 'a listing with something in it that is no object');
+    entries.push(each as Entry);
+  }
+  return entries;
+}
+
+/** Names come in the order of their UTF-8 bytes, each once: one that comes again would come for ever. */
+function needOrder(client: SwiftClient, container: string, before: string, entries: readonly Entry[]): void {
+  let last = before;
+  for (const { name } of entries) {
+    if (last !== '' && compareKeys(last, name) >= 0)
+      throw noList(client, container, `a listing that is out of order: ${name} comes after ${last}`);
+    last = name;
+  }
 }
 
 /** In the order of the names' UTF-8 bytes. @param prefix with which all of them begin */
@@ -35,24 +83,26 @@ export async function* listNames(
       headers: { 'x-newest': 'true' },
       expect: [404],
     });
-    return status === 404 || bytes.length === 0 ? [] : (JSON.parse(bytes.toString()) as Entry[]);
+    return status === 404 || bytes.length === 0 ? [] : readPage(client, container, bytes);
   };
   let next: Promise<readonly Entry[]> | undefined = ask('');
+  let before = '';
   while (next) {
     const entries: readonly Entry[] = await next;
+    needOrder(client, container, before, entries);
     const last = entries.at(-1)?.name;
+    before = last ?? before;
     // The next page comes while this one is looked at.
     next = last === undefined || entries.length < PAGE ? undefined : ask(last);
     // What fails meanwhile fails where it is waited for.
     next?.catch(() => undefined);
     for (const { name, bytes: size = 0, hash = '', slo_etag, last_modified = '' } of entries)
-      if (name !== undefined)
-        yield {
-          name,
-          bytes: size,
-          hash: unquoted(slo_etag ?? hash),
-          lastModified: last_modified,
-        };
+      yield {
+        name,
+        bytes: size,
+        hash: unquoted(slo_etag ?? hash),
+        lastModified: last_modified,
+      };
   }
 }
 
@@ -62,8 +112,9 @@ export async function* listContainers(client: SwiftClient): AsyncGenerator<strin
   for (;;) {
     const query = new URLSearchParams({ format: 'json', limit: String(PAGE), marker });
     const { bytes, status } = await client.bytes({ method: 'GET', path: `?${query}` });
-    const entries = status === 204 ? [] : (JSON.parse(bytes.toString()) as Entry[]);
-    for (const { name } of entries) if (name !== undefined) yield name;
+    const entries = status === 204 ? [] : readPage(client, '', bytes);
+    needOrder(client, '', marker, entries);
+    for (const { name } of entries) yield name;
     const last = entries.at(-1)?.name;
     if (last === undefined || entries.length < PAGE) return;
     marker = last;

@@ -4,6 +4,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
+import { TooSlow } from './exchange.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { listForeign } from './foreign.js';
 import type { LedgerRow, Rows } from './rows.js';
@@ -101,7 +102,7 @@ export async function* readObject(
       await body.dump();
       continue;
     }
-    yield* verified(body as AsyncIterable<Buffer>, object, range, place.path);
+    yield* verified(client.steadily(body), object, range, place.path);
     return;
   }
   throw new FenestraError('BODY_DAMAGED', {
@@ -130,7 +131,8 @@ async function* verified(
       held = piece;
     }
   } catch (error) {
-    throw error instanceof FenestraError ? error : wrong('the connection was cut');
+    if (error instanceof FenestraError) throw error;
+    throw wrong(error instanceof TooSlow ? error.message : 'the connection was cut');
   }
   const expected = range ? Math.min(size, range.end + 1) - range.start : size;
   if (length !== expected) throw wrong(`${length} bytes of ${expected} came`);
