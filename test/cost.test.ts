@@ -183,6 +183,10 @@ describe('what a site costs', () => {
       2,
       expect.stringContaining('The access log none.log cannot be read'),
     ]);
+    const packed = readFileSync(join(home, 'common.log.gz'));
+    writeFileSync(join(home, 'cut.log.gz'), packed.subarray(0, packed.length - 12));
+    const cut = await fenestra(home, 'cost', '--card', 'quay.yaml', '--log', 'cut.log.gz');
+    expect([cut.code, cut.err]).toEqual([2, expect.stringContaining('its packed data end too early')]);
     const chance = chanceFor('log');
     writeFileSync(
       join(home, 'odd.log'),

@@ -1,10 +1,10 @@
 /** A Chromium of this machine, with a profile of its own, that loads pages and reloads them. */
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Denials, DENYING_FLAGS, type Denied } from './denials.js';
 import { BrowserFailed, DevTools } from './devtools.js';
 import { NetworkLog } from './network-log.js';
+import type { Profile } from './profile.js';
 
 /** Nothing that asks for anything by itself. */
 const FLAGS = [
@@ -20,6 +20,7 @@ const FLAGS = [
   '--disable-features=Translate,OptimizationHints,MediaRouter',
   '--remote-debugging-pipe',
   '--autoplay-policy=user-gesture-required',
+  ...DENYING_FLAGS,
 ];
 
 export interface BrowserOptions {
@@ -35,31 +36,26 @@ const LOAD_MS = 60_000;
 const IDLE_MS = 8_000;
 const CLOSE_MS = 10_000;
 
-/** A profile that outlives the browsers that are started with it. */
-export class Profile {
-  readonly #folder = mkdtempSync(join(tmpdir(), 'fenestra-browser-'));
-
-  get folder(): string {
-    return this.#folder;
-  }
-
-  remove(): void {
-    rmSync(this.#folder, { recursive: true, force: true, maxRetries: 5, retryDelay: 100 });
-  }
-}
-
 export class Browser {
   readonly #child: ChildProcess;
   readonly #tools: DevTools;
   readonly #session: string;
   /** What it tells of its requests; undefined where that was not asked for. */
   readonly log: NetworkLog | undefined;
+  /** What pages were kept from doing, and how often. */
+  readonly denied: ReadonlyMap<Denied, number>;
 
-  private constructor(child: ChildProcess, tools: DevTools, session: string, log: NetworkLog | undefined) {
+  private constructor(
+    child: ChildProcess,
+    tools: DevTools,
+    session: string,
+    { log, denials }: { readonly log: NetworkLog | undefined; readonly denials: Denials },
+  ) {
     this.#child = child;
     this.#tools = tools;
     this.#session = session;
     this.log = log;
+    this.denied = denials.counts;
   }
 
   /** Opens a browser with one empty tab. @throws BrowserFailed */
@@ -80,6 +76,7 @@ export class Browser {
       ],
       { stdio: ['ignore', 'ignore', 'ignore', 'pipe', 'pipe'] },
     );
+    profile.note(child);
     const tools = new DevTools(child);
     try {
       const { targetId } = await tools.send('Target.createTarget', { url: 'about:blank' });
@@ -93,8 +90,8 @@ export class Browser {
         session,
       );
       const log = observe ? new NetworkLog(tools, session) : undefined;
-      if (log) await tools.send('Network.enable', {}, session);
-      return new Browser(child, tools, session, log);
+      const denials = await Denials.begin(tools, session, String(targetId));
+      return new Browser(child, tools, session, { log, denials });
     } catch (error) {
       child.kill('SIGKILL');
       throw error;

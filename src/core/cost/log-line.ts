@@ -13,6 +13,8 @@ export interface LoggedRequest {
 
 const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY, BRACE] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f, 0x7b];
 const MOST_PATH = 1024;
+/** No body is larger. Bytes. */
+const MAX_BYTES = 2 ** 50;
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
@@ -53,6 +55,7 @@ export function parseLogLine(
   const status = number(bytes, close + 2, end);
   if (status < 100 || status > 999) return undefined;
   const size = number(bytes, close + 6, end);
+  if (size > MAX_BYTES) return undefined;
   return {
     // Nearly all are this one, and a text for each takes time.
     method:
@@ -88,6 +91,13 @@ function timeOf(bytes: Buffer, from: number, before: number): number {
   return open < 0 ? NaN : parseLogTime(bytes.toString('latin1', open + 1, open + 27));
 }
 
+const isWhole = (value: unknown, from: number, to: number): value is number =>
+  Number.isInteger(value) && (value as number) >= from && (value as number) <= to;
+
+/** NaN for what is no time. */
+const readTime = (at: unknown): number =>
+  new Date(typeof at === 'string' || typeof at === 'number' ? at : NaN).getTime();
+
 /** A line of `serve --log`. */
 function parseJsonLine(text: string): LoggedRequest | undefined {
   try {
@@ -96,13 +106,14 @@ function parseJsonLine(text: string): LoggedRequest | undefined {
     >;
     const asked = String(target ?? path ?? '');
     const size = Number(sent ?? bytes ?? 0);
-    if (typeof method !== 'string' || typeof status !== 'number' || asked === '') return undefined;
+    if (typeof method !== 'string' || asked === '') return undefined;
+    if (!isWhole(status, 100, 999) || !isWhole(size, 0, MAX_BYTES)) return undefined;
     return {
       method,
       path: asked.replace(/[?#].*/s, '').slice(0, MOST_PATH),
       status,
-      bytes: Number.isFinite(size) && size > 0 ? size : 0,
-      at: typeof at === 'string' ? Date.parse(at) : Number(at ?? NaN),
+      bytes: size,
+      at: readTime(at),
     };
   } catch {
     return undefined;

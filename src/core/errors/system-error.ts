@@ -23,6 +23,8 @@ const WORDS: ReadonlyMap<string, string> = new Map([
   ['EXDEV', 'it lies on another disk'],
   ['EPIPE', 'nobody reads it any more'],
   ['ENOMEM', 'memory is used up'],
+  ['Z_BUF_ERROR', 'its packed data end too early'],
+  ['Z_DATA_ERROR', 'its packed data are damaged'],
 ]);
 
 /** What a code of the system means; the code itself where it has no words here. */

@@ -19,6 +19,8 @@ export interface Browsed {
   /** What the browser calls itself. */
   readonly version: string;
   readonly visits: readonly BrowserVisit[];
+  /** What pages were kept from doing in it. */
+  readonly denied?: readonly { readonly what: string; readonly times: number }[];
 }
 
 export interface VisitOutcome extends SiteVisits {

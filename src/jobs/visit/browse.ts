@@ -5,7 +5,9 @@ import type { Browsed } from '../../core/visiting/visit-outcome.js';
 import type { VisitName, VisitPlan } from '../../core/visiting/run-visits.js';
 import { pathOf } from '../../core/words/path-of.js';
 import type { Screen } from '../../core/visiting/screen.js';
-import { Browser, Profile } from '../../browser/browser.js';
+import { Browser } from '../../browser/browser.js';
+import type { Denied } from '../../browser/denials.js';
+import { Profile } from '../../browser/profile.js';
 import type { NetworkLog } from '../../browser/network-log.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
@@ -102,6 +104,7 @@ class Browsing {
   readonly #progress: Progress;
   readonly #visits: BrowserVisit[] = [];
   #version = '';
+  readonly #denied = new Map<Denied, number>();
   #loaded = 0;
 
   /** @param relay undefined where the browser itself has to tell */
@@ -130,7 +133,8 @@ class Browsing {
     if (after.length === 0) await this.#inProfile(0, [], true);
     // One profile for each moment: what was kept first is put back in time, and only once.
     for (const [n, seconds] of after.entries()) await this.#inProfile(seconds, kinds, n === 0);
-    return { version: this.#version, visits: this.#visits };
+    const denied = [...this.#denied].map(([what, times]) => ({ what, times }));
+    return { version: this.#version, visits: this.#visits, ...(denied.length > 0 ? { denied } : {}) };
   }
 
   async #inProfile(seconds: number, kinds: readonly VisitName[], isFirst: boolean): Promise<void> {
@@ -172,6 +176,8 @@ class Browsing {
           visit.pages.push({ page, requests: witness.take() });
           this.#progress.advance(0, ++this.#loaded);
         }
+      for (const [what, times] of browser.denied)
+        this.#denied.set(what, (this.#denied.get(what) ?? 0) + times);
       return made;
     } finally {
       await browser.close();

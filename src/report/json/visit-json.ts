@@ -67,6 +67,7 @@ export function visitJson(visited: VisitOutcome) {
     ...(browsed
       ? {
           browserVersion: browsed.version,
+          denied: browsed.denied ?? [],
           browser: browsed.visits.map(({ kind, after, pages }) => ({
             kind,
             after,

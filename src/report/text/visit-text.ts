@@ -187,8 +187,22 @@ function formatUnknown(unknown: Unknown, paint: Paint): string {
   return wrapLines(`${paint.soft('Not known without running the pages:')} ${words}.`, paint.width);
 }
 
-function formatBrowsed({ browsed, loads }: VisitOutcome, paint: Paint): string {
+function formatBrowsed(outcome: VisitOutcome, paint: Paint): string {
+  const { browsed } = outcome;
   if (!browsed) return '';
+  const denied = (browsed.denied ?? []).map(({ what, times }) => countOf(times, what));
+  const kept =
+    denied.length === 0
+      ? ''
+      : `\n${paint.soft(wrapLines(`Denied to the pages: ${denied.join(', ')}.`, paint.width))}`;
+  return formatAsked(outcome, browsed, paint) + kept;
+}
+
+function formatAsked(
+  { loads }: VisitOutcome,
+  browsed: NonNullable<VisitOutcome['browsed']>,
+  paint: Paint,
+): string {
   const { version, visits, differences } = browsed;
   const asked = visits.reduce(
     (sum, { pages }) => sum + pages.reduce((all, { requests }) => all + requests.length, 0),
