@@ -5,7 +5,9 @@
 import { siteObject, type ObjectHeaders, type SiteObject } from '../../core/site/site-object.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import { compareKeys } from '../../core/site/key.js';
+import { isStoredObject } from '../../core/release/stored-shapes.js';
 import type { SwiftClient } from './client.js';
+import { damaged } from './ledger.js';
 import type { LedgerRow, Rows } from './rows.js';
 import { listNames } from './listing.js';
 import { INTENT, ledgerOf, objectPath } from './names.js';
@@ -53,7 +55,7 @@ async function readLines(packed: Buffer): Promise<Intent> {
   const put: SiteObject[] = [];
   const remove: string[] = [];
   for await (const line of unpackLines(packed)) {
-    const said = JSON.parse(line) as {
+    const said = (JSON.parse(line) ?? {}) as {
       readonly base?: number;
       readonly web?: WebNames;
       readonly put?: SiteObject;
@@ -61,8 +63,11 @@ async function readLines(packed: Buffer): Promise<Intent> {
     };
     if (said.base !== undefined) base = said.base;
     web ??= said.web;
-    if (said.put !== undefined) put.push(said.put);
-    if (said.remove !== undefined) remove.push(said.remove);
+    if (said.put !== undefined) {
+      if (!isStoredObject(said.put)) throw new Error('a line is no object');
+      put.push(said.put);
+    }
+    if (typeof said.remove === 'string') remove.push(said.remove);
   }
   return { base, put, remove, web };
 }
@@ -83,7 +88,12 @@ export async function readIntent(
     expect: [404],
   });
   if (status === 404) return undefined;
-  const intent = await readLines(bytes);
+  let intent: Intent;
+  try {
+    intent = await readLines(bytes);
+  } catch (error) {
+    throw damaged(client, pathOf(bucket), error);
+  }
   return intent.base === release ? intent : undefined;
 }
 

@@ -6,6 +6,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import { WaitingCount } from '../../core/release/apply-plan.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
+import { isReleaseRecord, isSettings, isStoredObject } from '../../core/release/stored-shapes.js';
 import type { BucketState } from '../port.js';
 import type { SwiftClient } from './client.js';
 import { ledgerOf, objectPath, releaseName, RELEASES, rowsName, STATE } from './names.js';
@@ -46,17 +47,48 @@ const path = (bucket: string, name: string): string => objectPath(ledgerOf(bucke
 // The newest of all copies, whatever a node holds that was away.
 const NEWEST = { 'x-newest': 'true' };
 
-async function readJson<T>(client: SwiftClient, at: string): Promise<T | undefined> {
+async function readJson<T>(
+  client: SwiftClient,
+  at: string,
+  is: (value: unknown) => value is T,
+): Promise<T | undefined> {
   const { status, bytes } = await client.bytes({ method: 'GET', path: at, headers: NEWEST, expect: [404] });
   if (status === 404) return undefined;
+  let value: unknown;
   try {
-    return JSON.parse(bytes.toString()) as T;
+    value = JSON.parse(bytes.toString());
   } catch (error) {
     throw damaged(client, at, error);
   }
+  if (!is(value)) throw damaged(client, at, undefined);
+  return value;
 }
 
-const damaged = (client: SwiftClient, at: string, cause: unknown): FenestraError =>
+const isKeptState = (value: unknown): value is KeptState => {
+  const { ledger, name, created, release, settings, objects, bytes, rows } = (value ?? {}) as {
+    readonly [K in keyof KeptState]?: unknown;
+  };
+  return (
+    ledger === 1 &&
+    typeof name === 'string' &&
+    [created, release, objects, bytes].every((each) => Number.isSafeInteger(each) && (each as number) >= 0) &&
+    isSettings(settings) &&
+    (rows === undefined || typeof rows === 'string')
+  );
+};
+
+const isKeptRelease = (value: unknown): value is KeptRelease => {
+  const { record, rows } = (value ?? {}) as { readonly [K in keyof KeptRelease]?: unknown };
+  return typeof rows === 'string' && isReleaseRecord(record);
+};
+
+const isLedgerRow = (value: unknown): value is LedgerRow => {
+  const { tag, parts } = (value ?? {}) as { readonly [K in keyof LedgerRow]?: unknown };
+  return isStoredObject(value) && typeof tag === 'string' && (parts === undefined || Number.isInteger(parts));
+};
+
+/** What lies in a ledger and was not written by Fenestra, or not whole. */
+export const damaged = (client: SwiftClient, at: string, cause: unknown): FenestraError =>
   new FenestraError('STORE_DAMAGED', { what: `${at} in ${client.store} cannot be read`, path: at }, cause);
 
 async function putJson(client: SwiftClient, at: string, value: unknown): Promise<void> {
@@ -70,7 +102,7 @@ async function putJson(client: SwiftClient, at: string, value: unknown): Promise
 
 /** Undefined where there is no such bucket. */
 export async function readLedger(client: SwiftClient, bucket: string): Promise<Ledger | undefined> {
-  const kept = await readJson<KeptState>(client, path(bucket, STATE));
+  const kept = await readJson(client, path(bucket, STATE), isKeptState);
   if (!kept) return undefined;
   const { ledger: _ledger, rows, web, ...state } = kept;
   return { state, rows, web };
@@ -146,7 +178,11 @@ export async function readRows(client: SwiftClient, bucket: string, name: string
   const { bytes } = await client.bytes({ method: 'GET', path: path(bucket, name), headers: NEWEST });
   const rows = new RowColumns();
   try {
-    for await (const line of unpackLines(bytes)) rows.push(JSON.parse(line) as LedgerRow);
+    for await (const line of unpackLines(bytes)) {
+      const row: unknown = JSON.parse(line);
+      if (!isLedgerRow(row)) throw new Error('a line is no object');
+      rows.push(row);
+    }
   } catch (error) {
     throw damaged(client, path(bucket, name), error);
   }
@@ -157,7 +193,7 @@ export async function readRows(client: SwiftClient, bucket: string, name: string
 export async function readReleases(client: SwiftClient, bucket: string): Promise<KeptRelease[]> {
   const names: string[] = [];
   for await (const { name } of listNames(client, ledgerOf(bucket), RELEASES)) names.push(name);
-  const kept = await Promise.all(names.map((name) => readJson<KeptRelease>(client, path(bucket, name))));
+  const kept = await Promise.all(names.map((name) => readJson(client, path(bucket, name), isKeptRelease)));
   return kept.flatMap((each) => each ?? []).sort((a, b) => b.record.release - a.record.release);
 }
 
@@ -165,7 +201,7 @@ export const readRelease = (
   client: SwiftClient,
   bucket: string,
   release: number,
-): Promise<KeptRelease | undefined> => readJson<KeptRelease>(client, path(bucket, releaseName(release)));
+): Promise<KeptRelease | undefined> => readJson(client, path(bucket, releaseName(release)), isKeptRelease);
 
 /** Lets go of something in a ledger; what is gone already is gone. */
 export const dropFromLedger = async (client: SwiftClient, bucket: string, name: string): Promise<void> =>

@@ -7,6 +7,8 @@ import { createGunzip, createGzip } from 'node:zlib';
 const PIECE = 64 * 1024;
 /** What is unpacked is no larger; characters. */
 const MOST = 2 ** 31;
+/** No line is longer: a key, its headers, and room. Characters. */
+const MAX_LINE = 2 ** 20;
 
 export async function packLines(lines: Iterable<string>): Promise<Buffer> {
   const packer = createGzip();
@@ -37,6 +39,7 @@ export async function* unpackLines(packed: Buffer): AsyncGenerator<string> {
     if (length > MOST) throw new Error('it is too large');
     const lines = (rest + piece).split('\n');
     rest = lines.pop() ?? '';
+    if (rest.length > MAX_LINE) throw new Error('a line of it is too long');
     yield* lines;
   }
   if (rest !== '') yield rest;
