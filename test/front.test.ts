@@ -78,6 +78,8 @@ describe('a front on this machine', () => {
     host = 'www.wendlemill.example',
   ): Promise<Came> =>
     new Promise((done, failed) => {
+      // One that asks for nothing for a minute is ended.
+      if (session.closed || session.destroyed) session = connectHttp2(`https://localhost:${port}`, { ca });
       const stream = session.request({ ':path': path, ':authority': host, ...headers });
       const pieces: Buffer[] = [];
       let head: Record<string, string | string[] | undefined> = {};
