@@ -80,7 +80,7 @@ it(`kills lose nothing (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async (
     () => ['sweep'],
     () => ['bucket', 'export', join(makeFolder(), 'copy')],
   ];
-  writeFiles(home, { 'versioned.yaml': `${CONFIG}versioned: ["*.txt"]\nkeepPlain: true\n` });
+  writeFiles(home, { 'versioned.yaml': `${CONFIG}versioned: ["f*.txt"]\nkeepPlain: true\n` });
   for (let killed = 0; killed < attack.rounds;) {
     change();
     const outcomes = await Promise.all(

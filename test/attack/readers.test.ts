@@ -2,10 +2,11 @@
  * Random edits, policies, publishes, parts and restores of an open bucket: no key that nobody could read when it was last
  * published is ever answered with 200 without somebody having typed the bucket's name.
  */
-import { rmSync } from 'node:fs';
+import { rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { it } from 'vitest';
 import { FenestraError } from '../../src/core/errors/catalogue.js';
+import { exportRelease } from '../../src/jobs/bucket/export-bucket.js';
 import { openProject, type Project } from '../../src/jobs/project/open-project.js';
 import { withStore, withStoreThere } from '../../src/jobs/project/open-store.js';
 import { readMatching } from '../../src/jobs/project/matching.js';
@@ -112,6 +113,7 @@ it(`nothing private comes out unasked (FENESTRA_SEED=${SEED})`, { timeout: 3_600
     }
     if (bucket.releases.length > count) attack.note(names.length > 0 ? 'published by name' : 'published');
     else attack.note('nothing was published');
+    if (round % 6 === 0) await exportBucket(bucket, attack, round);
     for (const key of KEYS) {
       const { status } = await served.fetch(`/${key}`);
       if (status === 200 && before.has(key) && !names.includes('widen'))
@@ -121,6 +123,30 @@ it(`nothing private comes out unasked (FENESTRA_SEED=${SEED})`, { timeout: 3_600
   await served.close();
   attack.finish();
 });
+
+/** What nobody may read is its owner's alone in an export, and left out of one for the public. */
+async function exportBucket(bucket: Bucket, attack: Attack, round: number): Promise<void> {
+  const { config } = await bucket.open();
+  for (const readableAlone of [false, true]) {
+    const folder = join(makeFolder(), 'copy');
+    const isReadable = (key: string): boolean => !bucket.keeps(key);
+    const input = { folder, site: config.site, isReadable, readableAlone };
+    await withStoreThere(await bucket.open(), async (store) => {
+      const snapshot = await store.open('open-mill');
+      await exportRelease(snapshot, input, SILENT).finally(() => snapshot.close());
+    });
+    for (const key of await listKeys(bucket)) {
+      const stats = statSync(join(folder, key), { throwIfNoEntry: false });
+      const isHidden = bucket.keeps(key);
+      if (!stats !== (isHidden && readableAlone))
+        attack.harm(`round ${round}: ${key} is in the wrong export`);
+      if (stats && isHidden && (stats.mode & 0o077) !== 0)
+        attack.harm(`round ${round}: others can read ${key}`);
+    }
+    rmSync(folder, { recursive: true });
+  }
+  attack.note('exported');
+}
 
 async function begin(): Promise<readonly [Bucket, Served]> {
   const bucket = new Bucket();
