@@ -1,24 +1,13 @@
 /** The front on the network: TLS with HTTP/2 and HTTP/1.1, and a plain port that sends everybody there. */
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import {
-  constants,
-  createSecureServer,
-  type Http2SecureServer,
-  type IncomingHttpHeaders,
-  type ServerHttp2Session,
-  type ServerHttp2Stream,
-} from 'node:http2';
+import { createSecureServer, type Http2SecureServer, type ServerHttp2Session } from 'node:http2';
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net';
-import { pipeline, type Readable } from 'node:stream';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
-import type { FrontRequest } from '../../core/caching/shared-cache.js';
-import type { Front, FrontAnswer } from './front.js';
-import { beginRequest, FrontConnections, type Connection } from './front-connections.js';
-import { readFrontUrl } from './front-url.js';
+import type { Front } from './front.js';
+import { answerMessage, answerStream, type Sharing } from './front-answers.js';
+import { FrontConnections } from './front-connections.js';
 import { Ledger } from './ledger.js';
-import { readRequestBody } from './request-body.js';
-import { OWN_VISIT, type Visit } from './visitor.js';
 
 export interface FrontServerOptions {
   readonly host: string;
@@ -43,14 +32,6 @@ const MAX_STREAMS = 128;
 const [MAX_CONNECTIONS, MAX_PLAIN] = [280, 40];
 const [MAX_GOING_OUT, MAX_COMING_IN] = [16 * 2 ** 20, 4 * 2 ** 20];
 const CLOSING_MS = 2000;
-
-/** What all connections share. */
-interface Sharing {
-  readonly front: Front;
-  readonly connections: FrontConnections;
-  readonly goingOut: Ledger;
-  readonly comingIn: Ledger;
-}
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
 export async function startFrontServer(front: Front, options: FrontServerOptions): Promise<RunningFront> {
@@ -132,142 +113,10 @@ function listen(server: Http2SecureServer | Server, port: number, host: string):
   });
 }
 
-function plainHeaders(headers: IncomingHttpHeaders): Record<string, string> {
-  const plain: Record<string, string> = {};
-  for (const name in headers) {
-    const value = headers[name];
-    if (value === undefined || name.startsWith(':')) continue;
-    plain[name] = typeof value === 'string' ? value : value.join(name === 'cookie' ? '; ' : ', ');
-  }
-  return plain;
-}
-
 /** What does not parse as HTTP/1.1 is told so, where that can still be written. */
 function refuseBroken(socket: Socket): void {
   if (!socket.writable) return void socket.destroy();
   socket.end('HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\nConnection: close\r\n\r\n');
-}
-
-/** One request, whatever its connection is made of. */
-interface Asked {
-  readonly method: string;
-  readonly authority: string;
-  readonly target: string;
-  readonly headers: Record<string, string>;
-  readonly visit: Visit;
-  /** Its body; undefined where it has none. */
-  readonly source: Readable | undefined;
-}
-
-/** Sends an answer. @param cut ends it half-way */
-type Respond = (answer: FrontAnswer) => void;
-
-const EMPTY = Buffer.alloc(0);
-const refusal = (status: number): FrontAnswer => ({
-  status,
-  headers: { 'content-length': '0' },
-  body: EMPTY,
-});
-
-function pass({ front, comingIn }: Sharing, asked: Asked, respond: Respond): void {
-  const { method, headers, visit, source } = asked;
-  const url = readFrontUrl(asked.authority, asked.target);
-  if (url === undefined) return respond(refusal(400));
-  headers['host'] = url.host;
-  const request: FrontRequest = { method, url: url.href, headers };
-  if (source)
-    return void passBody(front, request, readRequestBody(source, visit.visitor, comingIn), visit, respond);
-  const answer = front.answer(request, undefined, visit);
-  if (answer instanceof Promise) void answer.then(respond);
-  else respond(answer);
-}
-
-async function passBody(
-  front: Front,
-  request: FrontRequest,
-  reading: ReturnType<typeof readRequestBody>,
-  visit: Visit,
-  respond: Respond,
-): Promise<void> {
-  const body = await reading;
-  respond(typeof body === 'number' ? refusal(body) : await front.answer(request, body, visit));
-}
-
-const HAVE_NO_BODY: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS']);
-
-const visitorOf = ({ connections }: Sharing, socket: Socket | undefined): Connection | undefined =>
-  socket && connections.find(socket);
-
-function answerStream(sharing: Sharing, stream: ServerHttp2Stream, asked: IncomingHttpHeaders): void {
-  stream.on('error', () => stream.destroy());
-  const method = String(asked[':method']);
-  const headers = plainHeaders(asked);
-  const connection = visitorOf(sharing, stream.session?.socket as Socket | undefined);
-  const visitor = connection ?? OWN_VISIT.visitor;
-  stream.once('close', beginRequest(connection));
-  const request: Asked = {
-    method,
-    authority: String(asked[':authority'] ?? headers['host'] ?? ''),
-    target: String(asked[':path']),
-    headers,
-    visit: { visitor, isGone: () => stream.closed || stream.destroyed },
-    source: HAVE_NO_BODY.has(method) ? undefined : stream,
-  };
-  pass(sharing, request, (answer) => {
-    const { status, headers: own, body } = answer;
-    if (stream.destroyed || stream.closed) return letGo(body);
-    if (body === undefined || (Buffer.isBuffer(body) && body.length === 0))
-      return stream.respond({ ':status': status, ...own }, { endStream: true });
-    if (Buffer.isBuffer(body)) {
-      const cut = (): void => stream.close(constants.NGHTTP2_ENHANCE_YOUR_CALM);
-      const giveBack = sharing.goingOut.take({ visitor, bytes: body.length, shared: body, cut });
-      if (!giveBack) return stream.respond({ ':status': 503, 'retry-after': '1' }, { endStream: true });
-      stream.once('close', giveBack);
-      stream.respond({ ':status': status, ...own });
-      stream.end(body);
-      return;
-    }
-    stream.respond({ ':status': status, ...own });
-    pipeline(body, stream, () => undefined);
-  });
-}
-
-const letGo = (body: FrontAnswer['body']): void => {
-  if (body && !Buffer.isBuffer(body)) body.destroy();
-};
-
-function answerMessage(sharing: Sharing, message: IncomingMessage, response: ServerResponse): void {
-  const { method = 'GET', url: target = '/' } = message;
-  const headers = plainHeaders(message.headers);
-  const connection = visitorOf(sharing, message.socket);
-  const visitor = connection ?? OWN_VISIT.visitor;
-  response.once('close', beginRequest(connection));
-  const hasBody = (message.headers['content-length'] ?? message.headers['transfer-encoding']) !== undefined;
-  const request: Asked = {
-    method,
-    authority: headers['host'] ?? '',
-    target,
-    headers,
-    visit: { visitor, isGone: () => response.destroyed },
-    source: HAVE_NO_BODY.has(method) || !hasBody ? undefined : message,
-  };
-  pass(sharing, request, ({ status, headers: own, body }) => {
-    if (response.destroyed) return letGo(body);
-    if (Buffer.isBuffer(body)) {
-      const cut = (): void => void response.destroy();
-      const giveBack = sharing.goingOut.take({ visitor, bytes: body.length, shared: body, cut });
-      if (!giveBack) {
-        response.writeHead(503, { 'retry-after': '1', 'content-length': '0' }).end();
-        return;
-      }
-      response.once('close', giveBack);
-      response.writeHead(status, own).end(body);
-      return;
-    }
-    response.writeHead(status, own);
-    if (body === undefined) response.end();
-    else pipeline(body, response, () => undefined);
-  });
 }
 
 /** From http to https, path and query kept, at the port that answers it. */

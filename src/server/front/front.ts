@@ -1,7 +1,6 @@
 /** What stands before a bucket: its cache for everybody, whatever the connections are made of. */
-import { Readable } from 'node:stream';
+import type { Readable } from 'node:stream';
 import { formatCacheStatus, NOT_KEPT, type CacheStatus } from '../../core/caching/cache-status.js';
-import { parseHttpDate } from '../../core/caching/http-date.js';
 import {
   entryAge,
   makeEntry,
@@ -11,9 +10,10 @@ import {
   type Look,
 } from '../../core/caching/shared-cache.js';
 import { decideRange } from '../../core/hosting/byte-range.js';
-import { decidePreconditions, ifRangeHolds, type Validators } from '../../core/hosting/preconditions.js';
-import { decideKeeping } from '../../core/caching/shared-freshness.js';
-import type { Origin, OriginAnswer } from './ask-origin.js';
+import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
+import type { Origin } from './ask-origin.js';
+import { Collector } from './collector.js';
+import { hasOwnWishes, hostOf, rawTarget, validatorsOf, VISITORS_OWN, without } from './front-request.js';
 import { Busy } from './slots.js';
 import { OWN_VISIT, type Visit } from './visitor.js';
 
@@ -44,16 +44,15 @@ export interface FrontServed {
   readonly cache: string;
 }
 
-/** Bytes of all that is kept, with its addresses and headers; of one body; and of bodies that are being collected. */
-const [MAX_KEPT, LARGEST, MAX_COLLECTING] = [24 * 2 ** 20, 8 * 2 ** 20, 12 * 2 ** 20];
+/** Bytes of all that is kept, with its addresses and headers; and of one body. */
+const [MAX_KEPT, LARGEST] = [24 * 2 ** 20, 8 * 2 ** 20];
 
 const NOTHING = Buffer.alloc(0);
 
 export class Front {
   readonly #options: FrontOptions;
   readonly #cache = new SharedCache<Buffer>(MAX_KEPT, LARGEST);
-  /** Bytes of bodies that are being collected. */
-  #collecting = 0;
+  readonly #collector = new Collector(LARGEST);
   /** What is being asked for behind visitors' backs. */
   readonly #refreshing = new Set<string>();
 
@@ -143,7 +142,12 @@ export class Front {
           now,
         )
       : {};
-    const collected = shared && !whole ? this.#collect(asked, look, came, now) : undefined;
+    const collected =
+      shared && !Buffer.isBuffer(came.body)
+        ? this.#collector.begin(asked, { ...came, body: came.body, at: now }, (body) =>
+            this.#cache.take(asked, look, { status, headers, body, bytes: body.length }, now),
+          )
+        : undefined;
     const stored =
       collected !== undefined || (shared && taken.notKept === undefined && method === 'GET' && status < 500);
     const said: CacheStatus = {
@@ -175,35 +179,6 @@ export class Front {
     if (method !== 'HEAD') return this.#finish(request, status, { ...headers }, goesOut, said);
     if (!Buffer.isBuffer(goesOut)) goesOut.destroy();
     return this.#finish(request, status, { ...headers }, undefined, said);
-  }
-
-  /**
-   * A large body that is kept once its visitor has taken all of it, as it is taken.
-   * @returns undefined where it will not be kept, or there is no room for it now
-   */
-  #collect(request: FrontRequest, look: Look<Buffer>, came: OriginAnswer, at: number): Readable | undefined {
-    const { status, headers, body } = came;
-    const bytes = Number(headers['content-length'] ?? NaN);
-    if (Buffer.isBuffer(body) || request.method !== 'GET' || status === 206 || !(bytes <= LARGEST))
-      return undefined;
-    if (decideKeeping(request, { status, headers, at }) !== undefined) return undefined;
-    if (this.#collecting + bytes > MAX_COLLECTING) return undefined;
-    this.#collecting += bytes;
-    const whole = Buffer.allocUnsafeSlow(bytes);
-    const keep = (taken: number): void => {
-      if (taken === bytes) this.#cache.take(request, look, { status, headers, body: whole, bytes }, at);
-    };
-    async function* pieces(): AsyncGenerator<Buffer> {
-      let taken = 0;
-      for await (const piece of body as AsyncIterable<Buffer>) {
-        taken += piece.copy(whole, taken);
-        yield piece;
-      }
-      keep(taken);
-    }
-    const collected = Readable.from(pieces(), { objectMode: false, highWaterMark: 0 });
-    body.once('close', () => (this.#collecting -= bytes));
-    return collected.on('error', () => undefined).on('close', () => body.destroy());
   }
 
   /** A copy that may be used a little longer is asked for once, whoever else comes meanwhile. */
@@ -289,46 +264,3 @@ export class Front {
     return { status, headers: own, body };
   }
 }
-
-/** What a visitor asks of a copy that it has itself. */
-const VISITORS_OWN: ReadonlySet<string> = new Set([
-  'if-none-match',
-  'if-modified-since',
-  'if-match',
-  'if-unmodified-since',
-  'if-range',
-  'range',
-]);
-
-const validatorsOf = (headers: Readonly<Record<string, string>>, at: number): Validators => ({
-  etag: headers['etag'] ?? '',
-  // A date that is not there compares with none.
-  lastModified: parseHttpDate(headers['last-modified'] ?? '') ?? NaN,
-  at,
-});
-
-const CONDITIONS = ['if-none-match', 'if-modified-since', 'if-match', 'if-unmodified-since'];
-
-const hasOwnWishes = ({ headers }: FrontRequest): boolean =>
-  CONDITIONS.some((name) => headers[name] !== undefined);
-
-const without = (
-  headers: Readonly<Record<string, string>>,
-  names: ReadonlySet<string>,
-): Readonly<Record<string, string>> =>
-  Object.fromEntries(Object.entries(headers).filter(([name]) => !names.has(name)));
-
-/** The host of an address that begins with a scheme. */
-const hostOf = (url: string): string => {
-  const from = url.indexOf('//') + 2;
-  const end = url.indexOf('/', from);
-  const authority = end < 0 ? url.slice(from) : url.slice(from, end);
-  const colon = authority.lastIndexOf(':');
-  return colon > 0 ? authority.slice(0, colon) : authority;
-};
-
-/** Path and query as they came: what a URL makes of them may be another key. */
-const rawTarget = (url: string): string | undefined => {
-  const at = url.indexOf('/', url.indexOf('//') + 2);
-  return at < 0 ? undefined : url.slice(at);
-};
