@@ -27,6 +27,14 @@ export class Attack {
     return this.#rounds;
   }
 
+  /**
+   * How long an honest visitor may wait. Beside other tests on the same processors nobody can tell whose fault a wait is, so
+   * there it is longer. Milliseconds.
+   */
+  patience(alone: number): number {
+    return LONGER > 1 ? alone : alone * 8;
+  }
+
   /** A whole number from 0, below a bound. */
   below(bound: number): number {
     return Math.floor(this.next() * bound);

@@ -27,7 +27,7 @@ assign:
   - { to: "large/**", cache: never }
 `;
 /** Milliseconds in which the program has to answer something. */
-const STANDS_STILL = 8000;
+const STANDS_STILL = 30_000;
 const QUERY = packet.encode({
   type: 'query',
   id: 9,
