@@ -16,7 +16,14 @@ const file = join(scratch, 'figures.jsonl');
 try {
   const { status } = spawnSync(
     process.execPath,
-    [join('node_modules', 'vitest', 'vitest.mjs'), 'run', 'test/attack', '--disable-console-intercept'],
+    [
+      join('node_modules', 'vitest', 'vitest.mjs'),
+      'run',
+      'test/attack',
+      '--disable-console-intercept',
+      '--poolOptions.forks.maxForks=1',
+      '--poolOptions.forks.minForks=1',
+    ],
     {
       stdio: 'inherit',
       env: { ...process.env, FENESTRA_ATTACK: String(longer), FENESTRA_ATTACK_FIGURES: file },

@@ -73,10 +73,12 @@ it('ends with its parent, however that ends, and so does its profile', async () 
   });
   const profiles = (): string[] =>
     readdirSync(scratch).filter((name) => name.startsWith('fenestra-browser-'));
-  await expect.poll(() => profiles().some((name) => existsSync(join(scratch, name, 'profile')))).toBe(true);
+  await expect
+    .poll(() => profiles().some((name) => existsSync(join(scratch, name, 'profile'))), { timeout: 30_000 })
+    .toBe(true);
   const [name = ''] = profiles();
   child.kill('SIGKILL');
-  await expect.poll(profiles, { timeout: 10_000 }).toEqual([]);
+  await expect.poll(profiles, { timeout: 30_000 }).toEqual([]);
   const running = (): string[] =>
     readdirSync('/proc').filter((id) => {
       try {
@@ -85,7 +87,7 @@ it('ends with its parent, however that ends, and so does its profile', async () 
         return false;
       }
     });
-  await expect.poll(running, { timeout: 10_000 }).toEqual([]);
+  await expect.poll(running, { timeout: 30_000 }).toEqual([]);
 });
 
 const commandOf = (id: string): string => readFileSync(`/proc/${id}/cmdline`, 'utf8');

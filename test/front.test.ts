@@ -198,7 +198,7 @@ describe('a front on this machine', () => {
       context.skip('needs IPv6');
     const own = await serve(home, '--front', '--host', '::1', '--front-port', '0', '--front-plain-port', '0');
     const find = (): number => Number(/https:\/\/test-mill\.localhost:(\d+)/.exec(own.log())?.[1] ?? NaN);
-    await expect.poll(find).toBeGreaterThan(0);
+    await expect.poll(find, { timeout: 20_000 }).toBeGreaterThan(0);
     const six = connectHttp2(`https://localhost:${find()}`, {
       createConnection: () =>
         connectTls({ host: '::1', port: find(), ca, servername: 'localhost', ALPNProtocols: ['h2'] }),

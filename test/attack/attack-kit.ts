@@ -35,6 +35,11 @@ export class Attack {
     return LONGER > 1 ? alone : alone * 8;
   }
 
+  /** How much may be held; beside other tests the collector comes later. Megabytes. */
+  room(alone: number): number {
+    return LONGER > 1 ? alone : alone * 1.4;
+  }
+
   /** A whole number from 0, below a bound. */
   below(bound: number): number {
     return Math.floor(this.next() * bound);

@@ -34,7 +34,7 @@ export const OF_CONNECTION: ReadonlySet<string> = new Set([
 ]);
 
 /** Answers under way at once that are read in one go, and those that come piece by piece; and how many of a visitor wait. */
-const [AT_ONCE, LONG, MAX_WAITING] = [16, 12, 256];
+const [AT_ONCE, LONG, MAX_WAITING] = [16, 10, 256];
 /** So many connections the front makes at the most. */
 export const ORIGIN_CONNECTIONS = AT_ONCE + LONG;
 const TIMEOUT_MS = 30_000;

@@ -4,7 +4,7 @@ import { decideKeeping } from '../../core/caching/shared-freshness.js';
 import type { FrontRequest } from '../../core/caching/shared-cache.js';
 
 /** Bytes of bodies that are being collected, in all. */
-const MAX_COLLECTING = 12 * 2 ** 20;
+const MAX_COLLECTING = 8 * 2 ** 20;
 
 export interface Coming {
   readonly status: number;

@@ -45,7 +45,7 @@ export interface FrontServed {
 }
 
 /** Bytes of all that is kept, with its addresses and headers; and of one body. */
-const [MAX_KEPT, LARGEST] = [24 * 2 ** 20, 8 * 2 ** 20];
+const [MAX_KEPT, LARGEST] = [16 * 2 ** 20, 8 * 2 ** 20];
 
 const NOTHING = Buffer.alloc(0);
 
