@@ -13,8 +13,8 @@ import { single, type Observed, type Probe } from './probe.js';
 /** So many private keys are asked for in every spelling; all of them are in their own. */
 export const MAX_SPELLED = 12;
 
-/** How many requests one private key has. */
-export const SPELLED_REQUESTS = 4 * 15;
+/** How many requests one private key has at the most. */
+export const SPELLED_REQUESTS = 4 * 17;
 
 /** Other addresses that a host may take for the same key. @param path `/drafts/secret.html` */
 export function listSpellings(key: string): string[] {
