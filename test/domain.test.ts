@@ -5,7 +5,7 @@ import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
-import { askServer } from '../src/names/ask-server.js';
+import { askServer } from '../src/dns/ask-server.js';
 import { fenestra, fenestraJson, makeProject, PAGE, serve } from './helpers/program.js';
 import { NEW_PLACE, OLD_PLACE, RESOLVERS, ROOT, startNames, type NamesLab } from './helpers/names-lab.js';
 import { describeWith, need } from './helpers/machine.js';

@@ -397,7 +397,7 @@ it('logs each answer on the terminal and as JSON lines', async () => {
   await ask(logging.port, '/no/such/page?x=1');
   await ask(
     logging.port,
-    '/\u001b[31mred'.replace(/[^\x21-\x7e]/g, (sign) => encodeURIComponent(sign)),
+    '/\u001b[31mred'.replace(/[^\x21-\x7e]/g, (character) => encodeURIComponent(character)),
   );
   await logging.stop();
   expect(logging.log()).toMatch(

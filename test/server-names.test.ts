@@ -3,7 +3,7 @@ import { createSocket, type Socket } from 'node:dgram';
 import { once } from 'node:events';
 import * as packet from 'dns-packet';
 import { afterEach, expect, it } from 'vitest';
-import { openNames } from '../src/names/index.js';
+import { openNames } from '../src/dns/index.js';
 import { fenestra, makeProject, PAGE } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 

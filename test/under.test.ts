@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parsePattern } from '../src/core/assign/pattern.js';
-import { patternUnder } from '../src/core/site/under.js';
+import { patternUnder } from '../src/core/site/site-in-subfolder.js';
 import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { fenestra, makeFolder, writeFiles } from './helpers/program.js';

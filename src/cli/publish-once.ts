@@ -36,7 +36,7 @@ import {
   formatTakenBack,
   formatUnchanged,
 } from '../report/text/publish-text.js';
-import { formatWaiting } from '../report/text/waiting-text.js';
+import { formatWaiting } from '../report/text/postponed-removals-text.js';
 import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
 
@@ -74,8 +74,8 @@ export async function publishOnce(
   const { diff, save, agreed } = options;
   const look = options.dryRun || diff !== undefined;
   if (options.like !== undefined) {
-    const { needRehearsed } = await import('../jobs/publish/need-rehearsed.js');
-    const { bucket, release } = await needRehearsed(project, options.like);
+    const { assertRehearsed } = await import('../jobs/publish/assert-rehearsed.js');
+    const { bucket, release } = await assertRehearsed(project, options.like);
     terminal.print(`As rehearsed: release ${release} of ${bucket}.\n`);
   }
   const prepared = await preparePublish(
@@ -108,8 +108,8 @@ async function publishPrepared(
   const address = store ? await addressOf(project, store) : project.address;
   const { paint } = terminal;
   if (options.agreed !== undefined) {
-    const { needAgreed } = await import('../jobs/publish/agreed-list.js');
-    needAgreed(options.agreed, destination, comparison);
+    const { assertAgreed } = await import('../jobs/publish/agreed-list.js');
+    assertAgreed(options.agreed, destination, comparison);
   }
   const mixes = await readMixes(prepared);
   const front = readFrontHeld(prepared, address);

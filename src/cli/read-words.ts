@@ -47,7 +47,7 @@ export function readWords(
         return parsing;
       },
       (args) => {
-        needOnce(args, parsing ?? parser, words, command.positionals);
+        assertOnce(args, parsing ?? parser, words, command.positionals);
         read = args as unknown as ReadArgs;
       },
     )
@@ -85,7 +85,7 @@ const optionsOf = (parser: object): ParserOptions | undefined =>
   (parser as { getOptions?: () => ParserOptions }).getOptions?.();
 
 /** An option that takes one value has one, and one that takes a number has a number. @throws FenestraError USAGE */
-function needOnce(args: object, parser: object, words: readonly string[], positionals = ''): void {
+function assertOnce(args: object, parser: object, words: readonly string[], positionals = ''): void {
   const options = optionsOf(parser);
   for (const [name, value] of Object.entries(args)) {
     if (name === '_' || name === '$0' || positionals.includes(`${name}..`)) continue;

@@ -11,7 +11,10 @@ import { createQuestions, declined } from './terminal-questions.js';
 
 /** Control characters that JSON lets stand, and that a terminal would act on. */
 const escapeControls = (json: string): string =>
-  json.replace(/[\u007f-\u009f]/g, (sign) => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`);
+  json.replace(
+    /[\u007f-\u009f]/g,
+    (character) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );
 
 let isPrinted = false;
 

@@ -4,7 +4,7 @@ import { parseExact, ROUNDINGS } from '../core/cost/exact.js';
 import { parseBytes } from '../core/words/counts.js';
 import { fail, mapping, oneOf, text } from './fields.js';
 
-const MOST_REQUESTS = 1e15;
+const MAX_REQUESTS = 1e15;
 
 /** A number as it is written; YAML has made one of it already, or it stands in quotes. */
 const price = (explain: string) =>
@@ -48,7 +48,7 @@ const count = (explain: string) =>
     .typeError('is a whole number')
     .integer('is a whole number')
     .min(1, 'is at least 1')
-    .max(MOST_REQUESTS, 'is too large')
+    .max(MAX_REQUESTS, 'is too large')
     .meta({ explain, json: { type: 'integer', minimum: 1 } });
 
 const rate = (

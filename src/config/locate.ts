@@ -13,13 +13,18 @@ export function parsePath(path: string): (string | number)[] {
   return steps;
 }
 
-export interface Place {
+export interface SourceLocation {
   readonly line: number;
   readonly column: number;
 }
 
 /** The place of a path, or of the nearest thing around it that is there. */
-export function locate(document: Document, lines: LineCounter, path: string, inName: boolean): Place {
+export function locate(
+  document: Document,
+  lines: LineCounter,
+  path: string,
+  inName: boolean,
+): SourceLocation {
   let node: Node | null = document.contents;
   let offset = node?.range?.[0] ?? 0;
   for (const step of parsePath(path)) {

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { QUIRKS, QUIRK_SETS } from '../core/hosting/quirks.js';
 import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
-import { MOVED_AS, PRIVATE } from '../core/release/cannot.js';
+import { MOVED_AS, PRIVATE } from '../core/release/store-limits.js';
 import {
   PATTERN_JSON,
   fail,

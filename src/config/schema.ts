@@ -2,7 +2,7 @@
 import { relative, resolve, sep } from 'node:path';
 import * as yup from 'yup';
 import { isLeftOut } from '../core/site/names.js';
-import { MOVED_AS } from '../core/release/cannot.js';
+import { MOVED_AS } from '../core/release/store-limits.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.js';
 import { cache } from './cache-field.js';

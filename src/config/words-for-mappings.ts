@@ -1,6 +1,6 @@
 /** A word in the place of a mapping: the name of a set of quirks, and how a destination keeps moved addresses. */
 import { QUIRK_SETS } from '../core/hosting/quirks.js';
-import { MOVED_AS, type MovedAs } from '../core/release/cannot.js';
+import { MOVED_AS, type MovedAs } from '../core/release/store-limits.js';
 
 type Raw = Record<string, unknown>;
 

@@ -148,7 +148,7 @@ async function sniff(bytes: Buffer): Promise<string> {
 const EMAIL = /[A-Za-z0-9._%+-]@[A-Za-z0-9-]+(?:\.[A-Za-z0-9-]+)*\.[A-Za-z]{2,}/;
 const AT = 0x40;
 
-/** Looks only around the signs that an address cannot be without. */
+/** Looks only around the characters that an address cannot be without. */
 function holdsEmail(bytes: Buffer): boolean {
   for (let at = bytes.indexOf(AT); at >= 0; at = bytes.indexOf(AT, at + 1)) {
     if (EMAIL.test(bytes.toString('latin1', Math.max(0, at - 1), at + 80))) return true;

@@ -4,7 +4,7 @@ import type { Decision } from '../core/assign/cascade.js';
 import type { Facts, ObjectHeaders } from '../core/site/site-object.js';
 import type { FileStamp, SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
-import type { Remembered } from './memo.js';
+import type { Remembered } from './survey-cache.js';
 
 /** @param most how many objects will be made */
 export function objectMaker(

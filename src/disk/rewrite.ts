@@ -9,7 +9,7 @@ import { decodeBytes, encodeBytes } from './encode.js';
 import { openPublished, readPublished } from './read-file.js';
 
 /** A text is no larger; bytes. */
-export const MOST_TEXT = 32 * 2 ** 20;
+export const MAX_TEXT = 32 * 2 ** 20;
 
 /**
  * A file's text as bytes, without any content coding.
@@ -19,7 +19,7 @@ export const MOST_TEXT = 32 * 2 ** 20;
 export function readPlain(path: string, encoding: Encoding | undefined, digest: string): Buffer {
   const bytes = readPublished(path, encoding);
   if (crypto.hash('sha256', bytes, 'hex') !== digest) throw new FenestraError('FILE_CHANGING', { path });
-  return encoding === undefined ? bytes : decodeBytes(bytes, encoding, MOST_TEXT);
+  return encoding === undefined ? bytes : decodeBytes(bytes, encoding, MAX_TEXT);
 }
 
 /** @throws FenestraError FILE_CHANGING, FILE_UNREADABLE */

@@ -11,7 +11,7 @@ import { groupObjects, type ObjectGroup } from '../core/site/groups.js';
 import type { SurveyObject } from '../core/site/survey.js';
 import type { SiteFile } from './file-list.js';
 import { packFiles } from './file-columns.js';
-import { readMemo, writeMemo, type Memo } from './memo.js';
+import { readMemo, writeMemo, type SurveyCache } from './survey-cache.js';
 import { objectMaker } from './object-maker.js';
 import { extendTrail, type PastState } from './trail.js';
 import type { OwnFiles } from './own-files.js';
@@ -81,7 +81,7 @@ export async function surveySite(
 
   if (memo && summary && summary.findingsBasis === findingsBasis) {
     const { links, own, leftOut, count } = walked;
-    let source: { walked: Walked; memo: Memo } | undefined = { walked, memo };
+    let source: { walked: Walked; memo: SurveyCache } | undefined = { walked, memo };
     let made: SurveyObject[] = [];
     return {
       get objects() {
@@ -133,7 +133,11 @@ export async function surveySite(
   return { ...site, findings };
 }
 
-function recallObjects(readable: ReadableSetting, { count, files }: Walked, memo: Memo): SurveyObject[] {
+function recallObjects(
+  readable: ReadableSetting,
+  { count, files }: Walked,
+  memo: SurveyCache,
+): SurveyObject[] {
   const toObject = objectMaker(readable, count);
   return files.flatMap((file) => {
     const known = memo.recall(file);
@@ -145,7 +149,7 @@ async function readObjects(
   input: SurveyInput,
   walked: Walked,
   cascade: Cascade,
-  memo: Memo | undefined,
+  memo: SurveyCache | undefined,
   sameBasis: boolean,
   progress?: (done: number, all: number) => void,
 ): Promise<{ objects: SurveyObject[]; /** The keys of what was read. */ changed: string[] }> {

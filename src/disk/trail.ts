@@ -6,8 +6,8 @@ export interface PastState {
   readonly keys: readonly string[];
 }
 
-const MOST_STATES = 3;
-const MOST_KEYS = 256;
+const MAX_STATES = 3;
+const MAX_KEYS = 256;
 
 /**
  * @param was the state before, undefined where nothing can be said of it
@@ -17,9 +17,9 @@ export function extendTrail(
   was: { readonly identity: string; readonly trail?: readonly PastState[] | undefined } | undefined,
   keys: readonly string[],
 ): readonly PastState[] {
-  if (!was || keys.length > MOST_KEYS) return [];
+  if (!was || keys.length > MAX_KEYS) return [];
   return [{ identity: was.identity, keys: [] }, ...(was.trail ?? [])]
     .map((state) => ({ ...state, keys: [...new Set([...state.keys, ...keys])] }))
-    .filter((state) => state.keys.length <= MOST_KEYS)
-    .slice(0, MOST_STATES);
+    .filter((state) => state.keys.length <= MAX_KEYS)
+    .slice(0, MAX_STATES);
 }

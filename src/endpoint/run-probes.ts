@@ -51,7 +51,7 @@ export interface ProbeOptions extends AskerOptions {
 /** Unanswered probes in a row after which the endpoint is taken for dead. */
 const GIVE_UP = 10;
 /** Releases of which one probe follows the next, each published while it was at work. */
-const MOST_RELEASES = 50;
+const MAX_RELEASES = 50;
 const TELL_EVERY = 50;
 /** Milliseconds until a server shows what a store has. */
 const SEEN_MS = 100;
@@ -146,7 +146,7 @@ class Run {
     let chain = await this.#askAll(now);
     if (!newest) return chain;
     let isSettled = true;
-    for (let releases = 0; releases < MOST_RELEASES && hasFailed(chain); releases++) {
+    for (let releases = 0; releases < MAX_RELEASES && hasFailed(chain); releases++) {
       const view = await newest();
       if (view === now.view) {
         if (isSettled) break;

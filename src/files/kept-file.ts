@@ -8,13 +8,13 @@ import { writeWhole } from './write-whole.js';
 
 /** Longer files cost more to read than they save. Bytes. */
 const MOST = 64 * 2 ** 20;
-const MOST_HEAD = 200;
+const MAX_HEAD = 200;
 
 /** @returns the content; undefined where there is none, or where it is damaged or of another build */
 export function readKept(path: string, build: string): Buffer | undefined {
   let bytes: Buffer;
   try {
-    if (statSync(path).size > MOST + MOST_HEAD) return undefined;
+    if (statSync(path).size > MOST + MAX_HEAD) return undefined;
     bytes = readFileSync(path);
   } catch {
     return undefined;

@@ -7,14 +7,14 @@ import { withStoreThere } from '../jobs/project/open-store.js';
 import { readMatching } from '../jobs/project/matching.js';
 import { readReleaseNumber } from '../jobs/history/read-release-number.js';
 import { SILENT, type Progress } from '../jobs/progress.js';
-import { needSelection, selectObjects } from '../jobs/survey/select-objects.js';
+import { assertSelection, selectObjects } from '../jobs/survey/select-objects.js';
 import { surveyProject } from '../jobs/survey/survey-project.js';
 import { readEndpoint } from '../jobs/trace/read-request.js';
 import { checkJson, type CheckJson } from '../report/json/check-json.js';
 import type { PublishJson } from '../report/json/publish-json.js';
 import { historyJson, releaseChangesJson } from '../report/json/history-json.js';
 import { surveyJson, type SurveyJson } from '../report/json/survey-json.js';
-import { needNumber, needOptions, needText, needWord } from './options.js';
+import { assertNumber, assertOptions, assertText, assertWord } from './options.js';
 import { withOwnErrors } from './own-errors.js';
 import type {
   CheckOptions,
@@ -33,7 +33,7 @@ import { traceOnce } from './trace-once.js';
 /** Opens a project by its config. @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN, USAGE */
 export async function openProject(options?: OpenOptions): Promise<Project> {
   return withOwnErrors(async () => {
-    needOptions('openProject', options);
+    assertOptions('openProject', options);
     const { config = 'fenestra.yaml', to, progress = SILENT } = options ?? {};
     const opened = await openConfigured({ config, to });
     const { bucket, store } = opened.destination;
@@ -49,14 +49,14 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
     <Options, Result>(name: string, work: (options: Partial<Options>) => Promise<Result>) =>
     (options?: Options): Promise<Result> =>
       withOwnErrors(async () => {
-        needOptions(name, options);
+        assertOptions(name, options);
         return work(options ?? {});
       });
 
   return {
     survey: call<SurveyOptions, SurveyJson>('survey', async ({ matching, type, rule }) => {
       const selection = { matching: readMatching(matching), type, rule };
-      needSelection(selection, project.config.assignments.rules.length);
+      assertSelection(selection, project.config.assignments.rules.length);
       const survey = await surveyProject(project, progress);
       const { objects, findings } = selectObjects(survey, selection);
       return surveyJson(project.config.site, survey, objects, findings);
@@ -89,8 +89,8 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
 
     trace: (address, asked) =>
       withOwnErrors(async () => {
-        needText('The address of trace()', address);
-        needOptions('trace', asked);
+        assertText('The address of trace()', address);
+        assertOptions('trace', asked);
         return traceOnce(project, address, asked ?? {});
       }),
 
@@ -101,7 +101,7 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
         const number =
           release === undefined
             ? undefined
-            : readReleaseNumber(String(needNumber('The release of history()', release)));
+            : readReleaseNumber(String(assertNumber('The release of history()', release)));
         return withStoreThere(project, async (opened) =>
           number === undefined
             ? historyJson(await readHistory(opened, bucket))
@@ -111,8 +111,8 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
 
     access: (access: unknown, sure?: string) =>
       withOwnErrors(async () => {
-        const word = needWord('access()', access, ['open', 'close']);
-        if (sure !== undefined) needText('The name that access() is given', sure);
+        const word = assertWord('access()', access, ['open', 'close']);
+        if (sure !== undefined) assertText('The name that access() is given', sure);
         await withStoreThere(project, async (opened) => {
           if (word === 'open') await openToPublic(opened, bucket, answerWithoutAsking(sure));
           else await closeToPublic(opened, await readReaders(opened, bucket));

@@ -100,7 +100,7 @@ const OPTIONS: Readonly<Record<string, Readonly<Record<string, yup.Schema>>>> = 
  * What a call was given, once all of it is known and of its type.
  * @throws FenestraError USAGE
  */
-export function needOptions(call: string, given: unknown): void {
+export function assertOptions(call: string, given: unknown): void {
   const fields = OPTIONS[call] ?? {};
   if (given === undefined) return;
   if (!isPlain(given))
@@ -125,7 +125,7 @@ export function needOptions(call: string, given: unknown): void {
 }
 
 /** What a call was given as a word. @throws FenestraError USAGE */
-export function needWord<T extends string>(what: string, given: unknown, choices: readonly T[]): T {
+export function assertWord<T extends string>(what: string, given: unknown, choices: readonly T[]): T {
   const known = choices.find((choice) => choice === given);
   if (known !== undefined) return known;
   const near = typeof given === 'string' ? nearestWord(given, choices) : undefined;
@@ -136,7 +136,7 @@ export function needWord<T extends string>(what: string, given: unknown, choices
 }
 
 /** @throws FenestraError USAGE */
-export function needText(what: string, given: unknown): string {
+export function assertText(what: string, given: unknown): string {
   if (typeof given === 'string' && given !== '') return given;
   throw new FenestraError('USAGE', {
     what: `${what} is text, and was given as ${nameOf(given)}.`,
@@ -145,7 +145,7 @@ export function needText(what: string, given: unknown): string {
 }
 
 /** @throws FenestraError USAGE */
-export function needNumber(what: string, given: unknown): number {
+export function assertNumber(what: string, given: unknown): number {
   if (typeof given === 'number') return given;
   throw new FenestraError('USAGE', {
     what: `${what} is a number, and was given as ${nameOf(given)}.`,

@@ -3,9 +3,9 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { readMatching } from '../jobs/project/matching.js';
 import type { Progress } from '../jobs/progress.js';
-import { listChanges, needAgreed } from '../jobs/publish/agreed-list.js';
+import { listChanges, assertAgreed } from '../jobs/publish/agreed-list.js';
 import { changesNothing } from '../jobs/publish/comparison.js';
-import { needRehearsed } from '../jobs/publish/need-rehearsed.js';
+import { assertRehearsed } from '../jobs/publish/assert-rehearsed.js';
 import { listMixes } from '../jobs/publish/list-mixes.js';
 import { carryOut, heal, preparePublish } from '../jobs/publish/publish.js';
 import { publishJson, type PublishJson } from '../report/json/publish-json.js';
@@ -19,7 +19,7 @@ export async function publishOnce(
   { dryRun = false, agreed, matching, note = '', sure, prove = false, like, overForeign }: PublishOptions,
   progress: Progress,
 ): Promise<PublishJson> {
-  if (like !== undefined) await needRehearsed(project, like);
+  if (like !== undefined) await assertRehearsed(project, like);
   const prepared = await preparePublish(
     project,
     { look: dryRun, matching: readMatching(matching), overForeign, thorough: agreed !== undefined },
@@ -29,7 +29,7 @@ export async function publishOnce(
     const { comparison, site } = prepared;
     const failOn = typeof prove === 'object' ? (prove.failOn ?? 'error') : 'error';
     const { bucket } = project.destination;
-    if (agreed !== undefined) needAgreed(agreed, project.destination, comparison);
+    if (agreed !== undefined) assertAgreed(agreed, project.destination, comparison);
     const code =
       dryRun && !changesNothing(comparison) ? listChanges(project.destination, comparison).code : undefined;
     const mixes = changesNothing(comparison) ? undefined : await listMixes(prepared, Date.now());

@@ -5,7 +5,7 @@ import { reasonInWords } from '../core/errors/system-error.js';
 import type { Project } from '../jobs/project/open-project.js';
 import type { Progress } from '../jobs/progress.js';
 import { describeFix } from '../report/text/fix-text.js';
-import { needOptions, needText } from './options.js';
+import { assertOptions, assertText } from './options.js';
 import { withOwnErrors } from './own-errors.js';
 import type { Served, ServeOptions } from './project.js';
 
@@ -27,8 +27,8 @@ export async function serveOnce(
     buckets: serving.buckets,
     fetch: (path, init) =>
       withOwnErrors(async () => {
-        needText('The path of fetch()', path);
-        needOptions('fetch', init);
+        assertText('The path of fetch()', path);
+        assertOptions('fetch', init);
         const { fetchOnce } = await import('../endpoint/index.js');
         const url = new URL(path, address);
         try {

@@ -3,7 +3,7 @@ import { RELEASE_RULES } from '../core/check/release-rules.js';
 import type { RuleHead } from '../core/check/rule.js';
 import { SURVEY_RULES } from '../core/check/survey-rules.js';
 import { CHECK_FINDINGS } from '../core/check/check-findings.js';
-import { NAME_RULES } from '../core/naming/name-rules.js';
+import { NAME_RULES } from '../core/dns/name-rules.js';
 import { CATALOGUE, EXIT } from '../core/errors/catalogue.js';
 import { DEFAULT_QUIRKS, QUIRK_SETS, QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 

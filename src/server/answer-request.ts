@@ -8,7 +8,7 @@ import type { OrderedResponse } from './connections.js';
 import { answerFront } from './front-page.js';
 import type { Hosted } from './hosted.js';
 import { sendAnswer, sendFailure, type Sending } from './send-answer.js';
-import { tellWatcher, Watcher, type Served } from './served.js';
+import { tellWatcher, AccessLogEntry, type Served } from './served.js';
 import { ViewCache } from './view-cache.js';
 
 export interface AnswerOptions {
@@ -75,8 +75,15 @@ export function createHandler(
       );
       return true;
     });
-    if (onServed && !response.watcher) {
-      response.watcher = new Watcher(onServed, web, request.headers.host ?? '', result, bucket, began);
+    if (onServed && !response.logEntry) {
+      response.logEntry = new AccessLogEntry(
+        onServed,
+        web,
+        request.headers.host ?? '',
+        result,
+        bucket,
+        began,
+      );
       response.on('close', tellWatcher);
     }
   };

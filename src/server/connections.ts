@@ -19,9 +19,9 @@ export const boundsOf = (most: number): ConnectionBounds => ({
 });
 
 /** Requests of one connection that wait behind the one that is answered, before no more are read. */
-const MOST_WAITING = 16;
+const MAX_WAITING = 16;
 /** What a client has read of the connection in one go may hold many more small requests; beyond these it is cut. */
-const MOST_HELD = 10_000;
+const MAX_HELD = 10_000;
 
 /** What is known of a connection. It lies on the connection itself: every answer asks for it a few times. */
 interface ConnectionState {
@@ -33,7 +33,7 @@ interface ConnectionState {
   /** Whether it is read no further until fewer wait. */
   paused: boolean;
   /** What is to be said before it ends, once the answers before it are out. */
-  lastWords: string | undefined;
+  finalResponse: string | undefined;
   /** Its place in the order in which connections came or were last answered. */
   turn: number;
 }
@@ -49,7 +49,7 @@ export const stateOf = (socket: Connection): ConnectionState =>
     answered: false,
     waiting: 0,
     paused: false,
-    lastWords: undefined,
+    finalResponse: undefined,
     turn: ++turns,
   });
 
@@ -61,7 +61,7 @@ export class OrderedResponse<
   Request extends IncomingMessage = IncomingMessage,
 > extends ServerResponse<Request> {
   /** Told of it when it is out. */
-  watcher: { tell(response: ServerResponse): void } | undefined;
+  logEntry: { write(response: ServerResponse): void } | undefined;
   #begin: (() => void) | undefined;
 
   /** Whether those before it are out. */
@@ -73,16 +73,16 @@ export class OrderedResponse<
   waitForTurn(request: IncomingMessage, work: () => void): void {
     const { socket } = request;
     const state = stateOf(socket);
-    if (state.waiting >= MOST_HELD) return void socket.destroy();
+    if (state.waiting >= MAX_HELD) return void socket.destroy();
     state.waiting++;
-    if (state.waiting > MOST_WAITING) {
+    if (state.waiting > MAX_WAITING) {
       state.paused = true;
       socket.pause();
     }
     this.#begin = () => {
       state.waiting--;
       // node:http may read on after each answer, so what is to stay paused is paused again.
-      if (state.waiting > MOST_WAITING) process.nextTick(() => socket.pause());
+      if (state.waiting > MAX_WAITING) process.nextTick(() => socket.pause());
       else if (state.paused) {
         state.paused = false;
         process.nextTick(() => socket.resume());
@@ -108,7 +108,7 @@ export class OrderedResponse<
     if (socket.timeout) socket.setTimeout(0);
     // It begins to wait anew.
     state.turn = ++turns;
-    if (state.lastWords !== undefined && state.waiting === 0) endWith(socket, state.lastWords);
+    if (state.finalResponse !== undefined && state.waiting === 0) endWith(socket, state.finalResponse);
   }
 }
 
@@ -134,7 +134,7 @@ export function boundConnections(server: Server, { most, mostOfOne }: Connection
   return () => {
     for (const socket of open) {
       const state = stateOf(socket);
-      if (state.answering) state.lastWords ??= '';
+      if (state.answering) state.finalResponse ??= '';
     }
   };
 }
@@ -158,7 +158,7 @@ const LINGER_MS = 1000;
 /** Says something and ends a connection, once the answers under way on it are out. */
 export function endAfterAnswers(socket: Socket, words: string): void {
   const state = stateOf(socket);
-  if (state.answering) state.lastWords = words;
+  if (state.answering) state.finalResponse = words;
   else endWith(socket, words);
 }
 

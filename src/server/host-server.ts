@@ -1,11 +1,11 @@
 /** node:http around the resolver: hosts every bucket of a store, one release per request. */
-import { reasonInWords } from '../core/errors/system-error.js';
 import { createServer, type Server } from 'node:http';
 import { Socket, type AddressInfo } from 'node:net';
 import type { Duplex } from 'node:stream';
-import { FenestraError, systemCode } from '../core/errors/catalogue.js';
+import { systemCode } from '../core/errors/catalogue.js';
+import { listenError } from '../core/errors/listen-error.js';
 import { createHandler, type AnswerOptions } from './answer-request.js';
-import { MOST_CONNECTIONS } from './bounds.js';
+import { MAX_CONNECTIONS } from './bounds.js';
 import { boundConnections, boundsOf, endAfterAnswers, OrderedResponse } from './connections.js';
 import { keepBodies } from './send-answer.js';
 import { endSilent } from './silent-connections.js';
@@ -57,7 +57,7 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
     },
     handler,
   );
-  const endAnswered = boundConnections(server, boundsOf(options.connections ?? MOST_CONNECTIONS));
+  const endAnswered = boundConnections(server, boundsOf(options.connections ?? MAX_CONNECTIONS));
   endSilent(server, options.timeoutMs ?? TIMEOUT_MS);
   server.on('clientError', answerBrokenRequest);
   await listen(server, options);
@@ -68,14 +68,7 @@ export async function startHostServer(options: HostServerOptions): Promise<Runni
 
 function listen(server: Server, { host, port, socket }: HostServerOptions): Promise<void> {
   return new Promise((done, failed) => {
-    server.once('error', (error) => {
-      const code = systemCode(error);
-      failed(
-        code === 'EADDRINUSE'
-          ? new FenestraError('PORT_IN_USE', { port, host }, error)
-          : new FenestraError('LISTEN_FAILED', { host, port, reason: reasonInWords(error) }, error),
-      );
-    });
+    server.once('error', (error) => failed(listenError(error, host, port)));
     server.listen(socket === undefined ? { port, host } : { path: socket }, done);
   });
 }

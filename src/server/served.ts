@@ -24,7 +24,7 @@ export interface Served {
 }
 
 /** Waits for an answer to be out, and then tells of it. */
-export class Watcher {
+export class AccessLogEntry {
   readonly #onServed: (served: Served) => void;
   readonly #web: WebRequest;
   readonly #host: string;
@@ -49,7 +49,7 @@ export class Watcher {
     this.#began = began;
   }
 
-  tell(response: ServerResponse): void {
+  write(response: ServerResponse): void {
     const answer = this.#answer;
     const { method, target } = this.#web;
     const served: { -readonly [Name in keyof Served]: Served[Name] } = {
@@ -78,5 +78,5 @@ function sizeOf({ body }: Answer): number {
 
 /** One handler for all answers. */
 export function tellWatcher(this: OrderedResponse): void {
-  this.watcher?.tell(this);
+  this.logEntry?.write(this);
 }

@@ -10,8 +10,8 @@ import type { StoredObject } from '../core/site/site-object.js';
 import type { Hosted, HostedBucket } from './hosted.js';
 
 /** Rows of a release that are kept, unless told otherwise. */
-const MOST_ROWS = 5_000;
-const MOST_HOSTS = 1000;
+const MAX_ROWS = 5_000;
+const MAX_HOSTS = 1000;
 
 interface Kept {
   readonly view: BucketView;
@@ -37,7 +37,7 @@ export class ViewCache {
     { readonly verdict: HostVerdict; readonly view: BucketView | undefined }
   >();
 
-  constructor(hosted: Hosted, mostRows = MOST_ROWS) {
+  constructor(hosted: Hosted, mostRows = MAX_ROWS) {
     this.#hosted = hosted;
     this.#mostRows = mostRows;
   }
@@ -64,7 +64,7 @@ export class ViewCache {
     // As long as nothing about the bucket has changed, its names have not either.
     if (known?.view !== undefined && this.view(known.view.name) === known.view) return known.verdict;
     const verdict = decide(host, this.buckets());
-    if (this.#verdicts.size >= MOST_HOSTS) this.#verdicts.clear();
+    if (this.#verdicts.size >= MAX_HOSTS) this.#verdicts.clear();
     this.#verdicts.set(host ?? '', {
       verdict,
       view: verdict.kind === 'bucket' ? this.view(verdict.name) : undefined,

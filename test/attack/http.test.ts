@@ -128,7 +128,7 @@ it(`raw requests do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, as
     const harm = (what: string): void => attack.harm(`${what}: ${JSON.stringify(sent.toString('latin1'))}`);
     if (text.includes(PRIVATE)) harm('private bytes');
     if (status !== undefined && status >= '500') harm(`a ${status}`);
-    if (status === '200' && sent.subarray(0, 4).toString() === 'GET ') needWhole(got, harm);
+    if (status === '200' && sent.subarray(0, 4).toString() === 'GET ') assertWhole(got, harm);
   };
   const workers = Array.from({ length: 16 }, async (_, worker) => {
     for (let round = worker; round < attack.rounds; round += 16) {
@@ -187,7 +187,7 @@ function send(port: number, bytes: Buffer): Promise<Buffer> {
 }
 
 /** The first answer, where it has a tag and came whole, has the bytes that the tag is of. */
-function needWhole(got: Buffer, harm: (what: string) => void): void {
+function assertWhole(got: Buffer, harm: (what: string) => void): void {
   const end = got.indexOf('\r\n\r\n') + 4;
   const head = got.subarray(0, end).toString('latin1');
   const tag = /^etag: "([0-9a-f]{32})"/im.exec(head)?.[1];

@@ -77,7 +77,7 @@ it(`site folders do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, as
       await project.survey();
       await project.publish({ sure: 'test-mill' });
       attack.note('published');
-      await needSame(home, attack);
+      await assertSame(home, attack);
     } catch (error) {
       if (error instanceof FenestraError && error.code !== 'DEFECT') attack.note(`refused: ${error.code}`);
       else attack.harm(error instanceof Error ? (error.stack ?? '') : String(error));
@@ -110,7 +110,7 @@ function makeEntry(site: string, beside: string, attack: Attack): void {
 }
 
 /** Every stored object has the bytes of its digest, and nobody may read what is private. */
-async function needSame(home: string, attack: Attack): Promise<void> {
+async function assertSame(home: string, attack: Attack): Promise<void> {
   const store = EmbeddedStore.open(join(home, '.fenestra/store'));
   try {
     const snapshot = await store.open('test-mill');

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { FenestraError } from '../../src/core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, type Access } from '../../src/core/hosting/bucket-view.js';
-import { bucketMissing, bucketTaken, needBucketName } from '../../src/core/release/bucket-name.js';
+import { bucketMissing, bucketTaken, assertBucketName } from '../../src/core/release/bucket-name.js';
 import { applyPlan } from '../../src/core/release/apply-plan.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../src/core/release/release.js';
 import { compareKeys } from '../../src/core/site/key.js';
@@ -58,7 +58,7 @@ export function createMemoryStore(less: Partial<Guarantees> = {}, name = 'memory
     buckets: async () => [...buckets.values()].map(({ state }) => state),
     bucket: async (bucket) => buckets.get(bucket)?.state,
     async create(bucket, created) {
-      needBucketName(bucket);
+      assertBucketName(bucket);
       if (buckets.has(bucket)) throw bucketTaken(bucket, (each) => buckets.has(each));
       const state = {
         name: bucket,

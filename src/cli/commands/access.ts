@@ -1,7 +1,7 @@
 import { closeToPublic, openToPublic, readReaders, type Readers } from '../../jobs/access/read-access.js';
 import { awaitSeen, type Seen } from '../../jobs/access/await-seen.js';
 import { openProject } from '../../jobs/project/open-project.js';
-import { addressOf, needBucket, withStoreThere } from '../../jobs/project/open-store.js';
+import { addressOf, assertBucket, withStoreThere } from '../../jobs/project/open-store.js';
 import {
   formatClosed,
   formatOpenAlready,
@@ -70,7 +70,7 @@ export default defineCommand<Args>({
         terminal.print(formatClosed(readers.bucket, closed, paint));
         if (!closed) await saySeen('closed');
       } else terminal.print(formatReaders(readers, false, paint));
-      terminal.printJson(toJson(await needBucket(store, bucket), readers, address, seen));
+      terminal.printJson(toJson(await assertBucket(store, bucket), readers, address, seen));
     });
     return undefined;
   },

@@ -11,7 +11,7 @@ import { openProject, type Project } from '../../jobs/project/open-project.js';
 import {
   addressIn,
   listBuckets,
-  needBucket,
+  assertBucket,
   withStore,
   withStoreThere,
 } from '../../jobs/project/open-store.js';
@@ -151,7 +151,7 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
   const { exportRelease } = await import('../../jobs/bucket/export-bucket.js');
   const snapshot = await store.open(bucket, release);
   try {
-    const policies = [snapshot.state, await needBucket(store, bucket)].map(({ settings }) =>
+    const policies = [snapshot.state, await assertBucket(store, bucket)].map(({ settings }) =>
       createReadPolicy(settings.readable),
     );
     const exported = await exportRelease(
@@ -182,7 +182,7 @@ async function create(
   await store.create(name, Date.now());
   const address = await addressIn(project, store, name);
   print(formatBucketCreated(name, address, paint));
-  printJson(bucketJson(await needBucket(store, name), address));
+  printJson(bucketJson(await assertBucket(store, name), address));
   return 0;
 }
 

@@ -127,9 +127,9 @@ export default defineCommand<Args>({
   },
   async run(args, terminal) {
     const at = args.at === undefined ? undefined : readEndpoint(args.at);
-    needWhole('concurrency', args.concurrency, 256);
-    if (args.rate !== undefined) needWhole('rate', args.rate, 100_000);
-    needWhole('run-time', args['run-time'], 1_000_000);
+    assertWhole('concurrency', args.concurrency, 256);
+    if (args.rate !== undefined) assertWhole('rate', args.rate, 100_000);
+    assertWhole('run-time', args['run-time'], 1_000_000);
     const { answerTime, ca } = readEndpointOptions(args);
     if (args.both && !at)
       throw new FenestraError('USAGE', {
@@ -183,7 +183,7 @@ export default defineCommand<Args>({
   },
 });
 
-function needWhole(option: string, value: number, most: number): void {
+function assertWhole(option: string, value: number, most: number): void {
   if (Number.isInteger(value) && value >= 1 && value <= most) return;
   throw new FenestraError('USAGE', {
     what: `--${option} ${value} cannot be used.`,

@@ -32,8 +32,8 @@ export default defineCommand<Args>({
     const config = await loadConfig(file);
     const { paint } = terminal;
     if (args.action === 'check') {
-      const { needKnownKinds } = await import('../../jobs/project/open-store.js');
-      needKnownKinds(config);
+      const { assertKnownKinds } = await import('../../jobs/project/open-store.js');
+      assertKnownKinds(config);
       const counts = { destinations: config.destinations.length, rules: config.assignments.rules.length };
       terminal.print(formatConfigGood(file, counts, paint));
       const lines = readFileSync(config.file, 'utf8').split('\n').length;

@@ -19,7 +19,7 @@ interface Args {
 }
 
 /** More is no month of anybody's. */
-const MOST_VISITORS = 1e12;
+const MAX_VISITORS = 1e12;
 
 export default defineCommand<Args>({
   positionals: '[paths..]',
@@ -96,7 +96,7 @@ export default defineCommand<Args>({
         what: `--report ${args.report} has no ending that is known.`,
         fix: 'Name a file that ends in .html; --json gives the same as data.',
       });
-    const visitors = readCount(args.visitors, '--visitors', MOST_VISITORS);
+    const visitors = readCount(args.visitors, '--visitors', MAX_VISITORS);
     const pages = readCount(args.pages, '--pages', 1000);
     const returning = readShare(args.returning);
     const after = readSeconds(args.after);

@@ -1,9 +1,9 @@
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { parseDuration } from '../../core/caching/duration.js';
-import { isName, toName } from '../../core/naming/domain-name.js';
+import { isName, toName } from '../../core/dns/domain-name.js';
 import type { Level } from '../../core/findings/finding.js';
-import type { CheckedNames } from '../../core/naming/checked-names.js';
-import { parsePlace, type ServerPlace } from '../../core/naming/server-place.js';
+import type { CheckedNames } from '../../core/dns/checked-names.js';
+import { parsePlace, type ServerPlace } from '../../core/dns/server-place.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { namesJson, recordsJson } from '../../report/json/domain-json.js';
 import { formatNames, formatRecords } from '../../report/text/domain-text.js';

@@ -9,7 +9,7 @@ import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { addressOf, withStoreThere } from '../../jobs/project/open-store.js';
 import { historyJson, releaseChangesJson } from '../../report/json/history-json.js';
 import { formatHeld, formatHistory, formatRelease } from '../../report/text/history-text.js';
-import { formatWaiting } from '../../report/text/waiting-text.js';
+import { formatWaiting } from '../../report/text/postponed-removals-text.js';
 import type { Store } from '../../stores/port.js';
 import type { Terminal } from '../terminal.js';
 import { defineCommand } from '../command.js';

@@ -105,7 +105,7 @@ export default defineCommand<Args>({
     });
   },
   async run(args, terminal) {
-    needSense(args, terminal);
+    assertSense(args, terminal);
     const options: PublishOptions = {
       dryRun: args['dry-run'],
       yes: args.yes,
@@ -146,7 +146,7 @@ export default defineCommand<Args>({
 });
 
 /** Options that make no sense together. @throws FenestraError USAGE */
-function needSense(args: Args, terminal: Terminal): void {
+function assertSense(args: Args, terminal: Terminal): void {
   const refuse = (what: string, fix: string): never => {
     throw new FenestraError('USAGE', { what, fix });
   };

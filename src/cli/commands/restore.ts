@@ -4,7 +4,7 @@ import { changesNothing } from '../../jobs/publish/comparison.js';
 import { carryOutRestore, prepareRestore } from '../../jobs/restore/restore.js';
 import { publishJson } from '../../report/json/publish-json.js';
 import { listWaiting } from '../../core/release/waiting.js';
-import { formatWaiting } from '../../report/text/waiting-text.js';
+import { formatWaiting } from '../../report/text/postponed-removals-text.js';
 import { formatDryRun, formatReaders } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';

@@ -3,7 +3,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import { servedFormat, SHOWN_HEADERS } from '../../report/text/serve-text.js';
-import { MOST_CONNECTIONS } from '../../server/bounds.js';
+import { MAX_CONNECTIONS } from '../../server/bounds.js';
 import type { Served } from '../../server/served.js';
 import { defineCommand } from '../command.js';
 import { LineBatch } from '../line-batch.js';
@@ -13,10 +13,16 @@ import { DEFAULT_PORT, openProject } from '../../jobs/project/open-project.js';
 import { bareAddress, bucketAddress, formatExposed, formatServing } from '../../report/text/serving-text.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { toOption } from '../options.js';
-import { besideOptions, checkBeside, serveBeside, type Beside, type BesideArgs } from '../serve-beside.js';
+import {
+  sidecarOptions,
+  checkSidecars,
+  serveSidecars,
+  type Sidecars,
+  type SidecarArgs,
+} from '../serve-sidecars.js';
 import { untilStopped } from '../until-stopped.js';
 
-interface Args extends BesideArgs {
+interface Args extends SidecarArgs {
   readonly to: string | undefined;
   readonly port: number;
   readonly host: string;
@@ -71,7 +77,7 @@ export default defineCommand<Args>({
       })
       .option('connections', {
         type: 'number',
-        default: MOST_CONNECTIONS,
+        default: MAX_CONNECTIONS,
         describe: 'how many may be open at once; half of them from one address',
         requiresArg: true,
       })
@@ -81,7 +87,7 @@ export default defineCommand<Args>({
         describe: 'append the log to a file as JSON lines',
         requiresArg: true,
       });
-    return besideOptions(own);
+    return sidecarOptions(own);
   },
   async run(args, terminal) {
     if (!Number.isInteger(args.port) || args.port < 0 || args.port > 65_535) {
@@ -96,7 +102,7 @@ export default defineCommand<Args>({
         fix: 'Give a whole number from 2 to 100000.',
       });
     }
-    checkBeside(args);
+    checkSidecars(args);
     const formatServed = servedFormat(terminal.paint, readShow(args.show));
     // Loaded by those commands alone that serve.
     const { serve } = await import('../../jobs/host/serve.js');
@@ -132,9 +138,9 @@ export default defineCommand<Args>({
         },
         terminal.progress,
       );
-      let beside: Beside | undefined;
+      let beside: Sidecars | undefined;
       try {
-        beside = await serveBeside(project, serving, args, terminal, (text) => {
+        beside = await serveSidecars(project, serving, args, terminal, (text) => {
           if (!args.quiet) shown.add(`${text}\n`);
         });
         announce(serving, args, terminal, beside);
@@ -172,7 +178,7 @@ function readShow(words: string | undefined): string[] {
 const formatLogged = (served: Served): string =>
   `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`;
 
-function announce(serving: Serving, args: Args, terminal: Terminal, beside: Beside): void {
+function announce(serving: Serving, args: Args, terminal: Terminal, beside: Sidecars): void {
   const { host, port, buckets } = serving;
   terminal.print(formatServing(serving, args.unpublished, terminal.paint));
   for (const text of beside.texts) terminal.print(`\n${text}`);

@@ -4,7 +4,12 @@ import type { Level } from '../../core/findings/finding.js';
 import { groupObjects } from '../../core/site/groups.js';
 import { readMatching } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
-import { explainObject, findObject, needSelection, selectObjects } from '../../jobs/survey/select-objects.js';
+import {
+  explainObject,
+  findObject,
+  assertSelection,
+  selectObjects,
+} from '../../jobs/survey/select-objects.js';
 import { surveyPlain, surveyProject } from '../../jobs/survey/survey-project.js';
 import { surveyJson } from '../../report/json/survey-json.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
@@ -64,7 +69,7 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const selection = { matching: readMatching(args.matching), type: args.type, rule: args.rule };
     const project = await openProject(args);
-    needSelection(selection, project.config.assignments.rules.length);
+    assertSelection(selection, project.config.assignments.rules.length);
     const survey = await surveyProject(project, terminal.progress);
     if (args.explain !== undefined) {
       const object = findObject(survey, args.explain);

@@ -2,7 +2,7 @@ import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { sweepJson } from '../../report/json/sweep-json.js';
 import { formatDue, formatSwept } from '../../report/text/sweep-text.js';
-import { formatWaiting } from '../../report/text/waiting-text.js';
+import { formatWaiting } from '../../report/text/postponed-removals-text.js';
 import { defineCommand } from '../command.js';
 import { dryRunOption, inFullOption, toOption } from '../options.js';
 

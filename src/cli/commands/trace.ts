@@ -11,7 +11,7 @@ import { readHeld } from '../../jobs/trace/read-held.js';
 import { traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
-import { describeFront, describeHeld, describeUsable } from '../../report/text/held-text.js';
+import { describeFront, describeHeld, describeUsable } from '../../report/text/cached-copy-text.js';
 import { differs, formatTrace } from '../../report/text/trace-text.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';

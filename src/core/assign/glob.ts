@@ -1,19 +1,19 @@
 /**
  * Matching of globs in time that grows with pattern times key, whatever either holds: expressions that libraries make
  * of them take far longer on hostile ones. `*` and `?` stay within a segment, `**` spans segments, braces are
- * alternatives, brackets are sets of signs; a backslash takes a sign as it is.
+ * alternatives, brackets are sets of characters; a backslash takes a character as it is.
  */
 
-/** One sign, any sign, a set of signs, or any number of them. */
+/** One character, any character, a set of characters, or any number of them. */
 type Part =
-  | { readonly is: 'sign'; readonly sign: string }
+  | { readonly is: 'character'; readonly character: string }
   | { readonly is: 'any' | 'many' }
-  | { readonly is: 'set'; readonly holds: (sign: string) => boolean };
+  | { readonly is: 'set'; readonly holds: (character: string) => boolean };
 
 type Segment = readonly Part[] | 'span';
 
 /** Alternatives that braces may stand for; a pattern with more is refused. */
-export const MOST_ALTERNATIVES = 256;
+export const MAX_ALTERNATIVES = 256;
 
 /** Whether a pattern's braces stand for more alternatives than are matched. */
 export const hasTooManyAlternatives = (glob: string): boolean => expandBraces(glob) === undefined;
@@ -38,15 +38,15 @@ function expandBraces(glob: string): string[] | undefined {
   let done = [''];
   let at = 0;
   while (at < glob.length) {
-    const sign = glob.charAt(at);
-    if (sign === '\\') {
+    const character = glob.charAt(at);
+    if (character === '\\') {
       done = done.map((each) => each + glob.slice(at, at + 2));
       at += 2;
       continue;
     }
-    const group = sign === '{' ? readGroup(glob, at) : undefined;
+    const group = character === '{' ? readGroup(glob, at) : undefined;
     if (!group) {
-      done = done.map((each) => each + sign);
+      done = done.map((each) => each + character);
       at++;
       continue;
     }
@@ -55,7 +55,7 @@ function expandBraces(glob: string): string[] | undefined {
       const expanded = expandBraces(part);
       if (!expanded) return undefined;
       within.push(...expanded);
-      if (within.length * done.length > MOST_ALTERNATIVES) return undefined;
+      if (within.length * done.length > MAX_ALTERNATIVES) return undefined;
     }
     done = done.flatMap((each) => within.map((part) => each + part));
     at = group.end;
@@ -72,13 +72,13 @@ function readGroup(
   let depth = 0;
   let from = open + 1;
   for (let at = open; at < glob.length; at++) {
-    const sign = glob.charAt(at);
-    if (sign === '\\') at++;
-    else if (sign === '{') depth++;
-    else if (sign === ',' && depth === 1) {
+    const character = glob.charAt(at);
+    if (character === '\\') at++;
+    else if (character === '{') depth++;
+    else if (character === ',' && depth === 1) {
       parts.push(glob.slice(from, at));
       from = at + 1;
-    } else if (sign === '}' && --depth === 0) {
+    } else if (character === '}' && --depth === 0) {
       const last = glob.slice(from, at);
       const range = parts.length === 0 ? readRange(last) : undefined;
       if (parts.length === 0 && !range) return undefined;
@@ -106,15 +106,16 @@ const parseSegment = (segment: string): Segment => (segment === '**' ? 'span' : 
 function parseParts(text: string): Part[] {
   const parts: Part[] = [];
   for (let at = 0; at < text.length; at++) {
-    const sign = text.charAt(at);
-    if (sign === '*') {
+    const character = text.charAt(at);
+    if (character === '*') {
       // Several in a row are one.
       if (parts.at(-1)?.is !== 'many') parts.push({ is: 'many' });
-    } else if (sign === '?') parts.push({ is: 'any' });
-    else if (sign === '\\' && at + 1 < text.length) parts.push({ is: 'sign', sign: text.charAt(++at) });
+    } else if (character === '?') parts.push({ is: 'any' });
+    else if (character === '\\' && at + 1 < text.length)
+      parts.push({ is: 'character', character: text.charAt(++at) });
     else {
-      const set = sign === '[' ? readSet(text, at) : undefined;
-      parts.push(set ? { is: 'set', holds: set.holds } : { is: 'sign', sign });
+      const set = character === '[' ? readSet(text, at) : undefined;
+      parts.push(set ? { is: 'set', holds: set.holds } : { is: 'character', character });
       if (set) at = set.end;
     }
   }
@@ -125,22 +126,22 @@ function parseParts(text: string): Part[] {
 function readSet(
   text: string,
   open: number,
-): { readonly holds: (sign: string) => boolean; readonly end: number } | undefined {
+): { readonly holds: (character: string) => boolean; readonly end: number } | undefined {
   let at = open + 1;
   const negated = text.charAt(at) === '!' || text.charAt(at) === '^';
   if (negated) at++;
   const ranges: (readonly [string, string])[] = [];
   for (let first = true; at < text.length; first = false) {
-    let sign = text.charAt(at);
-    if (sign === ']' && !first) {
+    let character = text.charAt(at);
+    if (character === ']' && !first) {
       return {
         end: at,
         holds: (each) => ranges.some(([from, to]) => from <= each && each <= to) !== negated,
       };
     }
-    if (sign === '\\') sign = text.charAt(++at);
+    if (character === '\\') character = text.charAt(++at);
     const to = text.charAt(at + 1) === '-' && text.charAt(at + 2) !== ']' ? text.charAt(at + 2) : '';
-    ranges.push([sign, to === '' ? sign : to]);
+    ranges.push([character, to === '' ? character : to]);
     at += to === '' ? 1 : 3;
   }
   return undefined;
@@ -178,7 +179,7 @@ function matchParts(parts: readonly Part[], text: string): boolean {
     if (wanted?.is === 'many') {
       star = part++;
       tried = at;
-    } else if (wanted && matchesSign(wanted, text.charAt(at))) {
+    } else if (wanted && matchesCharacter(wanted, text.charAt(at))) {
       at++;
       part++;
     } else if (star >= 0) {
@@ -190,5 +191,7 @@ function matchParts(parts: readonly Part[], text: string): boolean {
   return part === parts.length;
 }
 
-const matchesSign = (part: Part, sign: string): boolean =>
-  part.is === 'sign' ? part.sign === sign : part.is === 'any' || (part.is === 'set' && part.holds(sign));
+const matchesCharacter = (part: Part, character: string): boolean =>
+  part.is === 'character'
+    ? part.character === character
+    : part.is === 'any' || (part.is === 'set' && part.holds(character));

@@ -13,7 +13,7 @@ export interface MediaType {
 }
 
 const parsed = new Map<string, MediaType | undefined>();
-const MOST_TYPES = 1000;
+const MAX_TYPES = 1000;
 /** A site has few types; what else comes, from other hosts, takes little room. */
 const LONG_TYPE = 200;
 
@@ -22,7 +22,7 @@ export function parseMediaType(text: string): MediaType | undefined {
   if (text.length > LONG_TYPE) return readMediaType(text);
   let type = parsed.get(text);
   if (type === undefined && !parsed.has(text)) {
-    if (parsed.size >= MOST_TYPES) parsed.clear();
+    if (parsed.size >= MAX_TYPES) parsed.clear();
     parsed.set(text, (type = readMediaType(text)));
   }
   return type;
@@ -48,10 +48,10 @@ export function splitOutsideQuotes(text: string, separator: string): string[] {
   let from = 0;
   let quoted = false;
   for (let at = 0; at < text.length; at++) {
-    const sign = text[at];
-    if (quoted && sign === '\\') at++;
-    else if (sign === '"') quoted = !quoted;
-    else if (sign === separator && !quoted) {
+    const character = text[at];
+    if (quoted && character === '\\') at++;
+    else if (character === '"') quoted = !quoted;
+    else if (character === separator && !quoted) {
       parts.push(text.slice(from, at));
       from = at + 1;
     }
@@ -68,7 +68,7 @@ export function essence(contentType: string): string {
   if (known !== undefined) return known;
   const found = (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
   if (contentType.length > LONG_TYPE) return found;
-  if (essences.size >= MOST_TYPES) essences.clear();
+  if (essences.size >= MAX_TYPES) essences.clear();
   essences.set(contentType, found);
   return found;
 }

@@ -1,10 +1,10 @@
 /** The one pattern grammar, used wherever the config or an option names keys. */
-import { hasTooManyAlternatives, matchGlob, matchName, MOST_ALTERNATIVES } from './glob.js';
+import { hasTooManyAlternatives, matchGlob, matchName, MAX_ALTERNATIVES } from './glob.js';
 
 export type Matcher = (key: string) => boolean;
 
 /** A longer pattern is a mistake, and no key is longer. */
-const MOST_SIGNS = 1024;
+const MAX_LENGTH = 1024;
 
 /**
  * Compiles a pattern. Without a slash it matches the file name at any depth; with one it is anchored at the
@@ -17,12 +17,12 @@ export function parsePattern(written: string): Matcher {
   const pattern = written.normalize('NFC');
   const anchored = pattern.startsWith('/') ? pattern.slice(1) : pattern;
   const matcher = pattern.includes('/') ? anchoredMatcher(anchored) : nameMatcher(pattern);
-  if (compiled.size >= MOST_COMPILED) compiled.clear();
+  if (compiled.size >= MAX_COMPILED) compiled.clear();
   compiled.set(written, matcher);
   return matcher;
 }
 
-const MOST_COMPILED = 10_000;
+const MAX_COMPILED = 10_000;
 const compiled = new Map<string, Matcher>();
 
 function anchoredMatcher(glob: string): Matcher {
@@ -60,12 +60,12 @@ export function patternFault(pattern: string): { fault: string; becomes?: string
       becomes: pattern.replace(/(^|\/)\.{1,2}(?=\/)/g, '').replace(/^\/+/, ''),
     };
   }
-  if (pattern.length > MOST_SIGNS)
+  if (pattern.length > MAX_LENGTH)
     return {
-      fault: `the pattern "${pattern.slice(0, 20)}…" is ${pattern.length} signs long; ${MOST_SIGNS} are the most`,
+      fault: `the pattern "${pattern.slice(0, 20)}…" is ${pattern.length} characters long; ${MAX_LENGTH} are the most`,
     };
   if (hasTooManyAlternatives(pattern))
-    return { fault: `"${pattern}" stands for more than ${MOST_ALTERNATIVES} alternatives` };
+    return { fault: `"${pattern}" stands for more than ${MAX_ALTERNATIVES} alternatives` };
   if (unbalanced(pattern)) return { fault: `"${pattern}" has a bracket or brace that is never closed` };
   return undefined;
 }

@@ -71,7 +71,7 @@ export function parseDuration(text: string): DurationResult {
     if (amount < 0) return { fault: `"${text}" is negative`, becomes: text.trim().replace('-', '') };
     seconds += amount * UNITS[unit];
     rest = rest.slice(whole.length).replace(BETWEEN, '');
-    if (parts > MOST_PARTS) return { fault: `"${text.slice(0, 40)}…" has too many parts`, becomes: EXAMPLE };
+    if (parts > MAX_PARTS) return { fault: `"${text.slice(0, 40)}…" has too many parts`, becomes: EXAMPLE };
   }
   if (text.trim() === '') return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
   // Halves of an hour are whole numbers of seconds that counting in binary may miss by nothing.
@@ -82,7 +82,7 @@ export function parseDuration(text: string): DurationResult {
   return { seconds: rounded };
 }
 
-const MOST_PARTS = 8;
+const MAX_PARTS = 8;
 
 function amountOf(word: string): number | undefined {
   if (/^-?\d/.test(word)) return Number(word);

@@ -24,7 +24,7 @@ export interface Freshness {
   readonly lifetime: number;
   readonly by: Decider;
   /** Seconds after it for which a stale copy is used while it is asked for (RFC 5861 section 3). */
-  readonly grace: number;
+  readonly staleWhileRevalidate: number;
 }
 
 /** Reads a header however its name is spelled. */
@@ -33,7 +33,7 @@ export const fieldOf = (headers: ObjectHeaders, name: string): string | undefine
 
 // A site has few different headers and many objects.
 const parsed = new Map<string, readonly CacheDirective[]>();
-const MOST_PARSED = 2000;
+const MAX_PARSED = 2000;
 
 /** What Cache-Control says; of few different texts, which are read once. */
 export function directivesOf(headers: ObjectHeaders): readonly CacheDirective[] {
@@ -41,7 +41,7 @@ export function directivesOf(headers: ObjectHeaders): readonly CacheDirective[] 
   if (value === undefined) return [];
   let directives = parsed.get(value);
   if (!directives) {
-    if (parsed.size >= MOST_PARSED) parsed.clear();
+    if (parsed.size >= MAX_PARSED) parsed.clear();
     parsed.set(value, (directives = parseCacheControl(value)));
   }
   return directives;
@@ -73,7 +73,7 @@ export const isConfirmable = ({ status, headers }: KeptAnswer): boolean =>
 export function freshnessOf(answer: KeptAnswer): Freshness {
   const { headers, status } = answer;
   const directives = directivesOf(headers);
-  const never = (by: Decider): Freshness => ({ lifetime: 0, by, grace: 0 });
+  const never = (by: Decider): Freshness => ({ lifetime: 0, by, staleWhileRevalidate: 0 });
   if (isNeverStored(headers)) return never('no-store');
   if (has(directives, 'no-cache')) return never('no-cache');
   if (/(?:^|,)\s*no-cache\s*(?:,|$)/i.test(fieldOf(headers, 'Pragma') ?? '')) return never('pragma');
@@ -81,16 +81,17 @@ export function freshnessOf(answer: KeptAnswer): Freshness {
   const strict = has(directives, 'must-revalidate');
   const grace = strict ? 0 : (deltaSeconds(directives, 'stale-while-revalidate') ?? 0);
   const explicit = explicitLifetime(answer);
-  if (explicit) return { ...explicit, grace };
+  if (explicit) return { ...explicit, staleWhileRevalidate: grace };
   if (!strict && HEURISTIC.has(status)) {
     const modified = parseHttpDate(fieldOf(headers, 'Last-Modified') ?? '');
     const date = dateOf(answer);
     // RFC 9111 section 4.2.2 suggests a tenth, and browsers take it.
     if (modified !== undefined && modified <= date)
-      return { lifetime: (date - modified) / 10_000, by: 'heuristic', grace };
+      return { lifetime: (date - modified) / 10_000, by: 'heuristic', staleWhileRevalidate: grace };
   }
-  if (!strict && LASTING.has(status)) return { lifetime: Infinity, by: 'status', grace };
-  return { lifetime: 0, by: 'none', grace };
+  if (!strict && LASTING.has(status))
+    return { lifetime: Infinity, by: 'status', staleWhileRevalidate: grace };
+  return { lifetime: 0, by: 'none', staleWhileRevalidate: grace };
 }
 
 /** The lifetime that the server has set itself. */
@@ -129,7 +130,7 @@ export type Reuse =
 
 /** @param graceful whether a stale copy may be used meanwhile: not for documents and frames */
 export function decideReuse(answer: KeptAnswer, now: number, graceful: boolean): Reuse {
-  const { lifetime, by, grace } = freshnessOf(answer);
+  const { lifetime, by, staleWhileRevalidate: grace } = freshnessOf(answer);
   const age = ageOf(answer, now);
   if (lifetime > age) return { kind: 'fresh', left: lifetime - age, by };
   if (graceful && lifetime + grace > age) return { kind: 'grace', by };

@@ -17,7 +17,7 @@ export interface FrontUse {
   /** Whether the bucket then only has to confirm it. */
   readonly confirmable: boolean;
   /** Seconds after that for which it is used while it is asked for. */
-  readonly grace: number;
+  readonly staleWhileRevalidate: number;
 }
 
 /** @param at milliseconds since the epoch */
@@ -37,12 +37,12 @@ export function frontUseOf(
     ),
   );
   const notKept = decideKeeping({ method: request.method, headers: asked }, answer);
-  const { lifetime, by, grace } = sharedFreshnessOf(answer);
+  const { lifetime, by, staleWhileRevalidate: grace } = sharedFreshnessOf(answer);
   return {
     ...(notKept === undefined ? {} : { notKept }),
     fresh: notKept === undefined ? lifetime : 0,
     by,
     confirmable: canConfirm(answer),
-    grace: notKept === undefined ? grace : 0,
+    staleWhileRevalidate: notKept === undefined ? grace : 0,
   };
 }

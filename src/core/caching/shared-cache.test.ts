@@ -234,7 +234,7 @@ it('never gives what is private, not to be kept, of another host or another vari
           expect(entry.body.startsWith(`${url} `)).toBe(true);
           if (/x-kind/i.test((entry.headers as Record<string, string>)['vary'] ?? ''))
             expect(entry.body).toContain(` ${kind ?? 'none'} `);
-          const { lifetime, grace } = sharedFreshnessOf(entry);
+          const { lifetime, staleWhileRevalidate: grace } = sharedFreshnessOf(entry);
           expect(look.age).toBeLessThan(lifetime + (look.kind === 'grace' ? grace : 0));
           expect((now - entry.at) / 1000).toBeLessThanOrEqual(look.age);
           if (look.kind === 'grace') expect(control).not.toMatch(/must-revalidate|proxy-revalidate|s-maxage/);

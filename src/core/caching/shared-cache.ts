@@ -67,7 +67,7 @@ export type Look<Body> =
   /** The visitor wants nothing that has to be asked for (RFC 9111 section 5.2.1.7). */
   | { readonly kind: 'refuse' };
 
-export interface Taken<Body> {
+export interface CacheUpdate<Body> {
   /** What the visitor gets; undefined where it is what came. */
   readonly entry?: Entry<Body>;
   /** Why it was not kept. */
@@ -102,30 +102,30 @@ export class SharedCache<Body> {
   }
 
   look({ method, url, headers }: FrontRequest, now: number): Look<Body> {
-    const wishes = directivesOf(headers);
+    const directives = directivesOf(headers);
     if (method !== 'GET' && method !== 'HEAD') return { kind: 'ask', forward: 'method', conditions: {} };
     const variants = this.#entries.get(url);
     const entry = variants?.find((each) => matches(each, headers));
-    if (hasDirective(wishes, 'only-if-cached')) {
+    if (hasDirective(directives, 'only-if-cached')) {
       const found = entry && this.#useOf(entry, now);
       return found?.kind === 'hit' ? this.#used(url, found) : { kind: 'refuse' };
     }
-    if (hasDirective(wishes, 'no-store')) return { kind: 'ask', forward: 'request', conditions: {} };
+    if (hasDirective(directives, 'no-store')) return { kind: 'ask', forward: 'request', conditions: {} };
     if (!entry) return { kind: 'ask', forward: variants ? 'vary-miss' : 'uri-miss', conditions: {} };
     const use = this.#useOf(entry, now);
-    const oldest = deltaSeconds(wishes, 'max-age');
-    const isWished =
-      hasDirective(wishes, 'no-cache') ||
+    const oldest = deltaSeconds(directives, 'max-age');
+    const isRevalidationRequested =
+      hasDirective(directives, 'no-cache') ||
       (headers['cache-control'] === undefined && headers['pragma'] === 'no-cache') ||
       (oldest !== undefined && entryAge(entry, now) >= oldest);
-    if (use && !isWished) return this.#used(url, use);
+    if (use && !isRevalidationRequested) return this.#used(url, use);
     const tag = fieldOf(entry.headers, 'ETag');
     const modified = fieldOf(entry.headers, 'Last-Modified');
     // What is asked for a part, or with conditions of the visitor's own, is asked as it came.
     const isOwn = headers['range'] === undefined;
     return {
       kind: 'ask',
-      forward: isWished ? 'request' : 'stale',
+      forward: isRevalidationRequested ? 'request' : 'stale',
       entry,
       conditions:
         !isOwn || !canConfirm(entry)
@@ -148,7 +148,7 @@ export class SharedCache<Body> {
       readonly bytes: number;
     },
     now: number,
-  ): Taken<Body> {
+  ): CacheUpdate<Body> {
     const { method, url, headers } = request;
     const { status } = answer;
     if (!SAFE.has(method) && status >= 200 && status < 400) this.#invalidate(url, answer.headers);
@@ -164,7 +164,7 @@ export class SharedCache<Body> {
       if (notKept === undefined) this.#put(url, fresh);
       return { entry: fresh, ...(notKept === undefined ? {} : { notKept }) };
     }
-    if (status >= 500 && entry && this.#standsIn(entry, now)) return { entry, insteadOfError: true };
+    if (status >= 500 && entry && this.#mayAnswerForError(entry, now)) return { entry, insteadOfError: true };
     // What has another answer by now is not kept on as it was; a part is of the same one.
     if (entry && method === 'GET' && status < 500 && status !== 206 && status !== 416) this.#drop(url, entry);
     const kept: KeptAnswer = { status, headers: answer.headers, at: now };
@@ -181,18 +181,18 @@ export class SharedCache<Body> {
   }
 
   /** What stands in where nothing could be asked at all. */
-  standIn(look: Look<Body>, now: number): Entry<Body> | undefined {
+  staleIfError(look: Look<Body>, now: number): Entry<Body> | undefined {
     const entry = look.kind === 'ask' ? look.entry : undefined;
-    return entry && this.#standsIn(entry, now) ? entry : undefined;
+    return entry && this.#mayAnswerForError(entry, now) ? entry : undefined;
   }
 
-  #standsIn(entry: Entry<Body>, now: number): boolean {
+  #mayAnswerForError(entry: Entry<Body>, now: number): boolean {
     const { lifetime, ifError } = entry.freshness;
     return entryAge(entry, now) < lifetime + ifError;
   }
 
   #useOf(entry: Entry<Body>, now: number): Extract<Look<Body>, { kind: 'hit' | 'grace' }> | undefined {
-    const { lifetime, grace } = entry.freshness;
+    const { lifetime, staleWhileRevalidate: grace } = entry.freshness;
     const age = entryAge(entry, now);
     if (age < lifetime) return { kind: 'hit', entry, age, left: lifetime - age };
     return age < lifetime + grace ? { kind: 'grace', entry, age, left: lifetime - age } : undefined;
@@ -216,12 +216,12 @@ export class SharedCache<Body> {
     for (const each of variants) if (!others.includes(each)) this.#bytes -= costOf(url, each);
     this.#usedLast = url;
     this.#entries.delete(url);
-    this.#entries.set(url, [...others.slice(-MOST_VARIANTS + 1), entry]);
-    for (const each of others.slice(0, Math.max(0, others.length - MOST_VARIANTS + 1)))
+    this.#entries.set(url, [...others.slice(-MAX_VARIANTS + 1), entry]);
+    for (const each of others.slice(0, Math.max(0, others.length - MAX_VARIANTS + 1)))
       this.#bytes -= costOf(url, each);
     this.#bytes += costOf(url, entry);
     for (const oldest of this.#entries.keys()) {
-      if (this.#bytes <= this.#most && this.#entries.size <= MOST_URLS) break;
+      if (this.#bytes <= this.#most && this.#entries.size <= MAX_URLS) break;
       if (oldest === url) break;
       this.#forget(oldest);
     }
@@ -254,8 +254,8 @@ export class SharedCache<Body> {
 }
 
 /** Of one URL, and URLs: whoever asks for more gets the first of them asked for anew. */
-const MOST_VARIANTS = 16;
-const MOST_URLS = 100_000;
+const MAX_VARIANTS = 16;
+const MAX_URLS = 100_000;
 
 /** What an entry takes beside its body, whatever it holds: objects, and places in maps. Bytes. */
 const OVERHEAD = 1024;

@@ -14,7 +14,7 @@ export interface SharedFreshness {
   readonly lifetime: number;
   readonly by: SharedDecider;
   /** Seconds after it for which a stale copy is used while it is asked for (RFC 5861 section 3). */
-  readonly grace: number;
+  readonly staleWhileRevalidate: number;
   /** Seconds after it for which a stale copy is used where asking fails (RFC 5861 section 4). */
   readonly ifError: number;
 }
@@ -76,7 +76,12 @@ export function sharedFreshnessOf(answer: KeptAnswer): SharedFreshness {
   );
   const grace = strict ? 0 : (deltaSeconds(directives, 'stale-while-revalidate') ?? 0);
   const ifError = strict ? 0 : (deltaSeconds(directives, 'stale-if-error') ?? 0);
-  const be = (lifetime: number, by: SharedDecider): SharedFreshness => ({ lifetime, by, grace, ifError });
+  const be = (lifetime: number, by: SharedDecider): SharedFreshness => ({
+    lifetime,
+    by,
+    staleWhileRevalidate: grace,
+    ifError,
+  });
   if (hasDirective(directives, 'no-cache')) return be(0, 'no-cache');
   if (directives.length === 0 && /(?:^|,)\s*no-cache\s*(?:,|$)/i.test(fieldOf(headers, 'Pragma') ?? ''))
     return be(0, 'no-cache');

@@ -34,14 +34,14 @@ export interface Fragment {
 }
 
 /** What is known of addresses where a text stands. */
-export interface Surroundings {
+export interface AddressReaderInput {
   readonly base: string;
   /** Of those that do not depend on the folder. */
   readonly root: Map<number, Address>;
   readonly folder: Map<number, Address>;
 }
 
-const MOST_FOLDERS = 16;
+const MAX_FOLDERS = 16;
 
 export class AddressReader {
   readonly #hosts: ReadonlySet<string>;
@@ -54,7 +54,7 @@ export class AddressReader {
   }
 
   /** What addresses in a text are relative to. */
-  surroundings(base: string): Surroundings {
+  surroundings(base: string): AddressReaderInput {
     const path = base.slice(0, base.search(/[?#]|$/));
     const folder = path.slice(0, path.lastIndexOf('/') + 1) || base;
     // Apart from the folder at the root: what is relative in a page there means something else below it.
@@ -63,7 +63,7 @@ export class AddressReader {
   }
 
   /** @param number of the string, where strings have numbers */
-  find(raw: string, number: number, { base, root, folder }: Surroundings): Address {
+  find(raw: string, number: number, { base, root, folder }: AddressReaderInput): Address {
     const known = root.get(number) ?? folder.get(number);
     if (known) return known;
     const address = this.read(raw, base);
@@ -81,7 +81,7 @@ export class AddressReader {
     this.#folders.delete(address);
     this.#folders.set(address, known);
     for (const oldest of this.#folders.keys()) {
-      if (this.#folders.size <= MOST_FOLDERS) break;
+      if (this.#folders.size <= MAX_FOLDERS) break;
       this.#folders.delete(oldest);
     }
     return known;

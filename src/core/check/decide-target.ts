@@ -3,10 +3,10 @@ import type { BucketView } from '../hosting/bucket-view.js';
 import { resolve } from '../hosting/resolve.js';
 import type { KeyIndex } from '../site/near-key.js';
 import type { StoredObject } from '../site/site-object.js';
-import type { Trouble } from './release-context.js';
+import type { TargetProblem } from './release-context.js';
 
 export interface Target {
-  readonly trouble: Trouble | undefined;
+  readonly problem: TargetProblem | undefined;
   readonly key: string | undefined;
   readonly object: StoredObject | undefined;
   readonly detail?: string;
@@ -20,8 +20,8 @@ export function decideTarget(path: string, view: BucketView, index: () => KeyInd
   const answer = resolve({ method: 'GET', target: path, headers: {} }, view);
   const key = answer.key ?? '';
   const object = answer.body.kind === 'object' ? answer.body.object : undefined;
-  const found = (trouble: Trouble | undefined, detail?: string): Target => ({
-    trouble,
+  const found = (trouble: TargetProblem | undefined, detail?: string): Target => ({
+    problem: trouble,
     key,
     object: trouble ? undefined : object,
     ...(detail === undefined ? {} : { detail }),

@@ -34,7 +34,7 @@ const withFollowUps = (probe: Probe): Probe =>
 
 /** A name that no site has. */
 const NOBODY = 'no-such-page-7f3a';
-const MOST_FOLDERS = 20;
+const MAX_FOLDERS = 20;
 
 /** Every folder that has an index document, as its key with the slash; the root is ''. */
 export function listFolders(objects: Iterable<StoredObject>, index: string): string[] {
@@ -79,12 +79,12 @@ export function* listProbes(
 
 /** How often what was published last is asked for, of a store whose copies may differ. */
 const TIMES = 10;
-const MOST_REPEATED = 40;
+const MAX_REPEATED = 40;
 
 /** Of a store that keeps several copies, one may be old for a while: what was published last is asked for again and again. */
 export function* repeatProbes(view: BucketView, objects: readonly StoredObject[]): Generator<Probe> {
   const last = objects.reduce((latest, { since }) => Math.max(latest, since), 0);
-  const recent = objects.filter(({ since }) => since === last).slice(0, MOST_REPEATED);
+  const recent = objects.filter(({ since }) => since === last).slice(0, MAX_REPEATED);
   for (let time = 1; time < TIMES; time++)
     for (const { key } of recent) {
       const probe = ask(view, 'object', keyToPath(key));
@@ -127,7 +127,7 @@ function* listMistakes(view: BucketView, objects: Iterable<StoredObject>): Gener
 function topFolders(objects: Iterable<StoredObject>): Set<string> {
   const folders = new Set<string>();
   for (const { key } of objects) {
-    if (folders.size >= MOST_FOLDERS) break;
+    if (folders.size >= MAX_FOLDERS) break;
     if (key.includes('/')) folders.add(key.slice(0, key.indexOf('/')));
   }
   return folders;

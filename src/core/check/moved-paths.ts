@@ -16,7 +16,7 @@ export interface MovedPath {
 
 /** What stands for `*` in a trial. */
 export const ANYTHING = 'anything';
-const MOST_STEPS = 20;
+const MAX_STEPS = 20;
 
 /** Follows every moved address of the settings. @param hosts hosts at which this site itself answers */
 export function* followMoved(view: BucketView, hosts: ReadonlySet<string> = new Set()): Generator<MovedPath> {
@@ -28,7 +28,7 @@ export function* followMoved(view: BucketView, hosts: ReadonlySet<string> = new 
 function follow(view: BucketView, from: string, hosts: ReadonlySet<string>): MovedPath {
   const steps: string[] = [];
   let path: string | undefined = from.replace('*', ANYTHING);
-  while (path !== undefined && steps.length < MOST_STEPS) {
+  while (path !== undefined && steps.length < MAX_STEPS) {
     if (steps.includes(path)) return { from, steps, loops: true, end: undefined };
     steps.push(path);
     const target = encodeURI(path);

@@ -6,7 +6,7 @@ import type { StoredObject } from '../site/site-object.js';
 import type { Reading, ReadingKind, Reference, Use } from './reading/reading.js';
 
 /** What is wrong with a reference. */
-export type Trouble =
+export type TargetProblem =
   | 'missing'
   | 'case'
   | 'folder'
@@ -27,7 +27,7 @@ export type Trouble =
 
 /** A reference with something wrong, once for each address and trouble. */
 export interface FaultyReference {
-  readonly trouble: Trouble;
+  readonly problem: TargetProblem;
   readonly use: Use;
   /** As written at its first place. */
   readonly raw: string;
@@ -57,7 +57,7 @@ export interface Load {
   readonly places: Places;
 }
 
-export interface Spot {
+export interface Location {
   readonly key: string;
   readonly line: number;
   readonly what: string;
@@ -83,9 +83,9 @@ export interface ReleaseContext {
   /** What was read of the index document of the root and of the error document. */
   readonly documents: { readonly index?: Reading | undefined; readonly error?: Reading | undefined };
   /** Features that browsers give to secure pages alone, where they are asked for. */
-  readonly secureFeatures: readonly Spot[];
-  readonly serverCode: readonly Spot[];
-  readonly faults: readonly (Spot & { readonly kind: ReadingKind })[];
+  readonly secureFeatures: readonly Location[];
+  readonly serverCode: readonly Location[];
+  readonly faults: readonly (Location & { readonly kind: ReadingKind })[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;
   /** The config's line of the rule that gives a key its type; undefined where a default does. */

@@ -5,7 +5,7 @@ import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
-import { AddressReader, OWN, urlOf, type Address, type Surroundings } from './address-reader.js';
+import { AddressReader, OWN, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from './fragments.js';
 import { readObject } from './reading/read-object.js';
@@ -17,8 +17,8 @@ import {
   type FaultyReference,
   type Load,
   type ReleaseContext,
-  type Spot,
-  type Trouble,
+  type Location,
+  type TargetProblem,
   type UsedAddress,
 } from './release-context.js';
 
@@ -34,10 +34,10 @@ export interface ReleaseInput {
   readonly typeLine: ReleaseContext['typeLine'];
 }
 
-const MOST_SPOTS = 200;
+const MAX_SPOTS = 200;
 
 /** Where references stand. */
-interface Standing extends Surroundings {
+interface RelatedLocations extends AddressReaderInput {
   readonly from: string;
   readonly quirksMode: boolean;
 }
@@ -55,9 +55,9 @@ export class ReleaseReader {
   readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
   /** The readings of scripts that import something. */
   readonly #imports = new Map<string, number>();
-  readonly #features: Spot[] = [];
-  readonly #serverCode: Spot[] = [];
-  readonly #faults: (Spot & { kind: ReadingKind })[] = [];
+  readonly #features: Location[] = [];
+  readonly #serverCode: Location[] = [];
+  readonly #faults: (Location & { kind: ReadingKind })[] = [];
   readonly #documents: { index?: Reading; error?: Reading } = {};
   #index: KeyIndex | undefined;
   #importMap = false;
@@ -88,8 +88,8 @@ export class ReleaseReader {
     if (key === documents.error) this.#documents.error = readings.reading(row);
     if (facts.importMap) this.#importMap = true;
     for (const { feature, line } of facts.secureFeatures ?? [])
-      if (this.#features.length < MOST_SPOTS) this.#features.push({ key, line, what: feature });
-    if (facts.serverCode && this.#serverCode.length < MOST_SPOTS)
+      if (this.#features.length < MAX_SPOTS) this.#features.push({ key, line, what: feature });
+    if (facts.serverCode && this.#serverCode.length < MAX_SPOTS)
       this.#serverCode.push({ key, line: facts.serverCode.line, what: facts.serverCode.what });
     if (facts.fault) this.#faults.push({ key, kind, line: facts.fault.line, what: facts.fault.because });
     const anchors = readings.anchors(row);
@@ -128,7 +128,7 @@ export class ReleaseReader {
     return anchors;
   }
 
-  private standing(from: string, base: string, quirksMode = false): Standing {
+  private standing(from: string, base: string, quirksMode = false): RelatedLocations {
     return { from, quirksMode, ...this.#addressReader.surroundings(base) };
   }
 
@@ -163,7 +163,7 @@ export class ReleaseReader {
     }
   }
 
-  private resolveOne(at: Standing, reference: number, use: Use, address: Address): void {
+  private resolveOne(at: RelatedLocations, reference: number, use: Use, address: Address): void {
     const { kind, raw } = address;
     if (use === 'module' || use === 'data') {
       const { imported } = this.#readings.reference(reference);
@@ -182,8 +182,8 @@ export class ReleaseReader {
     const target = (address.target ??= this.target(address, at, reference));
     if (use === 'form' && this.#readings.reference(reference).method !== undefined)
       return this.note('post', at, reference, address, path, target.key);
-    if (target.trouble)
-      return this.note(target.trouble, at, reference, address, path, target.key, target.detail);
+    if (target.problem)
+      return this.note(target.problem, at, reference, address, path, target.key, target.detail);
     if (!relative && (use !== 'identity' || AddressReader.isLoopback(address)))
       this.note('endpoint', at, reference, address, path, target.key);
     const { object } = target;
@@ -194,7 +194,7 @@ export class ReleaseReader {
   }
 
   /** What an address of this site leads to; each is resolved once. */
-  private target({ path, raw }: Address, { from }: Standing, reference: number): Target {
+  private target({ path, raw }: Address, { from }: RelatedLocations, reference: number): Target {
     const known = this.#targets.get(path);
     if (known) return known;
     this.#addresses.push({ path, from, line: this.#readings.line(reference), raw });
@@ -204,7 +204,7 @@ export class ReleaseReader {
   }
 
   private load(
-    { from, quirksMode }: Standing,
+    { from, quirksMode }: RelatedLocations,
     reference: number,
     address: Address,
     object: StoredObject,
@@ -226,7 +226,7 @@ export class ReleaseReader {
     load.places.add(from, line);
   }
 
-  private ownFragment(at: Standing, reference: number, raw: string): void {
+  private ownFragment(at: RelatedLocations, reference: number, raw: string): void {
     const { from: key } = at;
     const fragment = this.#addressReader.ownFragment(raw, this.#readings.rawNumber(reference));
     if (!fragment || this.anchorsOf(key).has(fragment.hash)) return;
@@ -235,7 +235,7 @@ export class ReleaseReader {
   }
 
   private otherFragment(
-    { from }: Standing,
+    { from }: RelatedLocations,
     reference: number,
     use: Use,
     address: Address,
@@ -252,7 +252,7 @@ export class ReleaseReader {
         const places = known?.places ?? new Places();
         address.fragment = places;
         if (!known) {
-          const link = { trouble: 'fragment', use, raw, from, line, places, path, key, detail } as const;
+          const link = { problem: 'fragment', use, raw, from, line, places, path, key, detail } as const;
           this.#fragments.set(id, { ...link, hash: hashOf(detail) });
         }
       }
@@ -261,8 +261,8 @@ export class ReleaseReader {
   }
 
   private note(
-    trouble: Trouble,
-    { from }: Standing,
+    trouble: TargetProblem,
+    { from }: RelatedLocations,
     reference: number,
     { raw }: Address,
     path = '',
@@ -278,7 +278,7 @@ export class ReleaseReader {
     let known = this.#links.get(id);
     if (!known) {
       known = {
-        ...{ trouble, use, raw, from, line, places: new Places(), path },
+        ...{ problem: trouble, use, raw, from, line, places: new Places(), path },
         ...(key === undefined ? {} : { key }),
         ...(detail === undefined ? {} : { detail }),
       };

@@ -3,7 +3,7 @@ import type { Assignments, Cascade } from '../assign/cascade.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
-import type { Place } from '../findings/finding.js';
+import type { FindingLocation } from '../findings/finding.js';
 import { makeRule, type Remark, type Rule as RuleOf, type RuleHead } from '../findings/rule.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { UncertainName } from '../versioning/uncertain-name.js';
@@ -62,7 +62,7 @@ export const linkRule = (
         line: link.line,
         message,
         fix,
-        about: link.trouble === 'fragment' ? `${about}#${link.detail ?? ''}` : about,
+        about: link.problem === 'fragment' ? `${about}#${link.detail ?? ''}` : about,
         ...elsewhere(link.places.others()),
       };
     }
@@ -77,7 +77,7 @@ export const loadRule = (
   ) => { readonly message: string; readonly fix: string; readonly about?: string } | undefined,
 ): ReleaseRule =>
   releaseRule(head, function* (context) {
-    const said = new Map<string, Remark & { readonly about: string; places: readonly Place[] }>();
+    const said = new Map<string, Remark & { readonly about: string; places: readonly FindingLocation[] }>();
     for (const load of context.loads) {
       const words = look(load, context);
       if (!words) continue;
@@ -93,8 +93,9 @@ export const loadRule = (
   });
 
 /** The other places of a remark, where there are any. */
-export const elsewhere = (places: readonly Place[]): { readonly elsewhere?: readonly Place[] } =>
-  places.length === 0 ? {} : { elsewhere: places };
+export const elsewhere = (
+  places: readonly FindingLocation[],
+): { readonly elsewhere?: readonly FindingLocation[] } => (places.length === 0 ? {} : { elsewhere: places });
 
 /** A rule that looks at one object at a time. */
 export const objectRule = (

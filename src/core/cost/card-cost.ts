@@ -12,25 +12,25 @@ export interface PathCount {
 }
 
 /** What visitors take of a store. */
-export type Taken = Pick<Usage, 'read' | 'transfer'>;
+export type CountedUsage = Pick<Usage, 'read' | 'transfer'>;
 
 export interface Traffic {
-  readonly usage: Taken;
-  readonly withoutHeaders?: Taken;
-  readonly withAdvice?: Taken;
+  readonly usage: CountedUsage;
+  readonly withoutHeaders?: CountedUsage;
+  readonly withAdvice?: CountedUsage;
   /** What would be taken without a line of `assign`, for each of them. */
-  readonly rules: readonly { readonly line: string; readonly usage: Taken }[];
+  readonly rules: readonly { readonly line: string; readonly usage: CountedUsage }[];
   /** By path. */
   readonly objects: ReadonlyMap<string, PathCount>;
 }
 
-const MOST_TOP = 5;
+const MAX_TOP = 5;
 
 export function costByCard(card: RateCard, usage: Usage, traffic: Traffic): CardCost {
   const free = monthsFree(card);
   const last = free + 1;
   const months = [...new Set([1, last])].map((month) => roundCost(costOfMonth(card, usage, month), card));
-  const by = (other: Taken) => roundCost(costOfMonth(card, { ...usage, ...other }, last), card);
+  const by = (other: CountedUsage) => roundCost(costOfMonth(card, { ...usage, ...other }, last), card);
   const now = costOfMonth(card, usage, last).sum;
   const inWords = (amount: Exact): string => {
     const size = amount.n < 0n ? { n: -amount.n, d: amount.d } : amount;
@@ -83,6 +83,6 @@ function listTop(
       amount: add(share(reading, count.requests, requests), share(sending, count.bytes, bytes)),
     }))
     .sort((a, b) => compareExact(b.amount, a.amount) || b.bytes - a.bytes || (a.what < b.what ? -1 : 1))
-    .slice(0, MOST_TOP)
+    .slice(0, MAX_TOP)
     .map((each) => ({ ...each, amount: inWords(each.amount) }));
 }

@@ -12,7 +12,7 @@ export interface LoggedRequest {
 }
 
 const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY, BRACE] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f, 0x7b];
-const MOST_PATH = 1024;
+const MAX_PATH = 1024;
 /** No body is larger. Bytes. */
 const MAX_BYTES = 2 ** 50;
 
@@ -60,7 +60,7 @@ export function parseLogLine(
     // Nearly all are this one, and a text for each takes time.
     method:
       space === open + 4 && bytes[open + 1] === 0x47 ? 'GET' : bytes.toString('latin1', open + 1, space),
-    path: bytes.toString('latin1', space + 1, Math.min(pathEnd, space + 1 + MOST_PATH)),
+    path: bytes.toString('latin1', space + 1, Math.min(pathEnd, space + 1 + MAX_PATH)),
     status,
     bytes: size < 0 ? 0 : size,
     at: withTime ? timeOf(bytes, from, open) : NaN,
@@ -110,7 +110,7 @@ function parseJsonLine(text: string): LoggedRequest | undefined {
     if (!isWhole(status, 100, 999) || !isWhole(size, 0, MAX_BYTES)) return undefined;
     return {
       method,
-      path: asked.replace(/[?#].*/s, '').slice(0, MOST_PATH),
+      path: asked.replace(/[?#].*/s, '').slice(0, MAX_PATH),
       status,
       bytes: size,
       at: readTime(at),

@@ -11,7 +11,11 @@ export interface CatalogueEntry {
   readonly fix: string;
 }
 
-const entry = (exit: number, message: string, fix: string): CatalogueEntry => ({ exit, message, fix });
+const entry = <const Message extends string, const Fix extends string>(
+  exit: number,
+  message: Message,
+  fix: Fix,
+): { readonly exit: number; readonly message: Message; readonly fix: Fix } => ({ exit, message, fix });
 
 export const CATALOGUE = {
   USAGE: entry(EXIT.usage, '{what}', '{fix}'),
@@ -390,9 +394,23 @@ export const CATALOGUE = {
 export type ErrorCode = keyof typeof CATALOGUE;
 export type Details = Readonly<Record<string, string | number>>;
 
+/** The names in braces of a template. */
+type Placeholders<Template> = Template extends `${string}{${infer Name}}${infer Rest}`
+  ? Name | Placeholders<Rest>
+  : never;
+type Entry<Code extends ErrorCode> = (typeof CATALOGUE)[Code];
+
+/** What an error of this code has to be given, no more and no less: the compiler names what is forgotten. */
+export type DetailsOf<Code extends ErrorCode> = Readonly<
+  Record<Placeholders<Entry<Code>['message'] | Entry<Code>['fix']>, string | number>
+>;
+type Given<Code extends ErrorCode> = keyof DetailsOf<Code> extends never
+  ? [details?: Readonly<Record<string, never>>, cause?: unknown]
+  : [details: DetailsOf<Code>, cause?: unknown];
+
 /** An expected failure. Code branches on `code`; people read `message` and `fix`. */
-export class FenestraError extends Error {
-  readonly code: ErrorCode;
+export class FenestraError<Code extends ErrorCode = ErrorCode> extends Error {
+  readonly code: Code;
   readonly fix: string;
   readonly exit: number;
   readonly details: Details;
@@ -409,7 +427,7 @@ export class FenestraError extends Error {
     );
   }
 
-  constructor(code: ErrorCode, details: Details = {}, cause?: unknown) {
+  constructor(code: Code, ...[details = {}, cause]: Given<Code>) {
     const { message, fix, exit } = CATALOGUE[code];
     super(fill(message, details), cause === undefined ? undefined : { cause });
     this.name = 'FenestraError';

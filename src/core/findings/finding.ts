@@ -2,7 +2,7 @@
 export type Level = 'error' | 'warning' | 'note';
 
 /** A line of an object. */
-export interface Place {
+export interface FindingLocation {
   readonly key: string;
   /** Counts from 1. */
   readonly line: number;
@@ -23,7 +23,7 @@ export interface Finding {
   /** What it is about where that is not the place that it stands at: an address, an object's key. */
   readonly about?: string;
   /** All other places that have it, in the order in which they were read. */
-  readonly elsewhere?: readonly Place[];
+  readonly elsewhere?: readonly FindingLocation[];
 }
 
 /** What makes a finding the same one in another run: neither where it was met first nor how often. */

@@ -1,5 +1,5 @@
 /** The places of one thing that many pages have, possibly very many: two columns instead of an object for each. */
-import type { Place } from './finding.js';
+import type { FindingLocation } from './finding.js';
 
 export class Places {
   readonly #keys: string[] = [];
@@ -15,8 +15,8 @@ export class Places {
   }
 
   /** All but the first. */
-  others(): Place[] {
-    const places: Place[] = [];
+  others(): FindingLocation[] {
+    const places: FindingLocation[] = [];
     for (let at = 1; at < this.#keys.length; at++)
       places.push({ key: this.#keys[at] ?? '', line: this.#lines[at] ?? 1 });
     return places;

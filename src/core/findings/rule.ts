@@ -1,5 +1,5 @@
 /** The shape of a rule, whatever it looks at; docs/findings.md is generated from them. */
-import type { Finding, Level, Place } from './finding.js';
+import type { Finding, Level, FindingLocation } from './finding.js';
 
 export interface Rule<Context> {
   readonly name: string;
@@ -25,7 +25,7 @@ export interface Remark {
   readonly line?: number;
   /** What it is about, where the same is met at several places. */
   readonly about?: string;
-  readonly elsewhere?: readonly Place[];
+  readonly elsewhere?: readonly FindingLocation[];
 }
 
 /** A rule that looks at a part of what there is. */

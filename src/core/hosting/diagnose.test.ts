@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import { describeFix } from '../../report/text/fix-text.js';
 import { headersToRecord, type Reason } from './answer.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings, type BucketView } from './bucket-view.js';
-import { decideFix, type Surroundings } from './diagnose.js';
+import { decideFix, type DiagnosisInput } from './diagnose.js';
 import { resolve } from './resolve.js';
 
 const KEYS = ['film.mp4', 'index.html', 'not-found.html', 'visit/index.html', 'visit/map.svg'];
@@ -19,7 +19,7 @@ interface Asked {
   readonly access?: 'closed';
   readonly method?: string;
   readonly headers?: Readonly<Record<string, string>>;
-  readonly around?: Partial<Surroundings>;
+  readonly around?: Partial<DiagnosisInput>;
 }
 
 function fixOf({ target, settings = {}, access, method = 'GET', headers = {}, around = {} }: Asked) {

@@ -5,7 +5,7 @@ import type { Answer } from './answer.js';
 import type { BucketSettings } from './bucket-view.js';
 
 /** What is known around an answer. Only looked at when something went wrong. */
-export interface Surroundings {
+export interface DiagnosisInput {
   readonly bucket: string;
   readonly settings: BucketSettings | undefined;
   /** The keys that are published. */
@@ -51,7 +51,7 @@ export type Fix =
   | { readonly code: 'drop-condition' | 'ask-existing-bytes' };
 
 /** What to do; undefined when nothing is wrong. */
-export function decideFix(answer: Answer, around: Surroundings): Fix | undefined {
+export function decideFix(answer: Answer, around: DiagnosisInput): Fix | undefined {
   switch (answer.reason) {
     case 'closed':
       return { code: 'open-bucket', bucket: around.bucket };
@@ -81,7 +81,7 @@ export function decideFix(answer: Answer, around: Surroundings): Fix | undefined
   }
 }
 
-function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): Fix {
+function fixUnreadable(key: string, { settings, bucket, keys }: DiagnosisInput): Fix {
   const readable = settings?.readable;
   if (!readable) return { code: 'allow-secret-name' };
   const covering = readable.keys.filter((pattern) => parsePattern(pattern)(key));
@@ -103,7 +103,7 @@ function fixUnreadable(key: string, { settings, bucket, keys }: Surroundings): F
   return { code: 'cover-key', pattern: slash < 0 ? key : `${key.slice(0, slash)}/**` };
 }
 
-function fixMissing(key: string, answer: Answer, around: Surroundings): Fix {
+function fixMissing(key: string, answer: Answer, around: DiagnosisInput): Fix {
   if (around.versionedAs !== undefined)
     return { code: 'ask-for-version', key, versioned: around.versionedAs };
   if (around.inSite?.(key)) return { code: 'publish-key', key };

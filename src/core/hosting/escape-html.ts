@@ -8,4 +8,4 @@ const ENTITIES: Readonly<Record<string, string>> = {
 
 /** Makes any text safe inside HTML text and attribute values. */
 export const escapeHtml = (text: string): string =>
-  text.replace(/[&<>"']/g, (sign) => ENTITIES[sign] ?? sign);
+  text.replace(/[&<>"']/g, (character) => ENTITIES[character] ?? character);

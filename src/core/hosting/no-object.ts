@@ -5,7 +5,7 @@ import type { Answer, Recorder, WebRequest } from './answer.js';
 import type { BucketView } from './bucket-view.js';
 import type { Quirks } from './quirks.js';
 import { resolveObject } from './representation.js';
-import { policyOf } from './settled.js';
+import { policyOf } from './memoized-settings.js';
 
 /** What a 401 has to ask for (RFC 9110 section 15.5.2); no browser opens a dialog for it. */
 export const challenge = ({ name }: BucketView): readonly string[] => [

@@ -16,7 +16,7 @@ const QUALIFYING = [
 ] as const;
 
 /** Longer targets are answered anew: whoever makes them up by the thousand is to hold little memory. Characters. */
-const MOST_TARGET = 512;
+const MAX_TARGET = 512;
 
 interface Kept {
   readonly answer: Answer;
@@ -52,7 +52,7 @@ export class PlainAnswers {
 
   #isPlain({ method, target, headers }: WebRequest): boolean {
     // Where hosts have moved, the one that was asked decides too.
-    if (method !== 'GET' || target.length > MOST_TARGET || this.#view.settings.movedHosts) return false;
+    if (method !== 'GET' || target.length > MAX_TARGET || this.#view.settings.movedHosts) return false;
     for (const name of QUALIFYING) if (headers[name] !== undefined) return false;
     return true;
   }

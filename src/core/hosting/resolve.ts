@@ -8,7 +8,7 @@ import { resolveMovedHost } from './moved-host.js';
 import { resolveMoved } from './moved.js';
 import { challenge, notice, refuse, resolveMissing } from './no-object.js';
 import { resolveObject } from './representation.js';
-import { policyOf, quirksOf } from './settled.js';
+import { policyOf, quirksOf } from './memoized-settings.js';
 import { parseTarget } from './target.js';
 
 /** Methods that stores of objects have for those who have signed in. */

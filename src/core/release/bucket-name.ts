@@ -34,7 +34,7 @@ export function suggestBucketName(typed: string): string {
 }
 
 /** @throws FenestraError BUCKET_NAME */
-export function needBucketName(name: string): void {
+export function assertBucketName(name: string): void {
   const reason = bucketNameFault(name);
   if (reason !== undefined)
     throw new FenestraError('BUCKET_NAME', { name, reason, suggestion: suggestBucketName(name) });

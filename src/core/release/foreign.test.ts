@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { compareKeys } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
-import { needOwn, withForeign, type ForeignChange } from './foreign.js';
+import { assertOwn, withForeign, type ForeignChange } from './foreign.js';
 
 const object = (key: string, digest: string): StoredObject => ({
   key,
@@ -38,9 +38,9 @@ it('shows a bucket as it lies there, whatever was done to it', async () => {
 });
 
 it('names what somebody else has changed, and how to go on', () => {
-  expect(() => needOwn('mill', [], 3)).not.toThrow();
+  expect(() => assertOwn('mill', [], 3)).not.toThrow();
   const changes = [...'abcdefg'].map((key) => ({ key, change: 'replaced' }) as const);
-  expect(() => needOwn('mill', changes, 3)).toThrow(
+  expect(() => assertOwn('mill', changes, 3)).toThrow(
     /7 objects of mill were changed by somebody else since release 3: a \(replaced\).*and 2 more/s,
   );
 });

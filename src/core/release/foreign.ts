@@ -31,12 +31,11 @@ export async function* withForeign(
 const NAMED = 5;
 
 /** @throws FenestraError FOREIGN_CHANGES where something would be overwritten that somebody else has put or removed */
-export function needOwn(bucket: string, changes: readonly ForeignChange[], release: number): void {
+export function assertOwn(bucket: string, changes: readonly ForeignChange[], release: number): void {
   if (changes.length === 0) return;
   const named = changes.slice(0, NAMED).map(({ key, change }) => `${key} (${change})`);
   const more = changes.length > NAMED ? ` and ${changes.length - NAMED} more` : '';
   throw new FenestraError('FOREIGN_CHANGES', {
-    bucket,
     what: `${countOf(changes.length, 'object')} of ${bucket} ${changes.length === 1 ? 'was' : 'were'} changed by somebody else ${release === 0 ? 'before it was Fenestra that published to it' : `since release ${release}`}`,
     which: named.join(', ') + more,
   });

@@ -18,9 +18,9 @@ export interface NamedFile {
 }
 
 /** What of a text is looked at; of more, nothing is said. */
-const MOST_NAMES = 20_000;
+const MAX_NAMES = 20_000;
 /** Signs of a name. */
-const MOST_LONG = 512;
+const MAX_LONG = 512;
 
 const ENDS_NAME = /[\s"'`<>()\\,;={}|^\u0000-\u001f]/;
 const QUOTE = /["'`]/;
@@ -66,7 +66,7 @@ class NameFinder {
     for (let match = this.#ending.exec(text); match; match = this.#ending.exec(text)) {
       const end = match.index + match[0].length;
       let at = match.index;
-      while (at > 0 && match.index - at < MOST_LONG && !ENDS_NAME.test(text.charAt(at - 1))) at--;
+      while (at > 0 && match.index - at < MAX_LONG && !ENDS_NAME.test(text.charAt(at - 1))) at--;
       if (this.#isKnown(at, end)) continue;
       const region = regions?.at(match.index) ?? this.#kind;
       const name = text.slice(at, end);
@@ -87,7 +87,7 @@ class NameFinder {
   }
 
   #add(name: string, at: number, behind?: string): void {
-    if (this.#found.length >= MOST_NAMES || name.length > MOST_LONG) return;
+    if (this.#found.length >= MAX_NAMES || name.length > MAX_LONG) return;
     this.#found.push({ name, at, line: this.#lineOf(at), ...(behind === undefined ? {} : { behind }) });
   }
 
@@ -195,13 +195,13 @@ function* listScripts(text: string): Generator<readonly [from: number, to: numbe
 
 /** Where a start tag ends: a `>` in an attribute's quotes is none. */
 function endOfTag(text: string, from: number): number {
-  const signs = /["'>]/g;
-  signs.lastIndex = from;
-  for (let sign = signs.exec(text); sign; sign = signs.exec(text)) {
-    if (sign[0] === '>') return sign.index + 1;
-    const end = text.indexOf(sign[0], sign.index + 1);
+  const characters = /["'>]/g;
+  characters.lastIndex = from;
+  for (let character = characters.exec(text); character; character = characters.exec(text)) {
+    if (character[0] === '>') return character.index + 1;
+    const end = text.indexOf(character[0], character.index + 1);
     if (end < 0) return text.length;
-    signs.lastIndex = end + 1;
+    characters.lastIndex = end + 1;
   }
   return text.length;
 }

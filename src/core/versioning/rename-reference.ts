@@ -20,7 +20,7 @@ export function rewriteText(text: string, edits: readonly TextEdit[]): string {
   return rewritten.toString();
 }
 
-/** The sign with which what is escaped begins. */
+/** The character with which what is escaped begins. */
 const ESCAPES: Readonly<Record<Escaping, string>> = { html: '&', css: '\\', json: '\\', xml: '&' };
 
 export interface WrittenReference {
@@ -49,7 +49,7 @@ export function renameReference(reference: WrittenReference, from: string, to: s
   return { at, length: written.length, text: escape(whole, escaping) };
 }
 
-/** How far a text and what it means are the same, sign by sign. */
+/** How far a text and what it means are the same, character by character. */
 function sideBySide(written: string, raw: string, escaping: Escaping): number {
   const escaped = written.indexOf(ESCAPES[escaping]);
   const most = escaped < 0 ? written.length : escaped;
@@ -86,7 +86,10 @@ const MARKUP: Readonly<Record<string, string>> = {
 function escape(text: string, escaping: Escaping): string {
   if (escaping === 'json') return JSON.stringify(text).slice(1, -1);
   if (escaping === 'css')
-    return text.replace(/[\\"'()\s\u0000-\u001f]/g, (sign) => `\\${sign.charCodeAt(0).toString(16)} `);
+    return text.replace(
+      /[\\"'()\s\u0000-\u001f]/g,
+      (character) => `\\${character.charCodeAt(0).toString(16)} `,
+    );
   // White space ends an attribute without quotes, and none of it means anything in an address.
-  return text.replace(/[&<>"']/g, (sign) => MARKUP[sign] ?? sign);
+  return text.replace(/[&<>"']/g, (character) => MARKUP[character] ?? character);
 }

@@ -5,7 +5,7 @@
 import { Buffer } from 'node:buffer';
 import { rewriteText, type TextEdit } from './rename-reference.js';
 
-/** Bytes that are decoded at once where each sign has to be followed. */
+/** Bytes that are decoded at once where each character has to be followed. */
 const PIECE = 4096;
 
 /**
@@ -17,7 +17,7 @@ export function rewriteBytes(bytes: Buffer, charset: string, edits: readonly Tex
   if (edits.length === 0) return bytes;
   const places = placesOf(bytes, charset, edits);
   const isWide = /^(?:utf-?16(?:le|be)?|ucs-?2|unicode|iso-10646-ucs-2)$/i.test(charset);
-  // One sign for each byte, so that no sign is lost on the way.
+  // One character for each byte, so that no character is lost on the way.
   const ofBytes = edits.map(({ text }, n): TextEdit => {
     const [at = 0, to = 0] = places[n] ?? [];
     return { at, length: to - at, text: isWide ? widen(text, /be$/i.test(charset)) : text };
@@ -36,13 +36,13 @@ function placesOf(bytes: Buffer, charset: string, edits: readonly TextEdit[]): [
   return edits.map(({ at, length }) => [toByte(at), toByte(at + length)]);
 }
 
-/** The byte at which a sign begins; asked for in rising order. */
+/** The byte at which a character begins; asked for in rising order. */
 function inUtf8(bytes: Buffer): (at: number) => number {
   const mark = bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? 3 : 0;
   const plain = mark > 0 ? bytes.subarray(mark) : bytes;
   const text = plain.toString('utf8');
   if (text.length === plain.length) return (at) => at + mark;
-  // Bytes that are no UTF-8 became signs that are longer than they were.
+  // Bytes that are no UTF-8 became characters that are longer than they were.
   if (text.includes('\uFFFD')) return inCharset(bytes, 'utf-8');
   let [seen, byte] = [0, mark];
   return (at) => {
@@ -54,8 +54,8 @@ function inUtf8(bytes: Buffer): (at: number) => number {
 
 function inCharset(bytes: Buffer, charset: string): (at: number) => number {
   const decoder = openDecoder(charset);
-  let [signs, byte] = [0, 0];
-  /** The signs of the piece at hand, from `byte` on, are not counted yet. */
+  let [characters, byte] = [0, 0];
+  /** The characters of the piece at hand, from `byte` on, are not counted yet. */
   const step = (to: number): number => {
     const text = decoder.decode(bytes.subarray(byte, to), { stream: true });
     byte = to;
@@ -63,13 +63,13 @@ function inCharset(bytes: Buffer, charset: string): (at: number) => number {
   };
   return (at) => {
     // Whole pieces as long as they end before the place; then one byte after the other.
-    while (signs < at && byte < bytes.length) {
-      const left = at - signs;
-      // A sign has at most two units for each byte and four bytes for each unit.
-      signs += step(Math.min(bytes.length, byte + (left > PIECE ? PIECE >> 1 : 1)));
+    while (characters < at && byte < bytes.length) {
+      const left = at - characters;
+      // A character has at most two units for each byte and four bytes for each unit.
+      characters += step(Math.min(bytes.length, byte + (left > PIECE ? PIECE >> 1 : 1)));
     }
-    // A sign that shows what was before it to be broken comes together with that.
-    return signs > at ? byte - 1 : byte;
+    // A character that shows what was before it to be broken comes together with that.
+    return characters > at ? byte - 1 : byte;
   };
 }
 

@@ -26,7 +26,7 @@ export function versionedNameFault(
       becomes,
     };
   if (!/^[\w.~-]*$/.test(rest))
-    return { fault: `"${form}" has signs that an address would have to escape`, becomes };
+    return { fault: `"${form}" has characters that an address would have to escape`, becomes };
   if (!form.endsWith('{extension}'))
     return { fault: `"${form}" does not end in {extension}, by which other hosts know the type`, becomes };
   if (/\}\{(?!extension)/.test(form))
@@ -34,7 +34,7 @@ export function versionedNameFault(
   return undefined;
 }
 
-/** Eight signs of a digest that are known for a hash: digits and letters. @param digest lower-case hexadecimal */
+/** Eight characters of a digest that are known for a hash: digits and letters. @param digest lower-case hexadecimal */
 export function hashOfName(digest: string): string {
   for (let at = 0; at + HASH_LENGTH <= digest.length; at++) {
     const hash = digest.slice(at, at + HASH_LENGTH);

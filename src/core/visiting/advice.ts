@@ -55,7 +55,7 @@ const DAY = 86_400;
 const LADDER = [HOUR, DAY, 10 * DAY, 30 * DAY, YEAR];
 /** A copy may be used for this part of the time between two changes: most visitors then see each. */
 const SAFE = 1 / 4;
-const MOST_ADVICE = 8;
+const MAX_ADVICE = 8;
 
 /** What pages are made to fit. */
 const isCompanion = (type: string): boolean => isStyle(type) || isScript(type);
@@ -92,7 +92,7 @@ export function adviseCaching(
     }
     if (best) advice.push(best);
   }
-  return dropRepeats(advice.sort(byGain)).slice(0, MOST_ADVICE);
+  return dropRepeats(advice.sort(byGain)).slice(0, MAX_ADVICE);
 }
 
 const byGain = (a: Advice, b: Advice): number =>

@@ -11,7 +11,7 @@ export interface Connection {
 }
 
 /** Connections to one host over HTTP/1.1, as browsers open them. */
-export const MOST_CONNECTIONS = 6;
+export const MAX_CONNECTIONS = 6;
 
 const line = (milliseconds: number, megabits: number, multiplexed = false): Connection => ({
   rtt: milliseconds / 1000,

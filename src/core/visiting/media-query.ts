@@ -122,8 +122,8 @@ class Condition {
     if (backwards)
       return this.#compare(backwards[3] ?? '', TURNED.get(backwards[2] ?? '') ?? '=', backwards[1]);
     if (!range) return undefined;
-    const [, low, lowSign, feature = '', sign = '', high] = range;
-    const upper = this.#compare(feature, sign, high);
+    const [, low, lowSign, feature = '', operator = '', high] = range;
+    const upper = this.#compare(feature, operator, high);
     return low === undefined
       ? upper
       : and(this.#compare(feature, TURNED.get(lowSign ?? '') ?? '=', low), upper);
@@ -151,14 +151,14 @@ class Condition {
     return name === 'resolution' || name === 'pixel-ratio' ? density : undefined;
   }
 
-  #compare(name: string, sign: string, value = ''): boolean | undefined {
+  #compare(name: string, operator: string, value = ''): boolean | undefined {
     const actual = this.#numberOf(name);
     const wanted = this.#value(name, value);
     if (actual === undefined || wanted === undefined) return undefined;
-    if (sign === '=') return actual === wanted;
-    return sign.startsWith('<')
-      ? actual < wanted || (sign === '<=' && actual === wanted)
-      : actual > wanted || (sign === '>=' && actual === wanted);
+    if (operator === '=') return actual === wanted;
+    return operator.startsWith('<')
+      ? actual < wanted || (operator === '<=' && actual === wanted)
+      : actual > wanted || (operator === '>=' && actual === wanted);
   }
 
   #value(name: string, text: string): number | undefined {

@@ -14,10 +14,10 @@ import { readSheet, type Sheet } from './style-rules.js';
 import type { AppliedSheet } from './winning-rules.js';
 
 /** Redirects in a row that a browser follows. */
-const MOST_HOPS = 20;
-const MOST_FRAMES = 4;
+const MAX_HOPS = 20;
+const MAX_FRAMES = 4;
 /** What one page may ask for; more is no page but an attack. */
-const MOST_WANTED = 20_000;
+const MAX_WANTED = 20_000;
 
 /** Something that is there, and where it stands in the list. */
 interface Met {
@@ -67,8 +67,8 @@ export class PageDiscovery {
   /** Asks for an address and, where it leads on, for the next. @returns undefined where it leads away, or was met before */
   async #add(raw: string, use: LoadUse, by: number, when: When, blocking: boolean): Promise<Met | undefined> {
     let url = raw;
-    for (let [hops, met] = [0, by]; hops <= MOST_HOPS; hops++) {
-      if (this.#places.has(url) || this.#wanted.length >= MOST_WANTED) return undefined;
+    for (let [hops, met] = [0, by]; hops <= MAX_HOPS; hops++) {
+      if (this.#places.has(url) || this.#wanted.length >= MAX_WANTED) return undefined;
       const answer = await this.#site.ask(url);
       if (!answer) {
         if (/^https?:/.test(url)) this.#elsewhere.add(new URL(url).host);
@@ -128,7 +128,7 @@ export class PageDiscovery {
       return;
     }
     const met = await this.#add(target, use, at, when, blocking);
-    if (met && use === 'frame' && depth < MOST_FRAMES) await this.#document(met, depth + 1);
+    if (met && use === 'frame' && depth < MAX_FRAMES) await this.#document(met, depth + 1);
   }
 
   async #inlineStyle(

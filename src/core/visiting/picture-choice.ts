@@ -54,10 +54,10 @@ export function widthOf(sizes: string | undefined, screen: Screen): number | und
 function startOfLength(text: string): number {
   let depth = 0;
   for (let at = text.length - 1; at >= 0; at--) {
-    const sign = text.charAt(at);
-    if (sign === ')') depth++;
-    else if (sign === '(') depth--;
-    else if (depth === 0 && /\s/.test(sign)) return at + 1;
+    const character = text.charAt(at);
+    if (character === ')') depth++;
+    else if (character === '(') depth--;
+    else if (depth === 0 && /\s/.test(character)) return at + 1;
   }
   return 0;
 }
@@ -80,18 +80,26 @@ class Sum {
 
   #sum(): number {
     let sum = this.#product();
-    for (let sign = this.#words[this.#at]; sign === '+' || sign === '-'; sign = this.#words[this.#at]) {
+    for (
+      let operator = this.#words[this.#at];
+      operator === '+' || operator === '-';
+      operator = this.#words[this.#at]
+    ) {
       this.#at++;
-      sum += (sign === '+' ? 1 : -1) * this.#product();
+      sum += (operator === '+' ? 1 : -1) * this.#product();
     }
     return sum;
   }
 
   #product(): number {
     let product = this.#one();
-    for (let sign = this.#words[this.#at]; sign === '*' || sign === '/'; sign = this.#words[this.#at]) {
+    for (
+      let operator = this.#words[this.#at];
+      operator === '*' || operator === '/';
+      operator = this.#words[this.#at]
+    ) {
       this.#at++;
-      product *= sign === '*' ? this.#one() : 1 / this.#one();
+      product *= operator === '*' ? this.#one() : 1 / this.#one();
     }
     return product;
   }

@@ -57,7 +57,7 @@ class GrowingTree implements PageSink {
   }
 
   finish(): Element[] {
-    this.#needBody();
+    this.#ensureBody();
     return this.#elements;
   }
 
@@ -71,7 +71,7 @@ class GrowingTree implements PageSink {
 
   characters(text: string): void {
     // White space alone begins no body.
-    const top = this.#stack.at(-1) ?? (/\S/.test(text) ? this.#needBody() : this.#body);
+    const top = this.#stack.at(-1) ?? (/\S/.test(text) ? this.#ensureBody() : this.#body);
     if (top) top.text += text.includes('&') ? decodeHTML(text) : text;
   }
 
@@ -87,7 +87,7 @@ class GrowingTree implements PageSink {
   #place(name: string): Growing {
     if (name === 'html' && this.#stack.length === 0) return this.#root;
     if (name === 'head' && this.#stack.length === 0) return this.#head;
-    if (name === 'body' && this.#stack.length === 0) return this.#needBody();
+    if (name === 'body' && this.#stack.length === 0) return this.#ensureBody();
     if (this.#just?.name === name) return this.#just;
     return this.#add(name, this.#top());
   }
@@ -103,10 +103,10 @@ class GrowingTree implements PageSink {
   }
 
   #top(): Growing {
-    return this.#stack.at(-1) ?? (this.#isInBody ? this.#needBody() : this.#head);
+    return this.#stack.at(-1) ?? (this.#isInBody ? this.#ensureBody() : this.#head);
   }
 
-  #needBody(): Growing {
+  #ensureBody(): Growing {
     return (this.#body ??= this.#add('body', this.#root));
   }
 

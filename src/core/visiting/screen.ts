@@ -49,10 +49,10 @@ export function splitList(text: string): string[] {
   const parts: string[] = [];
   let [depth, from] = [0, 0];
   for (let at = 0; at < text.length; at++) {
-    const sign = text[at];
-    if (sign === '(') depth++;
-    else if (sign === ')') depth = Math.max(0, depth - 1);
-    else if (sign === ',' && depth === 0) {
+    const character = text[at];
+    if (character === '(') depth++;
+    else if (character === ')') depth = Math.max(0, depth - 1);
+    else if (character === ',' && depth === 0) {
       parts.push(text.slice(from, at));
       from = at + 1;
     }

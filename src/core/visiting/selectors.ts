@@ -29,13 +29,13 @@ const PSEUDOS = {
 };
 
 const known = new Map<string, readonly Matcher[]>();
-const MOST_KNOWN = 20_000;
+const MAX_KNOWN = 20_000;
 
 /** The selectors of a list; of one that a browser would not understand, none. */
 export function compileSelectors(text: string): readonly Matcher[] {
   let made = known.get(text);
   if (!made) {
-    if (known.size >= MOST_KNOWN) known.clear();
+    if (known.size >= MAX_KNOWN) known.clear();
     known.set(text, (made = compileAll(text)));
   }
   return made;

@@ -89,13 +89,13 @@ function readWhole(text: string): Sheet {
 }
 
 const declared = new Map<string, readonly Declaration[]>();
-const MOST_DECLARED = 5000;
+const MAX_DECLARED = 5000;
 
 /** The declarations of a `style` attribute; pages write the same ones again and again. */
 export function readDeclarations(text: string): readonly Declaration[] {
   let known = declared.get(text);
   if (!known) {
-    if (declared.size >= MOST_DECLARED) declared.clear();
+    if (declared.size >= MAX_DECLARED) declared.clear();
     declared.set(text, (known = unlessTooDeep(() => readInline(text), [])));
   }
   return known;

@@ -13,7 +13,7 @@ interface Setting extends TextStyle {
   readonly letters: Set<number>;
 }
 
-const MOST_LETTERS = 4000;
+const MAX_LETTERS = 4000;
 
 /** Gathers texts by how they are set, and then tells the faces that they need. */
 export class UsedFonts {
@@ -25,7 +25,7 @@ export class UsedFonts {
     let setting = this.#settings.get(id);
     if (!setting) this.#settings.set(id, (setting = { family, weight, italic, letters: new Set() }));
     for (const letter of text) {
-      if (setting.letters.size >= MOST_LETTERS) break;
+      if (setting.letters.size >= MAX_LETTERS) break;
       setting.letters.add(letter.codePointAt(0) ?? 0);
     }
   }

@@ -3,15 +3,15 @@ import { parseDuration } from '../caching/duration.js';
 import { FenestraError } from '../errors/catalogue.js';
 import type { Screen } from './screen.js';
 
-const MOST_MOMENTS = 50;
+const MAX_MOMENTS = 50;
 
 /** @throws FenestraError USAGE */
 export function parseMoments(text: string): number[] {
   const parts = text.split(',').map((part) => part.trim());
-  if (parts.length > MOST_MOMENTS)
+  if (parts.length > MAX_MOMENTS)
     throw new FenestraError('USAGE', {
       what: `--after names ${parts.length} moments.`,
-      fix: `Name ${MOST_MOMENTS} at the most.`,
+      fix: `Name ${MAX_MOMENTS} at the most.`,
     });
   const moments = parts.map((part) => {
     const parsed = parseDuration(part);

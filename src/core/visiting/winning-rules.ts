@@ -27,12 +27,12 @@ export interface OwnStyles {
 }
 
 /** Selectors that are tried on the elements of one page: a page made to keep us busy gets no further. */
-const MOST_MATCHES = 3_000_000;
+const MAX_MATCHES = 3_000_000;
 
 /** All rules that matter, found by what an element has. */
 export class Styles {
   readonly #index = new Map<string, Candidate[]>();
-  #left = MOST_MATCHES;
+  #left = MAX_MATCHES;
   readonly #page: string;
 
   constructor(sheets: readonly AppliedSheet[], page: string, screen: Screen) {

@@ -2,7 +2,7 @@
  * When each answer of a page's load is there, on a stated line. A model: names are known, servers answer at once, the
  * whole bandwidth is there from the first byte and is shared evenly. Computed and never measured.
  */
-import { MOST_CONNECTIONS, type Connection } from './connection.js';
+import { MAX_CONNECTIONS, type Connection } from './connection.js';
 import type { LoadUse, When } from './page-load.js';
 
 export interface Transfer {
@@ -154,7 +154,7 @@ class Schedule {
         if (this.#opened === 0) setUp = transfer.secure ? 2 * rtt : rtt;
         this.#opened = 1;
       } else if (this.#idle > 0) this.#idle--;
-      else if (this.#opened < MOST_CONNECTIONS) {
+      else if (this.#opened < MAX_CONNECTIONS) {
         this.#opened++;
         setUp = transfer.secure ? 2 * rtt : rtt;
       } else {

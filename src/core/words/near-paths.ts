@@ -1,13 +1,13 @@
 /** Paths in messages as they look from where one stands. */
 
 /** So many folders upwards a path is still easier to read than a whole one. */
-const MOST_UP = 4;
+const MAX_UP = 4;
 
 /** A text with the paths in or near a folder shortened. @param folder absolute, such as `/home/mill/site` */
 export function nearPaths(text: string, folder: string): string {
   let near = text;
   let at = folder.endsWith('/') ? folder.slice(0, -1) : folder;
-  for (let up = 0; up <= MOST_UP && at.lastIndexOf('/') > 0; up++) {
+  for (let up = 0; up <= MAX_UP && at.lastIndexOf('/') > 0; up++) {
     near = replaceFolder(near, at, up === 0 ? '.' : Array<string>(up).fill('..').join('/'));
     at = at.slice(0, at.lastIndexOf('/'));
   }

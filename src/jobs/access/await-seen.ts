@@ -14,23 +14,23 @@ export interface Seen {
 }
 
 /** Hosts remember for a minute. */
-const MOST_MS = 90_000;
+const MAX_MS = 90_000;
 const FIRST_WAIT_MS = 100;
-const MOST_WAIT_MS = 2000;
+const MAX_WAIT_MS = 2000;
 
 /** @param address the bucket's own, with a closing slash */
 export async function awaitSeen(
   address: string,
   access: Access,
   progress: Progress,
-  mostMs = MOST_MS,
+  mostMs = MAX_MS,
 ): Promise<Seen> {
   const { fetchOnce } = await import('../../endpoint/index.js');
   const began = performance.now();
   const waited = (): number => performance.now() - began;
   progress.step('seen');
   let status: number | undefined;
-  for (let pause = FIRST_WAIT_MS; ; pause = Math.min(MOST_WAIT_MS, pause * 2)) {
+  for (let pause = FIRST_WAIT_MS; ; pause = Math.min(MAX_WAIT_MS, pause * 2)) {
     try {
       const response = await fetchOnce(new URL(address), { headers: { 'cache-control': 'no-cache' } });
       ({ status } = response);

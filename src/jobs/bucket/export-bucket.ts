@@ -73,8 +73,8 @@ export async function exportRelease(
       folder,
       reason: `it lies in the site folder ${site}, so the next publish would put it on the web, with what nobody may read`,
     });
-  needFolder(folder);
-  needFileNames(objects.map(({ object }) => object.key));
+  assertFolder(folder);
+  assertFileNames(objects.map(({ object }) => object.key));
   const all = objects.reduce((sum, { object }) => sum + object.size, 0);
   progress.step('export', { bytes: all, objects: objects.length });
   let bytes = 0;
@@ -109,7 +109,7 @@ interface Exporting {
 }
 
 /** @throws FenestraError EXPORT_REFUSED */
-function needFolder(folder: string): void {
+function assertFolder(folder: string): void {
   const refuse = (reason: string): FenestraError => new FenestraError('EXPORT_REFUSED', { folder, reason });
   try {
     if (readdirSync(folder).length > 0) throw refuse('it holds files already');
@@ -121,7 +121,7 @@ function needFolder(folder: string): void {
 }
 
 /** Keys that a bucket can hold and a folder cannot. @throws FenestraError EXPORT_REFUSED */
-function needFileNames(keys: readonly string[]): void {
+function assertFileNames(keys: readonly string[]): void {
   const folders = new Set<string>();
   for (const key of keys)
     for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) folders.add(key.slice(0, at));

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { countOf } from '../../core/words/counts.js';
 import type { Store } from '../../stores/port.js';
-import { needBucket } from '../project/open-store.js';
+import { assertBucket } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Questions } from '../questions.js';
 import { surveyMemory } from '../survey/survey-memory.js';
@@ -38,7 +38,7 @@ export async function removeBucket(
 
 /** Counts by listing where the store does not know. */
 async function countContents(store: Store, name: string): Promise<{ objects: number; bytes: number }> {
-  const { objects, bytes } = await needBucket(store, name);
+  const { objects, bytes } = await assertBucket(store, name);
   if (objects !== undefined && bytes !== undefined) return { objects, bytes };
   const snapshot = await store.open(name);
   try {

@@ -19,7 +19,7 @@ import { sampleOf, type ProbeSettings } from './probe-release.js';
 
 export type Against = NonNullable<CheckOutcome['against']>;
 
-export interface Place {
+export interface ComparedEndpoint {
   readonly view: BucketView;
   readonly objects: readonly StoredObject[];
 }
@@ -32,7 +32,7 @@ const TIMEOUT_MS = 10_000;
  */
 export async function checkAgainst(
   project: Project,
-  here: Place & { readonly at: URL },
+  here: ComparedEndpoint & { readonly at: URL },
   name: string,
   settings: ProbeSettings,
   progress: Progress,
@@ -64,7 +64,7 @@ export async function checkAgainst(
 
 /** What lies on this machine is asked of our own emulation, started for this and ended after it. */
 export async function emulated<T>(
-  { view, objects }: Place,
+  { view, objects }: ComparedEndpoint,
   read: ReadObject,
   work: (at: URL) => Promise<T>,
 ): Promise<T> {
@@ -78,8 +78,8 @@ export async function emulated<T>(
 }
 
 interface Comparing {
-  readonly here: Place & { readonly at: URL };
-  readonly there: Place & { readonly at: URL };
+  readonly here: ComparedEndpoint & { readonly at: URL };
+  readonly there: ComparedEndpoint & { readonly at: URL };
   readonly name: string;
   readonly settings: ProbeSettings;
   readonly progress: Progress;
@@ -95,7 +95,7 @@ async function compare({ here, there, name, settings, progress }: Comparing): Pr
     })),
   );
   const agent = createAgent({ connections: concurrency, timeoutMs: TIMEOUT_MS, ca });
-  const ask = async (at: URL, { view }: Place, target: string) => {
+  const ask = async (at: URL, { view }: ComparedEndpoint, target: string) => {
     const web = { method: 'GET', target, headers: {} };
     const { body } = resolve(web, view);
     const size = body.kind === 'object' ? body.object.size : 0;

@@ -4,7 +4,7 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { ObjectHeaders, StoredObject } from '../../core/site/site-object.js';
-import { ownPart } from '../../core/site/under.js';
+import { ownPart } from '../../core/site/site-in-subfolder.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import { openView } from '../host/host-release.js';

@@ -138,7 +138,7 @@ export async function checkRelease(
   ].sort(byLevel);
   const { baseline } = options;
   const { findings, failures, known, gone } = partByBaseline(found, main.failures, baseline);
-  const beside = endpoint && ourselves;
+  const emulation = endpoint && ourselves;
   return {
     ...main,
     failures,
@@ -148,11 +148,11 @@ export async function checkRelease(
     bytes: objects.reduce((sum, { size }) => sum + size, 0),
     sample: { objects: sample.objects.length, kinds: sample.kinds },
     ...(meanwhile === view.release ? {} : { meanwhile }),
-    ...(beside ? { beside } : {}),
+    ...(emulation ? { beside: emulation } : {}),
     findings,
     ...(baseline ? { baseline: { known, gone } } : {}),
     failOn: options.failOn,
-    passed: passes(findings, [{ failures }, ...(beside ? [beside] : [])], options.failOn),
+    passed: passes(findings, [{ failures }, ...(emulation ? [emulation] : [])], options.failOn),
     inspection: { read: inspection.read, seconds: inspected },
     seconds: (performance.now() - began) / 1000,
     when: Date.now(),

@@ -1,7 +1,7 @@
 /** An object's bytes as text: decompressed as it is labelled, decoded as its type says. */
 import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import { parseMediaType } from '../../core/assign/media-type.js';
-import { MOST_READ } from '../../core/check/reading/reading-kind.js';
+import { MAX_READ } from '../../core/check/reading/reading-kind.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 
 /** @returns undefined when the bytes are not what their label says, or far larger than they look */
@@ -26,7 +26,7 @@ const withoutMark = (bytes: Buffer): Buffer =>
   bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
 
 function decompress(bytes: Buffer, encoding: string | undefined): Buffer | undefined {
-  const options = { maxOutputLength: MOST_READ };
+  const options = { maxOutputLength: MAX_READ };
   try {
     if (encoding === 'gzip') return gunzipSync(bytes, options);
     if (encoding === 'br') return brotliDecompressSync(bytes, options);

@@ -15,7 +15,7 @@ import { surveyMemory } from '../survey/survey-memory.js';
 
 const BUILT_AS = BUILD ?? 'unbundled';
 /** Findings that are kept: of a few destinations, and of some releases back. */
-const MOST_KEPT = 6;
+const MAX_KEPT = 6;
 
 const pathOf = ({ config }: Pick<Project, 'config'>, name: string): string =>
   join(surveyMemory(config.folder), name);
@@ -79,6 +79,6 @@ export const recallFindings = (project: Project, basis: string): KnownFindings |
 
 export function rememberFindings(project: Project, found: KnownFindings): void {
   const others = knownBefore(project).filter(({ basis }) => basis !== found.basis);
-  const kept = [found, ...others].slice(0, MOST_KEPT);
+  const kept = [found, ...others].slice(0, MAX_KEPT);
   writeKept(pathOf(project, 'findings'), BUILT_AS, [Buffer.from(JSON.stringify(kept))]);
 }

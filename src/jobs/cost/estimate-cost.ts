@@ -2,7 +2,7 @@
 import { createCascade } from '../../core/assign/cascade.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import type { CostOutcome } from '../../core/cost/cost-outcome.js';
-import { costByCard, type PathCount, type Taken, type Traffic } from '../../core/cost/card-cost.js';
+import { costByCard, type PathCount, type CountedUsage, type Traffic } from '../../core/cost/card-cost.js';
 import type { RateCard, Usage } from '../../core/cost/rate-card.js';
 import {
   MONTH_SECONDS,
@@ -123,7 +123,7 @@ async function byVisitors(
     requests: visits[number]?.totals.requests ?? 0,
     bytes: visits[number]?.totals.bytes ?? 0,
   });
-  const usageOf = (visits: readonly Visit[]): Taken =>
+  const usageOf = (visits: readonly Visit[]): CountedUsage =>
     trafficOf(visitors, loadOf(visits, 0), loadOf(visits, 1));
   const { visits, loads, plan, advice, withoutHeaders } = visited;
   const [best] = advice;
@@ -151,7 +151,7 @@ async function byVisitors(
 /** What would be sent without a line of `assign` that says something of caches, for each of them. */
 function listRules(
   { config }: Project,
-  run: (change: (answer: SiteAnswer) => SiteAnswer) => Taken,
+  run: (change: (answer: SiteAnswer) => SiteAnswer) => CountedUsage,
 ): Traffic['rules'] {
   const { rules } = config.assignments;
   return rules

@@ -25,8 +25,8 @@ export interface LogCounts {
 
 const PIECE = 1 << 20;
 /** A longer line is none. */
-const MOST_LINE = 64 * 1024;
-const MOST_PATHS = 100_000;
+const MAX_LINE = 64 * 1024;
+const MAX_PATHS = 100_000;
 const NEWLINE = 0x0a;
 /** Of so many lines one is asked for its time, which takes longest. */
 const TIMED = 1024;
@@ -88,7 +88,7 @@ class Counting {
     if (from > 0) this.#last = Buffer.from(bytes.subarray(last, from - 1));
     const rest = bytes.subarray(from);
     // What goes on and on is no line; its end is looked for all the same.
-    this.#rest = Buffer.from(rest.length > MOST_LINE ? rest.subarray(rest.length - 1) : rest);
+    this.#rest = Buffer.from(rest.length > MAX_LINE ? rest.subarray(rest.length - 1) : rest);
   }
 
   end(): void {
@@ -141,6 +141,6 @@ class Counting {
     if (known) {
       known.requests++;
       known.bytes += request.bytes;
-    } else if (this.#paths.size < MOST_PATHS) this.#paths.set(path, { requests: 1, bytes: request.bytes });
+    } else if (this.#paths.size < MAX_PATHS) this.#paths.set(path, { requests: 1, bytes: request.bytes });
   }
 }

@@ -1,8 +1,8 @@
 /** The host that a name leads to, asked for the site under that name. */
 import { headerOf, type WebRequest } from '../../core/hosting/answer.js';
 import { resolve } from '../../core/hosting/resolve.js';
-import type { HostAnswer } from '../../core/naming/naming-context.js';
-import type { NameNeed } from '../../core/naming/need.js';
+import type { HostAnswer } from '../../core/dns/naming-context.js';
+import type { RequiredRecords } from '../../core/dns/required-records.js';
 import type { Project } from '../project/open-project.js';
 import { openStoreIfThere } from '../project/open-store.js';
 import { sourceOf, withView } from '../trace/found-view.js';
@@ -42,7 +42,7 @@ const inWords = (status: number, location: string | undefined, tag: string | und
 /** @param address that the name leads to */
 export async function askHost(
   project: Project,
-  { name, role }: NameNeed,
+  { name, role }: RequiredRecords,
   address: string,
 ): Promise<HostAnswer> {
   const { front } = project.destination;

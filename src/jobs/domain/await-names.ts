@@ -1,7 +1,7 @@
 /** Waiting until everybody whose resolver keeps to the TTLs comes to the bucket's host. */
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Progress } from '../progress.js';
-import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.js';
+import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
 
 /** Asked again at the latest after so long, and not before. Milliseconds. */
 const [SOONEST, LATEST] = [1000, 60_000];

@@ -1,23 +1,23 @@
 /** What the name servers say of a site's names, beside what they should; and how long it takes to reach everybody. */
 import { performance } from 'node:perf_hooks';
-import { isWithin } from '../../core/naming/domain-name.js';
-import type { NameFacts, Reached, ZoneServerFacts } from '../../core/naming/facts.js';
-import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.js';
-import { NAME_RULES } from '../../core/naming/name-rules.js';
-import { lookUpEnded } from '../../core/naming/rules/look-up-ended.js';
-import type { NamingContext } from '../../core/naming/naming-context.js';
-import { leadsThere, type NameNeed } from '../../core/naming/need.js';
+import { isWithin } from '../../core/dns/domain-name.js';
+import type { NameFacts, Reached, ZoneServerFacts } from '../../core/dns/facts.js';
+import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
+import { NAME_RULES } from '../../core/dns/name-rules.js';
+import { lookUpEnded } from '../../core/dns/rules/look-up-ended.js';
+import type { NamingContext } from '../../core/dns/naming-context.js';
+import { leadsThere, type RequiredRecords } from '../../core/dns/required-records.js';
 import {
   addressesOf,
   formerOf,
   remember,
-  seenOf,
+  observe,
   type Former,
-  type SeenName,
-} from '../../core/naming/seen.js';
-import { decideWait } from '../../core/naming/waiting.js';
+  type ObservedName,
+} from '../../core/dns/observed-names.js';
+import { decideWait } from '../../core/dns/waiting.js';
 import { ownValue } from '../../core/words/own-value.js';
-import type { Names, NamesPlace } from '../../names/index.js';
+import type { Names, NamesPlace } from '../../dns/index.js';
 import type { Progress } from '../progress.js';
 import type { Project } from '../project/open-project.js';
 import { askHost } from './ask-host.js';
@@ -48,7 +48,7 @@ export async function checkNames(
   const began = performance.now();
   const site = listSiteNames(project, input.name);
   const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
-  const { openNames } = await import('../../names/index.js');
+  const { openNames } = await import('../../dns/index.js');
   const all = [...site.domains, ...site.movedHosts];
   progress.step('look-up', { objects: all.length });
   const names = await openNames(input.place);
@@ -79,7 +79,7 @@ export async function checkNames(
     const found = endedAfter === undefined ? met : { ...met, endedAfter };
     const before = memory.get(need.name) ?? [];
     // What is not whole is nothing to be remembered.
-    const kept = endedAfter === undefined ? remember(before, seenOf(found, Date.now())) : before;
+    const kept = endedAfter === undefined ? remember(before, observe(found, Date.now())) : before;
     memory.set(need.name, kept);
     checked.push(await checkName(project, input, names, { need, facts: found, target, kept, given }));
   }
@@ -94,10 +94,10 @@ export async function checkNames(
 }
 
 interface Subject {
-  readonly need: NameNeed;
+  readonly need: RequiredRecords;
   readonly facts: NameFacts;
   readonly target: Reached;
-  readonly kept: readonly SeenName[];
+  readonly kept: readonly ObservedName[];
   readonly given: GivenZone | undefined;
 }
 
@@ -185,7 +185,7 @@ const lookAtAll = async (
       ).flat();
 
 /** Every server that answers, and the way that a visitor goes. */
-function leadsToTarget(facts: NameFacts, need: NameNeed, target: Reached): boolean {
+function leadsToTarget(facts: NameFacts, need: RequiredRecords, target: Reached): boolean {
   const { addresses } = facts.reached;
   const comes = addresses.length > 0 && addresses.every((address) => target.addresses.includes(address));
   if (facts.via === 'resolver') return comes;
@@ -204,7 +204,7 @@ async function formerByHand(
   names: Names,
   was: readonly string[],
   facts: NameFacts,
-  kept: readonly SeenName[],
+  kept: readonly ObservedName[],
 ): Promise<Former | undefined> {
   const servers = await lookAtAll(names, was, facts);
   const answering = servers.filter(({ outcome }) => outcome === 'answers');
@@ -214,7 +214,7 @@ async function formerByHand(
   const negative = Math.max(0, ...servers.map((server) => server.negative ?? 0));
   const record = Math.max(0, ...answering.flatMap(({ own }) => own.map(({ ttl }) => ttl)));
   const changedAt = kept.at(-1)?.since ?? Date.now();
-  const before: SeenName = {
+  const before: ObservedName = {
     since: 0,
     ns: [...was].sort(),
     addresses: addressesOf(servers),

@@ -1,10 +1,10 @@
 /** What the names of a site need, and when to do what before a move. */
-import { compareZone, completeZone, renderZone } from '../../core/naming/complete-zone.js';
-import type { ListedRecords } from '../../core/naming/listed-records.js';
-import type { NameNeed } from '../../core/naming/need.js';
-import { ofType, targetOf } from '../../core/naming/record.js';
-import { planMove, type Ttls } from '../../core/naming/waiting.js';
-import type { NamesPlace } from '../../names/index.js';
+import { compareZone, completeZone, renderZone } from '../../core/dns/complete-zone.js';
+import type { ListedRecords } from '../../core/dns/listed-records.js';
+import type { RequiredRecords } from '../../core/dns/required-records.js';
+import { ofType, targetOf } from '../../core/dns/record.js';
+import { planMove, type Ttls } from '../../core/dns/waiting.js';
+import type { NamesPlace } from '../../dns/index.js';
 import type { Project } from '../project/open-project.js';
 import { readNamesMemory } from './names-memory.js';
 import { readZone } from './read-zone.js';
@@ -27,7 +27,7 @@ const USUAL: Ttls = { parentNs: 86_400, zoneNs: 86_400, record: 3600 };
 /** @throws FenestraError NAMES_NONE, NAMES_UNKNOWN, NAMES_NO_HOST, ZONE_UNREADABLE */
 export async function listRecords(project: Project, input: RecordsInput): Promise<ListedRecords> {
   const names = listSiteNames(project, input.name);
-  const { openNames } = await import('../../names/index.js');
+  const { openNames } = await import('../../dns/index.js');
   const { addresses } = await (await openNames(input.place)).reach(names.bucketHost);
   const given = input.zoneFile === undefined ? undefined : readZone(input.zoneFile, input.zone);
   const apex = given?.zone.apex ?? input.zone;
@@ -59,7 +59,7 @@ export async function listRecords(project: Project, input: RecordsInput): Promis
 }
 
 /** The largest that were seen of any of the names. */
-function readTtls(project: Project, needs: readonly NameNeed[]): Ttls & { seen: boolean } {
+function readTtls(project: Project, needs: readonly RequiredRecords[]): Ttls & { seen: boolean } {
   const memory = readNamesMemory(project.config.folder);
   const seen = needs.flatMap(({ name }) => memory.get(name)?.at(-1) ?? []);
   if (seen.length === 0) return { ...USUAL, seen: false };

@@ -1,20 +1,20 @@
 /** What was seen of the names of a project, kept in its folder: after a move nothing shows it any more. */
 import { mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import type { SeenName } from '../../core/naming/seen.js';
+import type { ObservedName } from '../../core/dns/observed-names.js';
 import { writeWhole } from '../../files/write-whole.js';
 
 interface Kept {
   readonly format: 1;
-  readonly names: Readonly<Record<string, readonly SeenName[]>>;
+  readonly names: Readonly<Record<string, readonly ObservedName[]>>;
 }
 
-const MOST_NAMES = 500;
+const MAX_NAMES = 500;
 
 const pathOf = (folder: string): string => join(folder, '.fenestra', 'names.json');
 
-const isSeen = (value: unknown): value is SeenName => {
-  const { since, ns, own, parentNs, zoneNs, negative, addresses } = (value ?? {}) as Partial<SeenName>;
+const isSeen = (value: unknown): value is ObservedName => {
+  const { since, ns, own, parentNs, zoneNs, negative, addresses } = (value ?? {}) as Partial<ObservedName>;
   return (
     [since, parentNs, zoneNs, negative].every((each) => typeof each === 'number') &&
     Array.isArray(ns) &&
@@ -24,7 +24,7 @@ const isSeen = (value: unknown): value is SeenName => {
 };
 
 /** One that is absent or damaged remembers nothing. */
-export function readNamesMemory(folder: string): Map<string, readonly SeenName[]> {
+export function readNamesMemory(folder: string): Map<string, readonly ObservedName[]> {
   try {
     const { format, names } = JSON.parse(readFileSync(pathOf(folder), 'utf8')) as Kept;
     if (format !== 1) return new Map();
@@ -35,11 +35,14 @@ export function readNamesMemory(folder: string): Map<string, readonly SeenName[]
 }
 
 /** What cannot be kept is missed the next time, and nothing else. @returns whether it was kept */
-export function writeNamesMemory(folder: string, names: ReadonlyMap<string, readonly SeenName[]>): boolean {
+export function writeNamesMemory(
+  folder: string,
+  names: ReadonlyMap<string, readonly ObservedName[]>,
+): boolean {
   const path = pathOf(folder);
   try {
     mkdirSync(dirname(path), { recursive: true });
-    const kept: Kept = { format: 1, names: Object.fromEntries([...names].slice(-MOST_NAMES)) };
+    const kept: Kept = { format: 1, names: Object.fromEntries([...names].slice(-MAX_NAMES)) };
     writeWhole(path, JSON.stringify(kept));
     return true;
   } catch {

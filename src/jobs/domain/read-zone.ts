@@ -1,7 +1,7 @@
 /** A zone file that was given. */
 import { readFileSync, statSync } from 'node:fs';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
-import { parseZone, type Zone } from '../../core/naming/zone-file.js';
+import { parseZone, type Zone } from '../../core/dns/zone-file.js';
 
 export interface GivenZone {
   readonly path: string;
@@ -9,14 +9,14 @@ export interface GivenZone {
   readonly zone: Zone;
 }
 
-const MOST_BYTES = 16 * 2 ** 20;
+const MAX_BYTES = 16 * 2 ** 20;
 
 /** @param apex the zone's name, where the file may not say it @throws FenestraError ZONE_UNREADABLE */
 export function readZone(path: string, apex: string | undefined): GivenZone {
   const refuse = (reason: string): FenestraError => new FenestraError('ZONE_UNREADABLE', { path, reason });
   let bytes: Buffer;
   try {
-    if (statSync(path).size > MOST_BYTES) throw refuse('it is larger than 16 MB');
+    if (statSync(path).size > MAX_BYTES) throw refuse('it is larger than 16 MB');
     bytes = readFileSync(path);
   } catch (error) {
     if (error instanceof FenestraError) throw error;

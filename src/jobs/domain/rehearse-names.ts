@@ -1,5 +1,5 @@
 /** A move of the site's names, played on this machine with a clock that runs faster. */
-import { isWithin } from '../../core/naming/domain-name.js';
+import { isWithin } from '../../core/dns/domain-name.js';
 import {
   PlayedResolver,
   playMove,
@@ -8,8 +8,8 @@ import {
   type PlayedMove,
   type RehearsalEvent,
   type ShownRehearsal,
-} from '../../core/naming/rehearse-move.js';
-import { secondsToWait, type Ttls } from '../../core/naming/waiting.js';
+} from '../../core/dns/rehearse-move.js';
+import { secondsToWait, type Ttls } from '../../core/dns/waiting.js';
 import type { Project } from '../project/open-project.js';
 import { readNamesMemory } from './names-memory.js';
 
@@ -67,7 +67,7 @@ export async function rehearseNames(project: Project, input: RehearsalInput): Pr
   const own = new PlayedResolver(move, 'parent');
   const began = performance.now();
   const now = (): number => ((performance.now() - began) / 1000) * input.speed;
-  const { answerNames } = await import('../../names/index.js');
+  const { answerNames } = await import('../../dns/index.js');
   const answering = await answerNames(input.host, input.port, (name, type) => {
     if (!names.some((each) => isWithin(name, each))) return { rcode: 'REFUSED', records: [] };
     if (!names.includes(name)) return { rcode: 'NXDOMAIN', records: [] };

@@ -1,10 +1,10 @@
 /** The host names of a destination, and what each needs. */
 import { parse } from 'tldts';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { occupantOf } from '../../core/naming/complete-zone.js';
-import { isWithin } from '../../core/naming/domain-name.js';
-import { listNeeds, zoneAmong, type NameNeed } from '../../core/naming/need.js';
-import type { Zone } from '../../core/naming/zone-file.js';
+import { occupantOf } from '../../core/dns/complete-zone.js';
+import { isWithin } from '../../core/dns/domain-name.js';
+import { listRequiredRecords, zoneAmong, type RequiredRecords } from '../../core/dns/required-records.js';
+import type { Zone } from '../../core/dns/zone-file.js';
 import type { Project } from '../project/open-project.js';
 
 export interface SiteNames {
@@ -53,9 +53,9 @@ export function needsOf(
   ttl: number,
   zone?: (name: string) => string | undefined,
   given?: Zone,
-): NameNeed[] {
+): RequiredRecords[] {
   const guess = zoneAmong([...domains, ...movedHosts], registrable);
-  return listNeeds(
+  return listRequiredRecords(
     {
       domains,
       movedHosts,

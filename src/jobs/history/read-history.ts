@@ -11,8 +11,8 @@ import { releaseUnknown, type ReleaseRecord } from '../../core/release/release.j
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from './compare-releases.js';
 import type { Project } from '../project/open-project.js';
-import { glanceAtStore, needBucket } from '../project/open-store.js';
-import { needHistory } from './need-history.js';
+import { glanceAtStore, assertBucket } from '../project/open-store.js';
+import { assertHistory } from './assert-history.js';
 
 export interface History {
   readonly bucket: string;
@@ -28,7 +28,7 @@ export interface History {
 
 /** @throws FenestraError BUCKET_MISSING */
 export async function readHistory(store: Store, bucket: string): Promise<History> {
-  const { release, waiting } = await needBucket(store, bucket);
+  const { release, waiting } = await assertBucket(store, bucket);
   const kept = store.guarantees.history;
   const releases = kept ? ((await store.releases?.(bucket)) ?? []) : [];
   return { bucket, release, kept, releases, waiting: waiting ? await listAllWaiting(store, bucket) : [] };
@@ -69,8 +69,8 @@ export async function readReleaseChanges(
   bucket: string,
   release: number,
 ): Promise<ReleaseChanges> {
-  const now = await needBucket(store, bucket);
-  const releases = await needHistory(store, 'tell what a release changed').releases(bucket);
+  const now = await assertBucket(store, bucket);
+  const releases = await assertHistory(store, 'tell what a release changed').releases(bucket);
   const record = releases.find((each) => each.release === release);
   if (!record)
     throw releaseUnknown(

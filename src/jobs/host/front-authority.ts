@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { chmodSync, mkdirSync, readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
-import { isWithin } from '../../core/naming/domain-name.js';
+import { isWithin } from '../../core/dns/domain-name.js';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { dataHome } from '../../files/base-folders.js';
 import { writeWhole } from '../../files/write-whole.js';
@@ -30,7 +30,7 @@ export async function keepAuthority(hosts: readonly string[]): Promise<KeptAutho
     more.length === 0 ? '' : `-${createHash('sha256').update(names.join()).digest('hex').slice(0, 8)}`;
   const folder = dataFolder();
   const [path, keyPath] = [join(folder, `authority${mark}.pem`), join(folder, `authority${mark}.key`)];
-  needOwnKey(keyPath);
+  assertOwnKey(keyPath);
   const { isGood, makeAuthority } = await import('../../server/front/authority.js');
   try {
     const pair = { cert: readFileSync(path, 'utf8'), key: readFileSync(keyPath, 'utf8') };
@@ -55,7 +55,7 @@ export async function keepAuthority(hosts: readonly string[]): Promise<KeptAutho
 }
 
 /** Whoever else can read the key can speak for every host that this machine trusts it for. @throws FenestraError AUTHORITY_UNSAFE */
-function needOwnKey(path: string): void {
+function assertOwnKey(path: string): void {
   const mode = statSync(path, { throwIfNoEntry: false })?.mode ?? 0;
   if ((mode & 0o077) !== 0) throw new FenestraError('AUTHORITY_UNSAFE', { path });
 }

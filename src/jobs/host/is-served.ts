@@ -1,6 +1,6 @@
 /** Whether something answers where the emulation would. */
 import { connect } from 'node:net';
-import { addressUnder } from '../../core/site/under.js';
+import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { findKind } from '../../stores/kinds.js';
 import { placeOf } from '../project/place-of.js';
 import { DEFAULT_PORT, emulatedAddress, type Project } from '../project/open-project.js';

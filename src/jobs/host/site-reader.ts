@@ -20,7 +20,7 @@ export interface SiteReader {
 }
 
 /** Large files that were summed up, by digest. */
-const MOST_SUMMED = 200;
+const MAX_SUMMED = 200;
 
 /** The file of an object, absolute, and what becomes of it on the way. */
 export interface ObjectSource {
@@ -31,7 +31,7 @@ export interface ObjectSource {
 
 /** @param sourceOf throws where there is none */
 export function createSiteReader(sourceOf: (object: SiteObject) => ObjectSource): SiteReader {
-  const sums = new LRUCache<string, Buffer>({ max: MOST_SUMMED });
+  const sums = new LRUCache<string, Buffer>({ max: MAX_SUMMED });
   return {
     // Headers tell of the bytes that were surveyed, so only those are sent with them.
     read(object) {

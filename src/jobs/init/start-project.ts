@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } f
 import { basename, dirname, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { needBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
+import { assertBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
 import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
@@ -43,7 +43,7 @@ export async function startProject(input: StartInput): Promise<Started> {
   const file = resolve(input.config);
   const home = resolve(file, '..');
   if (existsSync(file)) throw new FenestraError('CONFIG_EXISTS', { file: input.config });
-  if (input.bucket !== undefined) needBucketName(input.bucket);
+  if (input.bucket !== undefined) assertBucketName(input.bucket);
   const chosen =
     input.folder ?? BUILT.find((name) => holdsPages(join(home, name))) ?? (holdsPages(home) ? '.' : 'site');
   const site = resolve(input.folder === undefined ? home : process.cwd(), chosen);
@@ -61,7 +61,7 @@ export async function startProject(input: StartInput): Promise<Started> {
     });
   const adopted = existsSync(site) && walkSite(site).files.length > 0;
   const bucket = input.bucket ?? (await input.askName(suggestBucketName(basename(home))));
-  needBucketName(bucket);
+  assertBucketName(bucket);
   const made = adopted ? [] : startSite(site);
   try {
     return await writeProject({ file, home, site, adopted, made, bucket });

@@ -21,7 +21,7 @@ export function readMatching(pattern: string | undefined): Matching | undefined 
 }
 
 /** A part without any key is a mistake in the pattern. @throws FenestraError USAGE */
-export function needMatch({ pattern, covers }: Matching, keys: readonly string[], where: string): void {
+export function assertMatch({ pattern, covers }: Matching, keys: readonly string[], where: string): void {
   if (keys.some(covers)) return;
   const folder = folderMeant(pattern, keys);
   throw new FenestraError('USAGE', {

@@ -1,6 +1,6 @@
 /** A project opened: its config, and one destination of it. */
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { addressUnder } from '../../core/site/under.js';
+import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import type { Config, Destination } from '../../config/config.js';
 import { findConfig } from '../../config/find-config.js';

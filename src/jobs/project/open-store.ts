@@ -1,7 +1,7 @@
 /** The store of a project's destination. */
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addressUnder } from '../../core/site/under.js';
+import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
 import type { StoreGlance, StorePlace } from '../../stores/kind.js';
@@ -11,7 +11,7 @@ import type { BucketState, Store } from '../../stores/port.js';
 import { emulatedAddress, type Project } from './open-project.js';
 
 /** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
-export function needKnownKinds(config: Config): void {
+export function assertKnownKinds(config: Config): void {
   for (const { name } of config.stores) findKind(placeOf(config, name));
 }
 
@@ -79,7 +79,7 @@ async function closing<T>(store: Store, work: (store: Store) => Promise<T>): Pro
 }
 
 /** A bucket's state. @throws FenestraError BUCKET_MISSING */
-export async function needBucket(store: Store, bucket: string): Promise<BucketState> {
+export async function assertBucket(store: Store, bucket: string): Promise<BucketState> {
   const state = await store.bucket(bucket);
   if (state) return state;
   throw bucketMissing(

@@ -21,7 +21,7 @@ interface Destination {
 
 /** What would be published, with the code that stands for all of it. */
 export function listChanges({ store, bucket }: Destination, comparison: Comparison): ListOfChanges {
-  const { bucket: state, entries, settings, beside } = comparison;
+  const { bucket: state, entries, settings, companion: beside } = comparison;
   const list = {
     changeList: 1 as const,
     store,
@@ -51,7 +51,7 @@ function codeOf({ store, bucket, base, access, changes, settings }: Omit<ListOfC
 }
 
 /** @param agreed a code, or the file of a kept list @throws FenestraError LIST_UNREADABLE, AGREED_OTHERWISE */
-export function needAgreed(agreed: string, destination: Destination, comparison: Comparison): void {
+export function assertAgreed(agreed: string, destination: Destination, comparison: Comparison): void {
   const now = listChanges(destination, comparison);
   const code = existsSync(agreed) ? undefined : readCode(agreed);
   const drift = code ? describeOther(code, now) : describeDrift(readList(agreed), asRead(now));

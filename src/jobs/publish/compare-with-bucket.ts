@@ -7,8 +7,8 @@ import {
   type SettingChange,
 } from '../../core/release/change-list.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { ownPart, shareSettings } from '../../core/site/under.js';
-import { privateBucket } from '../../core/release/cannot.js';
+import { ownPart, shareSettings } from '../../core/site/site-in-subfolder.js';
+import { privateBucket } from '../../core/release/store-limits.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BucketState, Snapshot, Store } from '../../stores/port.js';
@@ -32,7 +32,7 @@ export interface ComparisonInput {
   /** Reads an object of the site, to tell whether what lies in the store is the same. */
   readonly open?: OpenSiteObject | undefined;
   /** Whether what nobody may read goes to a closed bucket beside, where the store has no policy by key. */
-  readonly beside?: boolean;
+  readonly companion?: boolean;
   /** Decides what is removed later; without it nothing is. */
   readonly postpone?:
     ((snapshot: Snapshot, entries: readonly Change[], now: number) => Promise<Postponed>) | undefined;
@@ -47,7 +47,7 @@ export async function compareWithBucket(
   wanted: BucketSettings,
   store: Store | undefined,
   name: string,
-  { beside = false, ...input }: ComparisonInput = {},
+  { companion: beside = false, ...input }: ComparisonInput = {},
 ): Promise<Comparison> {
   const fitted = fitSite(site, wanted, store?.guarantees ?? ABLE);
   const comparison = await compareFitted(fitted, store, name, input);
@@ -58,7 +58,7 @@ export async function compareWithBucket(
   return {
     ...comparison,
     withheld: [],
-    beside: {
+    companion: {
       bucket,
       comparison: await compareFitted(hidden, store, bucket, {
         ...input,
@@ -79,7 +79,7 @@ async function compareFitted(
   try {
     const bucket = snapshot?.state;
     const isOwn = bucket && ownPart(under, bucket.settings);
-    if (bucket && isOwn) await needOwnFolder(bucket, snapshot, fitted, under, isOwn);
+    if (bucket && isOwn) await assertOwnFolder(bucket, snapshot, fitted, under, isOwn);
     const covers = isOwn ? (key: string) => isOwn(key) && (part?.(key) ?? true) : part;
     const becomes =
       part && bucket
@@ -130,7 +130,7 @@ async function compareFitted(
 }
 
 /** Nothing lies where a site is to be published that is not its own. @throws FenestraError FOLDER_TAKEN */
-async function needOwnFolder(
+async function assertOwnFolder(
   { name, release, settings }: BucketState,
   snapshot: Snapshot,
   { objects }: Fitted,

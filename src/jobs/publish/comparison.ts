@@ -1,7 +1,7 @@
 /** What publishing would do to a bucket. */
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
-import { needOwn, type ForeignChange } from '../../core/release/foreign.js';
+import { assertOwn, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleasePlan } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState } from '../../stores/port.js';
@@ -29,7 +29,7 @@ export interface Comparison {
   readonly foreign?: readonly ForeignChange[] | undefined;
   readonly real?: ReleasePlan['real'] | undefined;
   /** What goes to a closed bucket beside, since nobody may read it. */
-  readonly beside?: Beside | undefined;
+  readonly companion?: Companion | undefined;
   /** Bodies that are no files of the site: pages that stand for moved addresses. */
   readonly made?: readonly BodySource[];
   /** Bodies that are damaged in the store. */
@@ -42,12 +42,12 @@ export interface Comparison {
   readonly waiting?: readonly StoredObject[];
 }
 
-export interface Beside {
+export interface Companion {
   readonly bucket: string;
   readonly comparison: Comparison;
 }
 
-export const changesNothing = ({ totals, settings, beside }: Comparison): boolean =>
+export const changesNothing = ({ totals, settings, companion: beside }: Comparison): boolean =>
   totals.add + totals.replace + totals.relabel + totals.remove + (totals.due ?? 0) + settings.length === 0 &&
   (beside === undefined || changesNothing(beside.comparison));
 
@@ -65,7 +65,10 @@ export function listOverwritten({
 }
 
 /** @throws FenestraError FOREIGN_CHANGES */
-export function needOwnObjects(name: string, { bucket, beside, ...comparison }: Comparison): void {
-  needOwn(name, listOverwritten(comparison), bucket?.release ?? 0);
-  if (beside) needOwnObjects(beside.bucket, beside.comparison);
+export function assertOwnObjects(
+  name: string,
+  { bucket, companion: beside, ...comparison }: Comparison,
+): void {
+  assertOwn(name, listOverwritten(comparison), bucket?.release ?? 0);
+  if (beside) assertOwnObjects(beside.bucket, beside.comparison);
 }

@@ -10,7 +10,7 @@ import { readWhole } from '../host/host-release.js';
 import type { Prepared } from './prepared.js';
 
 /** Larger texts are not compared. Bytes. */
-const MOST_BYTES = 2_000_000;
+const MAX_BYTES = 2_000_000;
 /** Milliseconds to look for what two texts have in common. */
 const TIMEOUT_MS = 5_000;
 const NOTHING = Buffer.alloc(0);
@@ -43,7 +43,7 @@ export async function diffBody(
   const { was, becomes } = change;
   if (was?.digest === becomes?.digest) return { key, outcome: 'same-bytes', change: change.change };
   const sizes = { was: was?.size ?? 0, becomes: becomes?.size ?? 0 };
-  if (Math.max(sizes.was, sizes.becomes) > MOST_BYTES) return { key, outcome: 'incomparable', ...sizes };
+  if (Math.max(sizes.was, sizes.becomes) > MAX_BYTES) return { key, outcome: 'incomparable', ...sizes };
   const before = textOf(
     was,
     was && store ? await readStored(store, destination.bucket, change.key) : NOTHING,
@@ -86,7 +86,7 @@ function textOf(state: ObjectState | undefined, bytes: Buffer): string | undefin
   const encoding = state?.headers['Content-Encoding'];
   let plain = bytes;
   try {
-    if (encoding === 'gzip' || encoding === 'br') plain = decodeBytes(bytes, encoding, MOST_BYTES);
+    if (encoding === 'gzip' || encoding === 'br') plain = decodeBytes(bytes, encoding, MAX_BYTES);
   } catch {
     return undefined;
   }

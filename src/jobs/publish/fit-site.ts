@@ -3,7 +3,12 @@ import * as crypto from 'node:crypto';
 import { NEW_BUCKET_SETTINGS, type BucketSettings } from '../../core/hosting/bucket-view.js';
 import { listMovedBelow, renderMovedPages } from '../../core/hosting/moved-page.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
-import { cannotKeepPrivate, cannotMove, cannotMoveAll, type Instead } from '../../core/release/cannot.js';
+import {
+  cannotKeepPrivate,
+  cannotMove,
+  cannotMoveAll,
+  type Instead,
+} from '../../core/release/store-limits.js';
 import { compareKeys } from '../../core/site/key.js';
 import { plainKey, type SiteObject } from '../../core/site/site-object.js';
 import { identityOf, type SurveyedSite } from '../../disk/survey-site.js';
@@ -31,7 +36,7 @@ const movedAddresses = ({ moved }: BucketSettings): string[] => [
 ];
 
 /** What a store cannot do and the config does not say what to do about. @throws FenestraError STORE_NEEDS_CHOICE */
-export function needAble(
+export function assertAble(
   store: string,
   able: Able,
   site: Pick<SurveyedSite, 'objects'>,

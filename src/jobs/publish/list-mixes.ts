@@ -11,7 +11,7 @@ import { keyOfPath, listLoadedPaths, mayLoad } from './list-loads.js';
 import type { Prepared } from './prepared.js';
 
 /** Texts that are read to find out; of more only what is held is told. */
-const MOST_READ = 2000;
+const MAX_READ = 2000;
 
 /**
  * By the key of each old copy that may be held: the keys that it may meet and was not made for. Those are new pages and
@@ -33,7 +33,7 @@ export async function listMixes(
   };
   const { view: after } = viewSite(site, bucket.name, becomes, now);
   const readNew = readSite(project, site.objects);
-  let left = MOST_READ;
+  let left = MAX_READ;
   // What is new and loads something of which an old copy may be held.
   for (const { key, change } of entries) {
     if (change !== 'add' && change !== 'replace') continue;

@@ -5,7 +5,7 @@ import { encodeName } from '../../core/versioning/encode-name.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 
 /** More changes are shown in groups, where nothing is said of single ones. */
-const MOST_CHANGES = 200;
+const MAX_CHANGES = 200;
 
 /** By the key of a text that is replaced: the names in it that the same changes bring. */
 export function listNewNames(site: SurveyedSite, entries: readonly Change[]): Map<string, readonly string[]> {
@@ -15,7 +15,7 @@ export function listNewNames(site: SurveyedSite, entries: readonly Change[]): Ma
     ),
   );
   const named = new Map<string, readonly string[]>();
-  if (brought.size === 0 || entries.length > MOST_CHANGES) return named;
+  if (brought.size === 0 || entries.length > MAX_CHANGES) return named;
   const replaced = new Set(entries.flatMap(({ key, change }) => (change === 'replace' ? [key] : [])));
   for (const { key, rewrite } of site.objects) {
     if (!rewrite || !replaced.has(key)) continue;

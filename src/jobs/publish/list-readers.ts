@@ -2,7 +2,7 @@
 import { createReadPolicy, type ReadPolicy, type ReadableSetting } from '../../core/access/read-policy.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
-import { privateBucket } from '../../core/release/cannot.js';
+import { privateBucket } from '../../core/release/store-limits.js';
 import { isDeepEqual } from '../../core/release/plain-data.js';
 import { isPageAsset } from '../../core/release/guards.js';
 import { plainKey } from '../../core/site/site-object.js';

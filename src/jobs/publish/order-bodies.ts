@@ -5,7 +5,7 @@ import { siteObject, type SiteObject, type StoredObject } from '../../core/site/
 import type { BodySource } from '../../stores/port.js';
 
 /** Larger texts are not read for it: they come with what may load something. */
-const MOST_TEXT = 4 * 2 ** 20;
+const MAX_TEXT = 4 * 2 ** 20;
 
 /** @param bodies gone through once for each stage @throws FenestraError FILE_CHANGING, FILE_UNREADABLE */
 export async function* orderBodies(
@@ -35,7 +35,7 @@ async function readLoads(
   let view: BucketView | undefined;
   for (const body of bodies) {
     const { object } = body;
-    if (!mayLoad(object) || object.size > MOST_TEXT) continue;
+    if (!mayLoad(object) || object.size > MAX_TEXT) continue;
     const paths = listLoadedPaths(object, (await body.read()).bytes);
     if (paths.size === 0) continue;
     view ??= viewOf(objects, settings);

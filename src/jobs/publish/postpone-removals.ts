@@ -8,7 +8,12 @@ import type { Change } from '../../core/release/change-list.js';
 import { keyToPath } from '../../core/site/key.js';
 import { KeyIndex } from '../../core/site/near-key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { decideNeeded, OPEN_PAGE_MS, type Needed, type OldObject } from '../../core/versioning/needed.js';
+import {
+  decideNeeded,
+  OPEN_PAGE_MS,
+  type Needed,
+  type OldObject,
+} from '../../core/versioning/needed-until.js';
 import type { Snapshot } from '../../stores/port.js';
 import { readText } from '../check/read-text.js';
 import { readingId, recallReadings, rememberReadings } from '../check/remember.js';

@@ -1,5 +1,5 @@
 /** What becomes of objects that pages which somebody holds may still ask for. */
-import type { Needed } from '../../core/versioning/needed.js';
+import type { Needed } from '../../core/versioning/needed-until.js';
 
 export interface Postponed {
   /** By the key of what is not part of the release any more: until when it stays. */

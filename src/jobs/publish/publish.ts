@@ -7,15 +7,15 @@ import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { BucketState } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { siteOpener } from './site-opener.js';
-import { needMatch, type Matching } from '../project/matching.js';
+import { assertMatch, type Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Questions } from '../questions.js';
 import { surveyProject } from '../survey/survey-project.js';
-import { needAble } from './fit-site.js';
+import { assertAble } from './fit-site.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
 import { compareWithBucket, compareWithSame } from './compare-with-bucket.js';
-import { changesNothing, changesObjects, needOwnObjects } from './comparison.js';
+import { changesNothing, changesObjects, assertOwnObjects } from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
@@ -46,17 +46,17 @@ export async function preparePublish(
   const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
     // What a store cannot do is said before anything is compared or sent.
-    if (store) needAble(store.name, store.guarantees, site, settings, project.destination.instead);
+    if (store) assertAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {
       covers: matching && coversUnder(matching, project.destination.under),
       under: project.destination.under,
       overForeign: overForeign ?? false,
       open: siteOpener(site, project.config.site),
-      beside: project.destination.instead.private === 'beside',
+      companion: project.destination.instead.private === 'beside',
       postpone: postponing(project),
     });
     if (matching && comparison.totals.keep + changesObjects(comparison) === 0)
-      needMatch(matching, site.objects.map(plainKey), 'the site or the bucket');
+      assertMatch(matching, site.objects.map(plainKey), 'the site or the bucket');
     return { project, site, comparison, overForeign, store, close: async () => store?.close() };
   } catch (error) {
     await store?.close();
@@ -100,7 +100,7 @@ export async function carryOut(
   const { project, site, comparison, store } = prepared;
   if (!store) throw new Error('nothing was prepared that could be carried out');
   const { bucket } = project.destination;
-  if (prepared.overForeign !== true) needOwnObjects(bucket, comparison);
+  if (prepared.overForeign !== true) assertOwnObjects(bucket, comparison);
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const agreement = decideQuestions(comparison, project.destination, await readReaderErrors(site.findings));
@@ -108,7 +108,7 @@ export async function carryOut(
   // Loaded where something is sent: a publish that changes nothing never asks for it.
   const { listBodies } = await import('./list-bodies.js');
   let proof: CheckOutcome | undefined;
-  const { beside } = comparison;
+  const { companion: beside } = comparison;
   const keep = project.config.historyDepth;
   // Nobody sees it, so it is there before anything that goes with it.
   if (beside && !changesNothing(beside.comparison))

@@ -1,14 +1,14 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
 import { compareObjects, compareSettings } from '../../core/release/change-list.js';
-import { needOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
+import { assertOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { ownPart } from '../../core/site/under.js';
+import { ownPart } from '../../core/site/site-in-subfolder.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 import type { BodySource, Snapshot, Store } from '../../stores/port.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { compareReleases } from '../history/compare-releases.js';
-import { needHistory } from '../history/need-history.js';
+import { assertHistory } from '../history/assert-history.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { agreeToPublish, decideQuestions } from '../publish/agree.js';
@@ -37,7 +37,7 @@ export async function prepareRestore(
 ): Promise<Restoring> {
   const { bucket: name } = project.destination;
   progress.step('compare');
-  needHistory(store, 'go back to an earlier release');
+  assertHistory(store, 'go back to an earlier release');
   const now = await store.open(name);
   try {
     const then = await store.open(name, release);
@@ -106,7 +106,7 @@ async function compareForeign(
   const meant: ForeignChange[] = [];
   for (const change of foreign.filter(({ key }) => isOwn(key)))
     if (overForeign || change.change !== 'added' || (await then.find(change.key))) meant.push(change);
-  if (!overForeign) needOwn(bucket, meant, now.state.release);
+  if (!overForeign) assertOwn(bucket, meant, now.state.release);
   const { waiting: _waiting, ...compared } = await compareObjects(
     then.objects(),
     withForeign(now.objects(), meant),

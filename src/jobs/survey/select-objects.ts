@@ -7,7 +7,7 @@ import { plainKey } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
-import { needMatch, type Matching } from '../project/matching.js';
+import { assertMatch, type Matching } from '../project/matching.js';
 
 export interface Selection {
   readonly matching?: Matching | undefined;
@@ -24,7 +24,7 @@ export interface Selected {
 }
 
 /** @param rules how many the config has @throws FenestraError USAGE */
-export function needSelection({ type, rule }: Selection, rules: number): void {
+export function assertSelection({ type, rule }: Selection, rules: number): void {
   if (type !== undefined && !isMediaRange(type))
     throw new FenestraError('USAGE', {
       what: `--type "${type}" is not a media range.`,
@@ -41,7 +41,7 @@ export function needSelection({ type, rule }: Selection, rules: number): void {
 export function selectObjects(survey: SurveyedSite, { matching, type, rule }: Selection): Selected {
   if (!matching && type === undefined && rule === undefined)
     return { objects: undefined, findings: survey.findings };
-  if (matching) needMatch(matching, survey.objects.map(plainKey), 'the site');
+  if (matching) assertMatch(matching, survey.objects.map(plainKey), 'the site');
   const objects = survey.objects.filter(
     (object) =>
       (matching?.covers(plainKey(object)) ?? true) &&

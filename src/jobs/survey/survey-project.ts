@@ -1,7 +1,7 @@
 /** The survey of a project's site, with its inspection. */
 import { parsePattern } from '../../core/assign/pattern.js';
 import { createVersionable } from '../../core/versioning/versionable.js';
-import { versionedUnder } from '../../core/site/under.js';
+import { versionedUnder } from '../../core/site/site-in-subfolder.js';
 import { surveySite, type SurveyedSite } from '../../disk/survey-site.js';
 import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';

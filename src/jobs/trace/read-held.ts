@@ -5,7 +5,7 @@ import { resolve } from '../../core/hosting/resolve.js';
 import { releaseUnknown } from '../../core/release/release.js';
 import { decideHeld, type HeldCopy } from '../../core/visiting/held-copy.js';
 import type { Store } from '../../stores/port.js';
-import { needHistory } from '../history/need-history.js';
+import { assertHistory } from '../history/assert-history.js';
 import { sourceOf, withView } from './found-view.js';
 
 /** @throws FenestraError RELEASE_UNKNOWN, STORE_CANNOT */
@@ -16,7 +16,7 @@ export async function readHeld(
   release: number,
   now: number,
 ): Promise<HeldCopy> {
-  const releases = await needHistory(store, 'tell what a browser still has').releases(bucket);
+  const releases = await assertHistory(store, 'tell what a browser still has').releases(bucket);
   const numbers = releases.map((each) => each.release);
   if (!numbers.includes(release)) throw releaseUnknown(bucket, release, numbers);
   const next = releases.find((each) => each.release === release + 1);

@@ -33,7 +33,7 @@ export async function versionSite(
   const { nameObjects } = await import('./name-objects.js');
   const { table, findings } = await nameObjects(project, survey, setting, known?.table(), progress);
   const objects = listPublished(survey.objects, table, survey.cascade);
-  needOwnKeys(objects);
+  assertOwnKeys(objects);
   const summary: NamedSummary = {
     basis,
     identity: identityOf(objects),
@@ -75,7 +75,7 @@ const basisOf = (project: Project, survey: SurveyedSite, setting: VersionedSetti
 };
 
 /** @throws FenestraError SITE_FAULTS */
-function needOwnKeys(objects: readonly SurveyObject[]): void {
+function assertOwnKeys(objects: readonly SurveyObject[]): void {
   const faults: string[] = [];
   for (let at = 1; at < objects.length; at++) {
     const [one, two] = [objects[at - 1], objects[at]];

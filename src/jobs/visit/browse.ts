@@ -31,7 +31,7 @@ export interface HostedRelease {
 
 /** Milliseconds without a request after which a page has asked for all that it will. */
 const QUIET_MS = 700;
-const MOST_MS = 30_000;
+const MAX_MS = 30_000;
 
 /** Over our own emulation: every request is noted on its way, and the first visit can be put back in time. */
 export async function browse(
@@ -191,7 +191,7 @@ async function settle(witness: Witness): Promise<void> {
   for (;;) {
     const now = performance.now();
     const quiet = now - Math.max(began, witness.lastAt());
-    if ((!witness.isBusy() && quiet >= QUIET_MS) || now - began > MOST_MS) return;
+    if ((!witness.isBusy() && quiet >= QUIET_MS) || now - began > MAX_MS) return;
     await new Promise((done) => setTimeout(done, 50));
   }
 }

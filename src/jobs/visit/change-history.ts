@@ -4,7 +4,7 @@ import type { Store } from '../../stores/port.js';
 import { compareReleases } from '../history/compare-releases.js';
 
 /** Releases back that are looked at. */
-const MOST_RELEASES = 50;
+const MAX_RELEASES = 50;
 
 /** @returns undefined where the store keeps none, or there is only one */
 export async function readChangeHistory(
@@ -15,7 +15,7 @@ export async function readChangeHistory(
   if (!store.guarantees.history) return undefined;
   const releases = [...((await store.releases?.(bucket)) ?? [])]
     .sort((a, b) => b.release - a.release)
-    .slice(0, MOST_RELEASES);
+    .slice(0, MAX_RELEASES);
   const first = releases.at(-1);
   if (!first || releases.length < 2) return undefined;
   const changes = new Map<string, Set<number>>();

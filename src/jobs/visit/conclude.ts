@@ -21,13 +21,13 @@ export interface VisitInput extends VisitOptions {
 }
 
 /** What one page more costs is the same on the next thousand. */
-const MOST_ADVISED = 200;
+const MAX_ADVISED = 200;
 
 export function adviseOn(
   { loads, visits, plan }: SiteVisits,
   history: ChangeHistory | undefined,
 ): Pick<VisitOutcome, 'advice' | 'advisedOn'> {
-  const step = Math.ceil(loads.length / MOST_ADVISED);
+  const step = Math.ceil(loads.length / MAX_ADVISED);
   const sample = step <= 1 ? loads : loads.filter((_, at) => at % step === 0);
   const bare = { ...plan, reload: false, forced: false, inFull: false };
   // A reload in between changes what the next page finds in the cache.

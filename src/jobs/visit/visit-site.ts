@@ -22,7 +22,7 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
 }
 
 /** Returns that are looked at unless some are named. */
-const MOST_MOMENTS = 4;
+const MAX_MOMENTS = 4;
 const SIDE_BY_SIDE = 2;
 
 /** @param urls of the pages, in the order in which they are walked */
@@ -48,7 +48,7 @@ export async function visitSite(
     },
     { concurrency: SIDE_BY_SIDE },
   );
-  const plan = { ...options, at, after: after ?? momentsOf(loads, at, MOST_MOMENTS) };
+  const plan = { ...options, at, after: after ?? momentsOf(loads, at, MAX_MOMENTS) };
   return {
     at,
     visits: runVisits(loads, plan),

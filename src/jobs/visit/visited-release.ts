@@ -23,7 +23,7 @@ export interface ReleaseSource {
 }
 
 /** Texts above this are no pages. */
-const MOST_READ = 32 * 2 ** 20;
+const MAX_READ = 32 * 2 ** 20;
 
 export function visitRelease({ withView, read, hosts, at }: ReleaseSource): VisitedSite {
   const own = new Set(hosts);
@@ -42,7 +42,7 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
     },
     async text(url) {
       const object = objects.get(url);
-      if (!object || object.size > MOST_READ) return undefined;
+      if (!object || object.size > MAX_READ) return undefined;
       return readText(object, await readWhole(read, object));
     },
   };

@@ -16,8 +16,8 @@ import { describeCause, formatDifference } from '../text/cause-text.js';
 const EXPLAINED = new Map(
   [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].map(({ name, explain }) => [name, explain]),
 );
-const MOST_PLACES = 25;
-const MOST_BARS = 10;
+const MAX_PLACES = 25;
+const MAX_BARS = 10;
 
 /** @param address the public address of the site */
 export function renderCheckPage(outcome: CheckOutcome, address: string): string {
@@ -103,10 +103,10 @@ function rulePart(rule: string, group: readonly Finding[]): string {
   const items = group.map((finding, at) => {
     const place = placeOf(finding);
     // Places that share a cure have it once, after the last of them.
-    const last = group[at + 1]?.fix !== finding.fix || at + 1 === MOST_PLACES;
+    const last = group[at + 1]?.fix !== finding.fix || at + 1 === MAX_PLACES;
     return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${elsewherePart(finding)}${last ? cure(finding.fix) : ''}</li>`;
   });
-  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items, MOST_PLACES)}</section>`;
+  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items, MAX_PLACES)}</section>`;
 }
 
 function elsewherePart({ elsewhere = [] }: Finding): string {
@@ -169,7 +169,7 @@ function causes({ failures }: EndpointOutcome): string {
         (failure) =>
           `<li><div class="place">${text(failure.url)}</div><div class="what">${text(failure.about)}: ${text(formatDifference(failure))}</div></li>`,
       );
-      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}${folded(items, MOST_PLACES)}</section>`;
+      return `<section class="rule error" style="margin-top:12px"><h3><span class="level error">${aspect}</span>${countOf(group.length, 'answer')} with this cause</h3>${cure(describeCause(cause))}${folded(items, MAX_PLACES)}</section>`;
     })
     .join('\n');
 }
@@ -182,10 +182,10 @@ interface Ways {
 }
 
 function plot(title: string, about: string, shares: readonly Share[], { value, wide, narrow }: Ways): string {
-  const rest = shares.slice(MOST_BARS);
+  const rest = shares.slice(MAX_BARS);
   const sum = (of: (share: Share) => number): number => rest.reduce((total, share) => total + of(share), 0);
   const all: Share[] = [
-    ...shares.slice(0, MOST_BARS),
+    ...shares.slice(0, MAX_BARS),
     ...(rest.length > 0
       ? [
           {

@@ -1,6 +1,6 @@
 /** A move that is played, as one page that needs nothing else. */
 import { formatDuration } from '../../core/caching/duration.js';
-import type { Place, PlayedMove, PlayedVisitor } from '../../core/naming/rehearse-move.js';
+import type { ServedBy, PlayedMove, PlayedVisitor } from '../../core/dns/rehearse-move.js';
 import { formatPlayed } from '../text/rehearsal-text.js';
 import { openPage, text, timeOf } from './page.js';
 
@@ -18,7 +18,7 @@ const STYLE = `
 function* spans(
   { asks, places }: PlayedVisitor,
   end: number,
-): Generator<{ place: Place; from: number; to: number }> {
+): Generator<{ place: ServedBy; from: number; to: number }> {
   for (const [at, place] of places.entries()) {
     if (at > 0 && places[at - 1] === place) continue;
     let last = at;

@@ -6,7 +6,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { describeUnknown, GUESS, visitLabel } from '../text/visit-text.js';
-import { describeWhy } from '../text/why-text.js';
+import { describeWhy } from '../text/request-reason-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
 import { openPage, text, timeOf } from './page.js';
 
@@ -19,8 +19,8 @@ export interface VisitPageContext {
 }
 
 /** Of a long walk the first loads are drawn. */
-const MOST_LOADS = 60;
-const MOST_ROWS = 120;
+const MAX_LOADS = 60;
+const MAX_ROWS = 120;
 const [WIDE, NARROW] = [540, 330];
 
 const STYLE = `
@@ -147,11 +147,11 @@ function loadsPart(visited: VisitOutcome): string {
   for (const visit of visited.visits)
     for (const [page, responses] of byPage(visit.responses)) {
       loads++;
-      if (loads <= MOST_LOADS) parts.push(loadPart(visit, page, responses, visited, loads <= 2));
+      if (loads <= MAX_LOADS) parts.push(loadPart(visit, page, responses, visited, loads <= 2));
     }
-  if (loads > MOST_LOADS)
+  if (loads > MAX_LOADS)
     parts.push(
-      `<p class="fine">and ${countOf(loads - MOST_LOADS, 'load')} more; --in-full lists them all.</p>`,
+      `<p class="fine">and ${countOf(loads - MAX_LOADS, 'load')} more; --in-full lists them all.</p>`,
     );
   return parts.join('\n');
 }
@@ -175,10 +175,10 @@ function loadPart(
 ): string {
   const end = Math.max(0.001, ...responses.map(({ time }) => time.to));
   const asked = responses.filter(({ from }) => from !== 'cache').length;
-  const rows = responses.slice(0, MOST_ROWS).map((response) => rowPart(response, end, visited));
+  const rows = responses.slice(0, MAX_ROWS).map((response) => rowPart(response, end, visited));
   const rest =
-    responses.length > MOST_ROWS
-      ? `<p class="fine">and ${countOf(responses.length - MOST_ROWS, 'other')}</p>`
+    responses.length > MAX_ROWS
+      ? `<p class="fine">and ${countOf(responses.length - MAX_ROWS, 'other')}</p>`
       : '';
   return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit))}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
 }

@@ -1,7 +1,7 @@
 /** The JSON documents of host names. */
-import type { CheckedNames } from '../../core/naming/checked-names.js';
-import type { ShownRehearsal } from '../../core/naming/rehearse-move.js';
-import type { ListedRecords } from '../../core/naming/listed-records.js';
+import type { CheckedNames } from '../../core/dns/checked-names.js';
+import type { ShownRehearsal } from '../../core/dns/rehearse-move.js';
+import type { ListedRecords } from '../../core/dns/listed-records.js';
 
 export const recordsJson = (listed: ListedRecords): object => ({
   bucketHost: listed.bucketHost,

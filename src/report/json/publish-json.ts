@@ -7,7 +7,7 @@ import {
   type SettingChange,
 } from '../../core/release/change-list.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
-import type { ShownBeside } from '../beside.js';
+import type { PublishExtras } from '../publish-extras.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
@@ -75,7 +75,7 @@ export interface PublishJson {
   readonly lost: readonly { readonly key: string; readonly release: number }[];
 }
 
-interface Compared extends ShownBeside {
+interface Compared extends PublishExtras {
   readonly entries: readonly Change[];
   readonly settings: readonly SettingChange[];
   readonly totals: ChangeTotals;
@@ -118,7 +118,17 @@ export const publishJson = (
   },
   now: number,
 ): PublishJson => {
-  const { entries, settings, totals, toSend, readers, withheld, beside, foreign, damage } = compared;
+  const {
+    entries,
+    settings,
+    totals,
+    toSend,
+    readers,
+    withheld,
+    companion: beside,
+    foreign,
+    damage,
+  } = compared;
   const { store, requests, bucket, address, release, findings, restores, dryRun, code, mixes } = about;
   return {
     store,

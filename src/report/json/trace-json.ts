@@ -5,7 +5,7 @@ import type { Trace } from '../../core/hosting/trace.js';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';
 import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
 import type { FrontUse } from '../../core/caching/front-use.js';
-import { describeFront, describeHeld } from '../text/held-text.js';
+import { describeFront, describeHeld } from '../text/cached-copy-text.js';
 import { describeFix } from '../text/fix-text.js';
 import type { TraceView } from '../text/trace-text.js';
 

@@ -3,7 +3,7 @@ import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
-import { describeWhy } from '../text/why-text.js';
+import { describeWhy } from '../text/request-reason-text.js';
 
 export interface VisitResponseJson {
   readonly url: string;

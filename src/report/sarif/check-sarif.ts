@@ -8,7 +8,7 @@ import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
 import { keyToPath } from '../../core/site/key.js';
-import { identityOf, type Finding, type Place } from '../../core/findings/finding.js';
+import { identityOf, type Finding, type FindingLocation } from '../../core/findings/finding.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
 
 /** @param site the site folder as the config names it, to which keys are relative */
@@ -72,7 +72,7 @@ const findingResult = (finding: Finding): Result => {
   };
 };
 
-const locationOf = ({ key, line }: Partial<Place>): Location => ({
+const locationOf = ({ key, line }: Partial<FindingLocation>): Location => ({
   physicalLocation: {
     artifactLocation:
       key === undefined ? { uri: 'fenestra.yaml' } : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },

@@ -2,7 +2,7 @@
 import { formatDuration, YEAR } from '../../core/caching/duration.js';
 import type { Advice } from '../../core/visiting/advice.js';
 import { countOf } from '../../core/words/counts.js';
-import { roughly } from './why-text.js';
+import { roughly } from './request-reason-text.js';
 
 /** The line for `assign` in the config. */
 export function adviceLine({ matching, fresh }: Advice): string {

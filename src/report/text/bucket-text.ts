@@ -5,8 +5,8 @@ import type { Change } from '../../core/release/change-list.js';
 import { buildTree, type FolderTree } from '../../core/site/tree.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { byUntil, waitingOf } from '../../core/release/waiting.js';
-import { bothNames } from './both-names.js';
-import { formatWaiting } from './waiting-text.js';
+import { formatNames } from './format-names.js';
+import { formatWaiting } from './postponed-removals-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
 export interface BucketRow {
@@ -89,7 +89,7 @@ export function formatBucket(
     parts.push(
       `${paint.strong('Biggest')}\n${columns(
         biggest.map(({ key, plain, size, headers }) => [
-          paint.place(bothNames({ key, plain })),
+          paint.place(formatNames({ key, plain })),
           formatBytes(size),
           paint.soft(visible(headers['Content-Type'] ?? 'no type')),
         ]),
@@ -104,14 +104,14 @@ export function formatBucket(
 /** What would be taken out of a bucket. */
 export function formatRemovals(removed: readonly Change[], paint: Paint): string {
   const rows = removed
-    .slice(0, MOST_REMOVALS)
+    .slice(0, MAX_REMOVALS)
     .map(({ key, was }) => [paint.bad('remove'), visible(key), formatBytes(was?.size ?? 0)]);
   const more =
-    removed.length > MOST_REMOVALS ? paint.soft(`\n  and ${removed.length - MOST_REMOVALS} more`) : '';
+    removed.length > MAX_REMOVALS ? paint.soft(`\n  and ${removed.length - MAX_REMOVALS} more`) : '';
   return `${columns(rows, [2])}${more}`;
 }
 
-const MOST_REMOVALS = 15;
+const MAX_REMOVALS = 15;
 
 /** @param matching the pattern that was given @param meant the one that was probably meant */
 export function formatNothingToRemove(
@@ -178,7 +178,7 @@ export const formatExported = (
 ): string =>
   `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'object')}, ${formatBytes(bytes)}, and what each is sent with in headers.jsonl.${unreadable === 0 ? '' : `\n${paint.warn(`${countOf(unreadable, 'of them', 'of them')} nobody may read`)}: their files can be read by you alone. \`--readable\` leaves them out.`}`;
 
-const MOST_FILES = 12;
+const MAX_FILES = 12;
 
 /** The objects folder by folder, with what each holds; long folders are cut. */
 function formatTree(objects: readonly StoredObject[], paint: Paint): string {
@@ -193,10 +193,10 @@ function formatTree(objects: readonly StoredObject[], paint: Paint): string {
       ]);
       list(inner, `${indent}  `);
     }
-    for (const { name, size } of folder.files.slice(0, MOST_FILES))
+    for (const { name, size } of folder.files.slice(0, MAX_FILES))
       lines.push([`${indent}${visible(name)}`, '', formatBytes(size)]);
-    if (folder.files.length > MOST_FILES)
-      lines.push([paint.soft(`${indent}and ${folder.files.length - MOST_FILES} more`), '', '']);
+    if (folder.files.length > MAX_FILES)
+      lines.push([paint.soft(`${indent}and ${folder.files.length - MAX_FILES} more`), '', '']);
   };
   list(root, '');
   return columns(lines, [2], paint.width);

@@ -2,7 +2,7 @@
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
 import type { Change, ChangeKind, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
-import { bothNames } from './both-names.js';
+import { formatNames } from './format-names.js';
 import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 40;
@@ -60,7 +60,7 @@ function row(change: Change, remarks: Remarks, paint: Paint): string[] {
   const size = becomes?.size ?? was?.size ?? 0;
   return [
     paintChange(paint, change.change),
-    paint.place(bothNames({ key, plain: change.plainKey })),
+    paint.place(formatNames({ key, plain: change.plainKey })),
     formatBytes(size),
     paint.soft(visible(remarks.get(key) ?? detail(change))),
   ];
@@ -92,7 +92,7 @@ function headerChanges(
 function formatInFull(change: Change, paint: Paint): string {
   const { key, movedFrom } = change;
   const lines = [
-    `  ${paintChange(paint, change.change)} ${paint.place(bothNames({ key, plain: change.plainKey }))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
+    `  ${paintChange(paint, change.change)} ${paint.place(formatNames({ key, plain: change.plainKey }))}${movedFrom === undefined ? '' : paint.soft(` (the bytes of ${visible(movedFrom)})`)}`,
   ];
   for (const { name, before, after } of listProperties(change))
     lines.push(visible(`      ${name}  ${before} → ${after}`));

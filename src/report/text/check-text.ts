@@ -7,8 +7,8 @@ import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { describeCause, formatDifference } from './cause-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
-const MOST_RULES = 60;
-const MOST_CAUSES = 10;
+const MAX_RULES = 60;
+const MAX_CAUSES = 10;
 
 /** What was checked: a release, or the site folder. */
 export const describeChecked = ({ unpublished, bucket, release }: CheckOutcome): string =>
@@ -47,7 +47,7 @@ export function formatCheck(outcome: CheckOutcome, paint: Paint, inFull = false)
   if (differences.length > 0) parts.push(formatDifferences(differences, outcome.against, paint, inFull));
   if (failures.length > 0) parts.push(formatFailures(outcome, paint, inFull));
   if (beside && beside.failures.length > 0) parts.push(formatFailures(beside, paint, inFull));
-  if (findings.length > 0) parts.push(formatFindings(findings, paint, extentOf(inFull, MOST_RULES)));
+  if (findings.length > 0) parts.push(formatFindings(findings, paint, extentOf(inFull, MAX_RULES)));
   return parts.join('\n\n');
 }
 
@@ -61,7 +61,7 @@ function formatProbes({ probes, at, selfTest, refused }: EndpointOutcome, paint:
 /** What shares a cause is one entry. */
 function formatFailures({ failures, selfTest }: EndpointOutcome, paint: Paint, inFull: boolean): string {
   const causes = groupFailures(failures);
-  const shown = causes.slice(0, inFull ? causes.length : MOST_CAUSES).map((group) => {
+  const shown = causes.slice(0, inFull ? causes.length : MAX_CAUSES).map((group) => {
     const { first, aspect, cause } = group;
     const rest = group.failures.slice(1);
     const others = rest.length > 0 ? ` and ${countOf(rest.length, 'other probe')}` : '';
@@ -98,7 +98,7 @@ function formatAgainst(
   return `  ${mark(unexpected === 0)} beside ${name} (${bucket}, release ${release}): ${countOf(asked, 'address', 'addresses')} asked of both, ${said}`;
 }
 
-const MOST_DIFFERENCES = 12;
+const MAX_DIFFERENCES = 12;
 
 /** What should not be comes first. */
 function formatDifferences(
@@ -109,7 +109,7 @@ function formatDifferences(
 ): string {
   const sorted = [...differences].sort((a, b) => Number(a.expected) - Number(b.expected));
   const shown = sorted
-    .slice(0, inFull ? sorted.length : MOST_DIFFERENCES)
+    .slice(0, inFull ? sorted.length : MAX_DIFFERENCES)
     .map(({ path, aspect, header, here, there, expected }) => [
       expected ? paint.soft('expected') : paint.bad('should not be'),
       header ?? aspect,

@@ -1,10 +1,10 @@
 /** Host names for a terminal: what each needs, what the name servers say, and what is waited for. */
-import { withDot } from '../../core/naming/domain-name.js';
-import { formatTtl } from '../../core/naming/record.js';
+import { withDot } from '../../core/dns/domain-name.js';
+import { formatTtl } from '../../core/dns/record.js';
 import { formatDuration } from '../../core/caching/duration.js';
 import { countOf } from '../../core/words/counts.js';
-import type { CheckedName, CheckedNames } from '../../core/naming/checked-names.js';
-import type { ListedRecords } from '../../core/naming/listed-records.js';
+import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
+import type { ListedRecords } from '../../core/dns/listed-records.js';
 import { extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 import { wrapLines } from './wrap.js';

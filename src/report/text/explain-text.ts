@@ -3,7 +3,7 @@ import type { Candidate } from '../../core/assign/cascade.js';
 import { ASSIGNABLE } from '../../core/assign/properties.js';
 import { formatBytes } from '../../core/words/counts.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { bothNames } from './both-names.js';
+import { formatNames } from './format-names.js';
 import { columns, visible, type Paint } from './paint.js';
 
 export function formatExplanation(
@@ -21,7 +21,7 @@ export function formatExplanation(
   ]);
   const sent = Object.entries(object.headers).map(([name, value]) => `  ${visible(name)}: ${visible(value)}`);
   return [
-    `${paint.strong(paint.place(bothNames(object)))}, ${formatBytes(object.size)}, readable by ${object.public ? 'anyone' : 'nobody'}`,
+    `${paint.strong(paint.place(formatNames(object)))}, ${formatBytes(object.size)}, readable by ${object.public ? 'anyone' : 'nobody'}`,
     columns([['property', 'rule', 'value', 'outcome'].map(paint.soft), ...rows]),
     `${paint.strong('Sent with')}\n${sent.length > 0 ? sent.join('\n') : '  no headers of its own'}`,
   ].join('\n\n');

@@ -1,6 +1,6 @@
 /** Findings for a terminal: one entry a rule; in it what, where, and the cure on a line of its own. */
 import { countOf, formatCount } from '../../core/words/counts.js';
-import type { Finding, Place } from '../../core/findings/finding.js';
+import type { Finding, FindingLocation } from '../../core/findings/finding.js';
 import { paintLevel, visible, type Paint } from './paint.js';
 
 /** How much of the findings is shown; `IN_FULL` leaves nothing out. */
@@ -67,7 +67,7 @@ function formatMessage(same: readonly Finding[], withFix: boolean, extent: Exten
   const places = allPlaces(same);
   const cure = withFix ? `\n    ${paint.soft('cure:')} ${visible(first.fix)}` : '';
   const message = visible(first.message);
-  const written = (each: Partial<Place & Finding>): string => paint.place(visible(placeOf(each)));
+  const written = (each: Partial<FindingLocation & Finding>): string => paint.place(visible(placeOf(each)));
   // Many places are a list: a line each can be searched, sorted and counted.
   if (places.length > IN_SHORT.places && places.length <= extent.places)
     return [`    ${message}`, ...places.map((each) => `      ${written(each)}`)].join('\n') + cure;
@@ -77,13 +77,14 @@ function formatMessage(same: readonly Finding[], withFix: boolean, extent: Exten
   return `    ${shown === '' ? '' : `${shown}${others}: `}${message}${cure}`;
 }
 
-const allPlaces = (same: readonly Finding[]): Partial<Place & Finding>[] =>
+const allPlaces = (same: readonly Finding[]): Partial<FindingLocation & Finding>[] =>
   same.flatMap((finding) => [finding, ...(finding.elsewhere ?? [])]).filter(isSomewhere);
 
-const isSomewhere = ({ key, line }: Partial<Place>): boolean => key !== undefined || line !== undefined;
+const isSomewhere = ({ key, line }: Partial<FindingLocation>): boolean =>
+  key !== undefined || line !== undefined;
 
 /** Where a finding is: a file and its line, or a line of the config. */
-export const placeOf = ({ key, line, publishedAs }: Partial<Place & Finding>): string =>
+export const placeOf = ({ key, line, publishedAs }: Partial<FindingLocation & Finding>): string =>
   key === undefined
     ? line === undefined
       ? ''

@@ -72,11 +72,11 @@ export function formatRelease(
   return [head, changes, formatCounts(totals)].filter((part) => part !== '').join('\n\n');
 }
 
-const MOST_HELD = 8;
+const MAX_HELD = 8;
 
 /** What visitors may still hold of a release. */
 export function formatHeld(held: readonly Stale[], inFull: boolean, paint: Paint): string {
-  const shown = inFull ? held : held.slice(0, MOST_HELD);
+  const shown = inFull ? held : held.slice(0, MAX_HELD);
   const rows = shown.map(({ key, until, because }) => [
     visible(key),
     `until ${formatWhen(until)}`,

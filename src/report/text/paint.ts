@@ -118,7 +118,7 @@ const visibleAmidColours = (text: string): string =>
     spell,
   );
 
-const spell = (sign: string): string => `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`;
+const spell = (character: string): string => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
 
 /** Cuts the middle out of a text that is too long. */
 export function shorten(text: string, most: number): string {

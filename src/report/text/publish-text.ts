@@ -4,7 +4,7 @@ import { closedStatus } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
-import type { ShownBeside } from '../beside.js';
+import type { PublishExtras } from '../publish-extras.js';
 import { formatWhen } from './when.js';
 import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
@@ -14,7 +14,7 @@ import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
-interface Compared extends ShownBeside {
+interface Compared extends PublishExtras {
   readonly bucket?:
     { readonly access: Access; readonly release: number; readonly isAdopted?: true } | undefined;
   readonly entries: readonly Change[];
@@ -40,7 +40,17 @@ const formatNames = ([first = '', second, ...more]: readonly string[]): string =
  * @param names by the key of a text that is replaced: what it names anew
  */
 export function formatComparison(
-  { bucket, entries, settings, totals, toSend, withheld, beside, foreign = [], postponed }: Compared,
+  {
+    bucket,
+    entries,
+    settings,
+    totals,
+    toSend,
+    withheld,
+    companion: beside,
+    foreign = [],
+    postponed,
+  }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
   extent: 'few' | 'in-full' | 'totals',
@@ -97,18 +107,17 @@ export function formatForeign(
   if (foreign.length === 0) return '';
   const ours = new Set(entries.map(({ key }) => key));
   const rows = foreign
-    .slice(0, MOST_FOREIGN)
+    .slice(0, MAX_FOREIGN)
     .map(({ key, change }) => [
       change,
       paint.place(visible(key)),
       ours.has(key) ? paint.warn('would be overwritten') : paint.soft('left as it is'),
     ]);
-  const more =
-    foreign.length > MOST_FOREIGN ? paint.soft(`\n  and ${foreign.length - MOST_FOREIGN} more`) : '';
+  const more = foreign.length > MAX_FOREIGN ? paint.soft(`\n  and ${foreign.length - MAX_FOREIGN} more`) : '';
   return `${paint.warn('Changed by somebody else')}: ${countOf(foreign.length, 'object')}\n${columns(rows, [], paint.width)}${more}`;
 }
 
-const MOST_FOREIGN = 20;
+const MAX_FOREIGN = 20;
 
 /**
  * Bodies that are damaged in the store; '' when there is none.
@@ -238,8 +247,8 @@ export function formatPublished(
 }
 
 /** Old copies and new companions that are named; of more there is the count. */
-const MOST_MIXES = 5;
-const MOST_COMPANIONS = 3;
+const MAX_MIXES = 5;
+const MAX_COMPANIONS = 3;
 
 /**
  * What visitors will still hold of the old release, what that mixes first; '' where that is nothing.
@@ -268,18 +277,18 @@ export function formatStale(
   ];
   const plain = `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${formatWhen(longest.until)}; ${longest.because}.`;
   if (mixing.length === 0) return [plain, ...cures.filter((cure) => cure !== '')].join(' ');
-  const lines = mixing.slice(0, MOST_MIXES).map(({ key, until }) => {
+  const lines = mixing.slice(0, MAX_MIXES).map(({ key, until }) => {
     const others = mixes.get(key) ?? [];
-    const named = others.slice(0, MOST_COMPANIONS).map(visible).join(', ');
+    const named = others.slice(0, MAX_COMPANIONS).map(visible).join(', ');
     const more =
-      others.length > MOST_COMPANIONS ? ` and ${countOf(others.length - MOST_COMPANIONS, 'other')}` : '';
+      others.length > MAX_COMPANIONS ? ` and ${countOf(others.length - MAX_COMPANIONS, 'other')}` : '';
     const isReader = others.some((other) => changes.get(other) === 'remove');
     return isReader
       ? `  until ${formatWhen(until)} the old ${paint.place(visible(key))} asks for ${named}${more}, which this removes`
       : `  until ${formatWhen(until)} the new ${named}${more} may be shown with the old ${paint.place(visible(key))}`;
   });
   const rest =
-    mixing.length > MOST_MIXES ? `\n  and ${countOf(mixing.length - MOST_MIXES, 'other')} like these` : '';
+    mixing.length > MAX_MIXES ? `\n  and ${countOf(mixing.length - MAX_MIXES, 'other')} like these` : '';
   const keep = removed > 0 ? ' Keep what is removed until then, or publish its removal later.' : '';
   return [
     `${paint.warn('warning')}  Old and new may meet in the browsers of visitors who were here before:\n${lines.join('\n')}${rest}`,

@@ -1,6 +1,6 @@
 /** Who refers to an object, for a terminal. */
 import { countOf } from '../../core/words/counts.js';
-import { bothNames } from './both-names.js';
+import { formatNames } from './format-names.js';
 import { columns, visible, type Paint } from './paint.js';
 
 interface Listed {
@@ -11,7 +11,7 @@ interface Listed {
   readonly stays?: 'name' | 'place';
 }
 
-const MOST_LISTED = 60;
+const MAX_LISTED = 60;
 
 export function formatReferences(
   {
@@ -23,10 +23,10 @@ export function formatReferences(
   paint: Paint,
 ): string {
   const name = paint.strong(
-    versioned === undefined ? visible(key) : bothNames({ key: versioned, plain: key }),
+    versioned === undefined ? visible(key) : formatNames({ key: versioned, plain: key }),
   );
   if (references.length === 0) return `Nothing refers to ${name}.`;
-  const shown = inFull ? references : references.slice(0, MOST_LISTED);
+  const shown = inFull ? references : references.slice(0, MAX_LISTED);
   const rows = shown.map(({ from, line, old, new: becomes, stays }) => [
     paint.place(`${visible(from)}:${line}`),
     visible(old),

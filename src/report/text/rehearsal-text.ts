@@ -1,7 +1,7 @@
 /** A move that is played, as lines of time. */
 import { formatDuration } from '../../core/caching/duration.js';
-import type { PlayedMove, PlayedVisitor } from '../../core/naming/rehearse-move.js';
-import type { RehearsalEvent, ShownRehearsal } from '../../core/naming/rehearse-move.js';
+import type { PlayedMove, PlayedVisitor } from '../../core/dns/rehearse-move.js';
+import type { RehearsalEvent, ShownRehearsal } from '../../core/dns/rehearse-move.js';
 import type { Paint } from './paint.js';
 import { wrapLines } from './wrap.js';
 
@@ -59,18 +59,18 @@ const columnOf = (at: number, { length }: PlayedMove, width: number): number =>
   Math.min(width - 1, Math.floor((at / length) * width));
 
 function rulerOf(played: PlayedMove, width: number): string {
-  const signs = Array.from({ length: width }, () => ' ');
+  const characters = Array.from({ length: width }, () => ' ');
   const put = (at: number, words: string): void => {
     const from = Math.min(columnOf(at, played, width), width - words.length);
-    for (const [number, sign] of [...words].entries()) signs[from + number] = sign;
+    for (const [number, character] of [...words].entries()) characters[from + number] = character;
   };
   put(played.bound, '┆');
   put(played.move.at, '│ parent changed');
-  return signs.join('').trimEnd();
+  return characters.join('').trimEnd();
 }
 
 function lineOf({ asks, places }: PlayedVisitor, played: PlayedMove, width: number, paint: Paint): string {
-  const signs: string[] = [];
+  const characters: string[] = [];
   let next = 0;
   let place: string | undefined;
   for (let column = 0; column < width; column++) {
@@ -81,12 +81,12 @@ function lineOf({ asks, places }: PlayedVisitor, played: PlayedMove, width: numb
       failed ||= place === 'failure';
     }
     const isMove = column === columnOf(played.move.at, played, width);
-    if (failed || place === 'failure') signs.push(paint.bad('x'));
-    else if (place === 'new') signs.push(paint.good('█'));
-    else if (place === 'old') signs.push(paint.warn('▒'));
-    else signs.push(isMove ? '│' : ' ');
+    if (failed || place === 'failure') characters.push(paint.bad('x'));
+    else if (place === 'new') characters.push(paint.good('█'));
+    else if (place === 'old') characters.push(paint.warn('▒'));
+    else characters.push(isMove ? '│' : ' ');
   }
-  return signs.join('');
+  return characters.join('');
 }
 
 /** What has just passed. */

@@ -62,7 +62,7 @@ interface Told {
   readonly after: string;
 }
 
-const MOST_TOLD = 1000;
+const MAX_TOLD = 1000;
 const LONG_TARGET = 500;
 
 /**
@@ -75,7 +75,7 @@ export function servedFormat(paint: Paint, show: readonly string[] = []): (serve
     let known = told.get(served.target);
     if (!known || !isToldAlike(known.of, served)) {
       known = { of: served, before: before(served, paint), after: after(served, paint) };
-      if (told.size >= MOST_TOLD) told.clear();
+      if (told.size >= MAX_TOLD) told.clear();
       if (served.target.length <= LONG_TARGET) told.set(served.target, known);
     }
     const line = `${paint.soft(timeOf(served.at))} ${known.before} ${paint.soft(durationOf(served.milliseconds))} ${known.after}`;

@@ -3,7 +3,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { ObjectGroup } from '../../core/site/groups.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { bothNames } from './both-names.js';
+import { formatNames } from './format-names.js';
 import { columns, visible, type Paint } from './paint.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
 
@@ -51,7 +51,7 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
 function formatList(objects: readonly SurveyObject[], paint: Paint): string {
   if (objects.length === 0) return paint.soft('  No object matches.');
   const rows = objects.map(({ key, plain, size, headers, decision, public: open }) => [
-    paint.place(bothNames({ key, plain })),
+    paint.place(formatNames({ key, plain })),
     formatBytes(size),
     (headers['Content-Type'] === undefined ? paint.warn('none') : visible(headers['Content-Type'])) +
       (decision.encoding ? ` · ${decision.encoding}` : ''),

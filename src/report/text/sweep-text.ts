@@ -1,7 +1,7 @@
 /** What a sweep says on the terminal. */
 import type { Change } from '../../core/release/change-list.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
-import { bothNames } from './both-names.js';
+import { formatNames } from './format-names.js';
 import { columns, type Paint } from './paint.js';
 
 const LISTED = 20;
@@ -12,7 +12,7 @@ export function formatDue(bucket: string, due: readonly Change[], paint: Paint):
     .slice(0, LISTED)
     .map(({ key, plainKey, was }) => [
       paint.bad('remove'),
-      paint.place(bothNames({ key, plain: plainKey })),
+      paint.place(formatNames({ key, plain: plainKey })),
       formatBytes(was?.size ?? 0),
     ]);
   const more = due.length > LISTED ? paint.soft(`\n  and ${due.length - LISTED} more`) : '';

@@ -8,7 +8,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from './advice-text.js';
 import { columns, visible, type Paint } from './paint.js';
-import { describeWhy } from './why-text.js';
+import { describeWhy } from './request-reason-text.js';
 import { wrapLines } from './wrap.js';
 
 export interface VisitShown {
@@ -36,7 +36,7 @@ export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Pa
     .join('\n\n');
 }
 
-const MOST_FAILED = 5;
+const MAX_FAILED = 5;
 
 /** Pages that are not there, or that nobody may read. */
 function failedPages({ loads }: VisitOutcome): string[] {
@@ -60,15 +60,14 @@ function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string
         ? 'the site folder as it would be published'
         : `release ${release}`;
   const failed = failedPages(visited);
-  const more =
-    failed.length > MOST_FAILED ? ` and ${countOf(failed.length - MOST_FAILED, 'other page')}` : '';
+  const more = failed.length > MAX_FAILED ? ` and ${countOf(failed.length - MAX_FAILED, 'other page')}` : '';
   const notes = [
     paint.soft(
       `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`,
     ),
     closed ? paint.warn('The bucket is closed: this is what visitors will get once it is open.') : '',
     failed.length > 0
-      ? `${paint.warn(failed.slice(0, MOST_FAILED).join(', '))}${more}: visitors get the error page.`
+      ? `${paint.warn(failed.slice(0, MAX_FAILED).join(', '))}${more}: visitors get the error page.`
       : '',
   ];
   const title = `${paint.strong(visible(bucket ?? endpoint ?? ''))}, ${state}: ${pages}`;

@@ -3,7 +3,7 @@ import stringWidth from 'string-width';
 
 const CODES = /\u001b\[(\d{1,2})m/g;
 
-/** Letters and signs of one column each: those of our own words are among them. */
+/** Letters and characters of one column each: those of our own words are among them. */
 const NARROW = /^[\u0020-\u007e\u00a1-\u00ac\u00ae-\u017f–—‘’“”…→─│└├═█░■✓✗]*$/;
 
 /** Columns that a text takes on the terminal. */

@@ -2,8 +2,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { createSecureServer, type Http2SecureServer, type ServerHttp2Session } from 'node:http2';
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net';
-import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
-import { reasonInWords } from '../../core/errors/system-error.js';
+import { listenError } from '../../core/errors/listen-error.js';
 import type { Front } from './front.js';
 import { answerMessage, answerStream, type Sharing } from './front-answers.js';
 import { FrontConnections } from './front-connections.js';
@@ -102,13 +101,7 @@ export async function startFrontServer(front: Front, options: FrontServerOptions
 
 function listen(server: Http2SecureServer | Server, port: number, host: string): Promise<void> {
   return new Promise((done, failed) => {
-    server.once('error', (error: Error) =>
-      failed(
-        systemCode(error) === 'EADDRINUSE'
-          ? new FenestraError('PORT_IN_USE', { port, host }, error)
-          : new FenestraError('LISTEN_FAILED', { host, port, reason: reasonInWords(error) }, error),
-      ),
-    );
+    server.once('error', (error: Error) => failed(listenError(error, host, port)));
     server.listen(port, host, done);
   });
 }

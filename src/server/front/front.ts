@@ -83,7 +83,7 @@ export class Front {
     if (look.kind === 'refuse')
       return this.#finish(request, 504, {}, NOTHING, { hit: false, detail: 'only-if-cached' });
     return this.#ask(request, look, body, visit).catch((error: unknown) => {
-      const entry = this.#cache.standIn(look, clock());
+      const entry = this.#cache.staleIfError(look, clock());
       return entry
         ? this.#fromEntry(
             request,

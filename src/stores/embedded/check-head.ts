@@ -3,7 +3,7 @@ import { closeSync, existsSync, fstatSync, openSync, readSync } from 'node:fs';
 import { BadPage, damagedDatabase, PAGE_SIZE, readMeta, type Meta } from './page.js';
 
 const HEAD = 2 * PAGE_SIZE;
-const MOST_LOOKS = 50;
+const MAX_LOOKS = 50;
 
 /** Of an open database: the newer of its first pages, and how long the file is. */
 export interface Head {
@@ -45,7 +45,7 @@ export function checkHeadAnd(path: string, atLeast: bigint, look: (head: Head) =
         head.length < HEAD ? `is cut short at ${size} bytes` : faultOf(file, head, size, atLeast, look);
       if (fault === undefined) return;
       // Somebody who commits meanwhile writes over pages that were just read.
-      if (looks === MOST_LOOKS || readHead(file).equals(head)) throw damagedDatabase(path, fault);
+      if (looks === MAX_LOOKS || readHead(file).equals(head)) throw damagedDatabase(path, fault);
     }
   } finally {
     closeSync(file);

@@ -2,7 +2,7 @@
 import { setTimeout } from 'node:timers/promises';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { NEW_BUCKET_SETTINGS, SEEN_WITHIN, type Access } from '../../core/hosting/bucket-view.js';
-import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/bucket-name.js';
+import { bucketMissing, bucketTaken, assertBucketName } from '../../core/release/bucket-name.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type {
   BucketState,
@@ -16,7 +16,7 @@ import type {
 } from '../port.js';
 import { commitRelease } from './commit.js';
 import { isBodyWhole, listDamaged } from './damage.js';
-import { dropGlance, keepGlance } from './glance.js';
+import { dropCachedState, keepGlance } from './cached-state.js';
 import { listDifferences, pruneReleases, removeRows } from './history.js';
 import { hostRows } from './hosting.js';
 import { asStoreError, type Layout } from './layout.js';
@@ -73,7 +73,7 @@ export class EmbeddedStore implements Store {
   }
 
   async create(bucket: string, at: number): Promise<void> {
-    needBucketName(bucket);
+    assertBucketName(bucket);
     this.#transact(() => {
       if (this.rows.buckets.has(bucket)) throw bucketTaken(bucket, (name) => this.rows.buckets.has(name));
       this.rows.buckets.put(bucket, {
@@ -135,7 +135,7 @@ export class EmbeddedStore implements Store {
   }
 
   async begin(bucket: string, plan: ReleasePlan): Promise<Publication> {
-    this.#needWritable();
+    this.#assertWritable();
     this.#refresh();
     this.#need(bucket);
     // Its bodies are indexed as they come.
@@ -173,7 +173,7 @@ export class EmbeddedStore implements Store {
 
   async remove(bucket: string): Promise<Removed> {
     const { freed } = this.#freeing((drop) => removeRows(this.rows, this.#need(bucket).name, drop));
-    dropGlance(this.layout);
+    dropCachedState(this.layout);
     await untilServersSee();
     // Nobody reads what belonged to no other bucket, so it goes at once.
     try {
@@ -264,7 +264,7 @@ export class EmbeddedStore implements Store {
   }
 
   #transact<T>(work: () => T): T {
-    this.#needWritable();
+    this.#assertWritable();
     this.#glanceIsOld = true;
     return this.#makingRoom(() => this.rows.root.transactionSync(work));
   }
@@ -280,7 +280,7 @@ export class EmbeddedStore implements Store {
     }
   }
 
-  #needWritable(): void {
+  #assertWritable(): void {
     if (this.#readOnly) throw this.#readOnly;
   }
 

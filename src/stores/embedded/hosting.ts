@@ -6,7 +6,7 @@ import type { Layout } from './layout.js';
 import { readBody, readSmallBody } from './open-body.js';
 import { withKey } from './object-row.js';
 import { type Rows } from './rows.js';
-import { hasKeyBelow, MOST_KEY } from './snapshot.js';
+import { hasKeyBelow, MAX_KEY } from './snapshot.js';
 
 export function hostRows(layout: Layout, rows: Rows): Hosting {
   const views = new Map<string, { readonly record: Buffer; readonly view: BucketView }>();
@@ -26,7 +26,7 @@ export function hostRows(layout: Layout, rows: Rows): Hosting {
       const view = {
         ...state,
         find(key: string): StoredObject | undefined {
-          const row = key.length > MOST_KEY ? undefined : rows.current.get([bucket, key]);
+          const row = key.length > MAX_KEY ? undefined : rows.current.get([bucket, key]);
           return row && withKey(key, row);
         },
         hasBelow: (prefix: string): boolean => hasKeyBelow(rows, bucket, prefix),

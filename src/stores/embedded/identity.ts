@@ -64,7 +64,7 @@ export function guardIdentity(layout: Layout): Marker | undefined {
       throw damaged(layout, `its database ${layout.rows} is ${isThere(layout.rows) ? 'empty' : 'gone'}`);
     return marker;
   }
-  const own = [layout.marker, layout.rows, layout.packs, layout.large, layout.glance].map((path) =>
+  const own = [layout.marker, layout.rows, layout.packs, layout.large, layout.cachedState].map((path) =>
     basename(path),
   );
   const others = isThere(layout.root)

@@ -1,7 +1,7 @@
 /** The embedded store as a kind: light to load, since most commands only glance at it. */
 import { resolve } from 'node:path';
 import type { StoreKind, StorePlace } from '../kind.js';
-import { readAtAGlance } from './glance.js';
+import { readAtAGlance } from './cached-state.js';
 import { storeExists } from './layout.js';
 
 const folderOf = ({ folder, name, options }: StorePlace): string =>

@@ -11,7 +11,7 @@ export interface Layout {
   readonly packs: string;
   readonly large: string;
   /** What is known without opening the database. */
-  readonly glance: string;
+  readonly cachedState: string;
 }
 
 /** Drafts and private objects lie here: nobody else on this machine reads them. */
@@ -24,7 +24,7 @@ export const layoutOf = (root: string): Layout => ({
   rows: join(root, 'rows.lmdb'),
   packs: join(root, 'packs'),
   large: join(root, 'large'),
-  glance: join(root, 'glance.json'),
+  cachedState: join(root, 'glance.json'),
 });
 
 /** A path in the store as its rows have it. */

@@ -139,7 +139,7 @@ async function* readFrom({ file, start }: OpenedBody, from: number): AsyncGenera
   }
 }
 
-const MOST_SUMMED = 200;
+const MAX_SUMMED = 200;
 const summed = new WeakMap<Rows, LRUCache<string, Buffer>>();
 
 /** Bodies of the first format came without sums: the whole is proved once before a part of it is. */
@@ -150,7 +150,7 @@ async function sumUpUnknown(
   wrong: () => FenestraError,
 ): Promise<Buffer> {
   let known = summed.get(rows);
-  if (!known) summed.set(rows, (known = new LRUCache({ max: MOST_SUMMED })));
+  if (!known) summed.set(rows, (known = new LRUCache({ max: MAX_SUMMED })));
   const before = known.get(digest);
   if (before) return before;
   const now = await sumUp(readFrom(body, 0));

@@ -1,7 +1,7 @@
 /** Opening the rows of a store: only once the database is known to be whole, and for reading where no more is allowed. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { checkDatabase } from './check-database.js';
-import { readGlance } from './glance.js';
+import { readCachedState } from './cached-state.js';
 import { agreeOnIdentity, FORMAT, guardIdentity, makeFolders, type Marker } from './identity.js';
 import { asStoreError, layoutOf, type Layout } from './layout.js';
 import { openDatabase, openRows, type Rows } from './rows.js';
@@ -33,7 +33,7 @@ export function openStoreRows(root: string): OpenedRows {
 function guardStore(layout: Layout): { readonly marker: Marker | undefined; readonly asLeft: boolean } {
   try {
     const marker = guardIdentity(layout);
-    const { asLeft, transaction } = readGlance(layout);
+    const { asLeft, transaction } = readCachedState(layout);
     checkDatabase(layout.rows, !asLeft, transaction);
     return { marker, asLeft };
   } catch (error) {

@@ -90,7 +90,7 @@ export function readBranch(page: Buffer, number: number, latest: bigint): Branch
     };
   });
   need(nodes.length >= 2, 'leads to less than two pages');
-  needAllUsed(page, used);
+  assertAllUsed(page, used);
   return nodes;
 }
 
@@ -115,14 +115,14 @@ export function readLeaf(page: Buffer, number: number, latest: bigint): LeafNode
     };
   });
   need(nodes.length >= 1, 'is empty');
-  needAllUsed(page, used);
+  assertAllUsed(page, used);
   return nodes;
 }
 
 const even = (size: number): number => size + (size % 2);
 
 /** What the nodes take is exactly what is not free, so that none lies over another. */
-function needAllUsed(page: Buffer, used: number): void {
+function assertAllUsed(page: Buffer, used: number): void {
   need(used === PAGE_SIZE - HEADER - page.readUInt16LE(22), 'has entries that lie over each other');
 }
 
@@ -161,7 +161,7 @@ export interface Meta {
 const MAGIC = 0xbeefc0de;
 const VERSION = 2;
 const META_PAGE = 0x08;
-const MOST_MAP = 2n ** 47n;
+const MAX_MAP = 2n ** 47n;
 
 /** @throws BadPage, RangeError */
 export function readMeta(page: Buffer, number: number): Meta {
@@ -172,7 +172,7 @@ export function readMeta(page: Buffer, number: number): Meta {
   need(page.readBigUInt64LE(0) === BigInt(number), 'has another number');
   need((page.readUInt16LE(18) & META_PAGE) !== 0, 'is of another kind');
   need((page.readUInt32LE(HEADER + 4) & 0xffff) === VERSION, 'is of another version');
-  need(page.readBigUInt64LE(HEADER + 16) <= MOST_MAP, 'is larger than memory can be');
+  need(page.readBigUInt64LE(HEADER + 16) <= MAX_MAP, 'is larger than memory can be');
   const trees = HEADER + 24;
   const free = readTreeHead(page.subarray(trees, trees + TREE_HEAD));
   const main = readTreeHead(page.subarray(trees + TREE_HEAD, trees + 2 * TREE_HEAD));

@@ -123,7 +123,7 @@ export function openRows(root: RootDatabase, path: string): Rows {
   };
 }
 
-/** The range of a bucket's objects. No sign of a bucket's name sorts before the one at the end. */
+/** The range of a bucket's objects. No character of a bucket's name sorts before the one at the end. */
 export const objectsOf = (bucket: string): { start: [string, string]; end: [string, string] } => ({
   start: [bucket, ''],
   end: [`${bucket}!`, ''],

@@ -9,7 +9,7 @@ import { withKey, type ObjectRow } from './object-row.js';
 import { type Rows } from './rows.js';
 
 /** No published key is longer, and LMDB refuses longer ones. Bytes. */
-export const MOST_KEY = 1024;
+export const MAX_KEY = 1024;
 
 /** What was there before the first release. */
 async function* nothing(): AsyncGenerator<StoredObject> {
@@ -42,7 +42,7 @@ export class EmbeddedSnapshot implements Snapshot {
   }
 
   async find(key: string): Promise<StoredObject | undefined> {
-    if (key.length > MOST_KEY || this.state.release === 0) return undefined;
+    if (key.length > MAX_KEY || this.state.release === 0) return undefined;
     const back = this.#back.get(key);
     const row = back === undefined ? this.#rows.current.get([this.state.name, key], this.#transaction) : back;
     return row ? withKey(key, row) : undefined;
@@ -78,7 +78,7 @@ export function hasKeyBelow(
   transaction?: Transaction,
   counts: (key: string) => boolean = () => true,
 ): boolean {
-  if (prefix.length > MOST_KEY) return false;
+  if (prefix.length > MAX_KEY) return false;
   for (const [of, key] of rows.current.keys({
     start: [bucket, prefix],
     ...(transaction ? { transaction } : {}),

@@ -122,7 +122,7 @@ it('a store of the format before is counted once, also where its marker is gone'
   expect(goThrough(store).counted).not.toEqual(goThrough(store).uses);
   const { id } = store.rows.note.get(NOTE) ?? {};
   await store.close();
-  rmSync(store.layout.glance, { force: true });
+  rmSync(store.layout.cachedState, { force: true });
   for (const marker of [`{"format":2,"id":"${id}"}\n`, undefined]) {
     if (marker === undefined) rmSync(store.layout.marker);
     else writeFileSync(store.layout.marker, marker);

@@ -26,7 +26,7 @@ const byNumber: Order = (one, other) => {
 };
 
 /** No tree of a file that can be mapped is deeper. */
-const MOST_DEPTH = 32;
+const MAX_DEPTH = 32;
 
 /**
  * @param pages how many the file has
@@ -56,7 +56,7 @@ class Walk {
 
   run(): string | undefined {
     const { free, main, lastPage } = this.#meta;
-    if (lastPage > this.#pages + MOST_UNWRITTEN) return 'counts pages that it cannot have';
+    if (lastPage > this.#pages + MAX_UNWRITTEN) return 'counts pages that it cannot have';
     this.#walkTree(main, byBytes, (node) => {
       if (node.kind !== 'tree') throw new BadPage('has an entry that is no table');
       const table = node.key.toString('latin1').replace(/\0$/, '');
@@ -87,7 +87,7 @@ class Walk {
       if (tree.entries !== 0 || tree.depth !== 0) throw new BadPage('has a table without its pages');
       return;
     }
-    if (tree.depth < 1 || tree.depth > MOST_DEPTH) throw new BadPage('has a table of a depth that cannot be');
+    if (tree.depth < 1 || tree.depth > MAX_DEPTH) throw new BadPage('has a table of a depth that cannot be');
     const counted = { branches: 0, leaves: 0, overflows: 0, entries: 0 };
     const descend = (
       number: number,
@@ -101,14 +101,14 @@ class Walk {
         counted.branches++;
         const nodes = readBranch(page, number, this.#meta.transaction);
         // The first key of a branch is never looked at.
-        needOrder(nodes.slice(1), order, from, to);
+        assertOrder(nodes.slice(1), order, from, to);
         for (const [index, node] of nodes.entries())
           descend(node.page, depth + 1, index === 0 ? from : node.key, nodes[index + 1]?.key ?? to);
         return;
       }
       counted.leaves++;
       const nodes = readLeaf(page, number, this.#meta.transaction);
-      needOrder(nodes, order, from, to);
+      assertOrder(nodes, order, from, to);
       counted.entries += nodes.length;
       for (const node of nodes) {
         let value: Buffer | undefined;
@@ -177,14 +177,14 @@ class Walk {
 }
 
 /** The levels of a table come after those of the tree of tables. */
-const TABLE_LEVELS = MOST_DEPTH;
+const TABLE_LEVELS = MAX_DEPTH;
 /** Pages that may have been given back before they were ever written: those of the largest transaction. */
-const MOST_UNWRITTEN = 2 ** 24;
+const MAX_UNWRITTEN = 2 ** 24;
 
 const TABLES: ReadonlySet<string> = new Set(Object.values(TABLE_NAMES));
 const FIRST_FORMAT: ReadonlySet<string> = new Set(Object.values(FIRST_FORMAT_NAMES));
 
-function needOrder(
+function assertOrder(
   nodes: readonly { readonly key: Buffer }[],
   order: Order,
   from: Buffer | undefined,

@@ -16,7 +16,7 @@ import { CLAIMS, ledgerOf, objectPath } from './names.js';
 const LIFE = 60;
 const RENEWED_EVERY_MS = 20_000;
 /** How often the claims are listed again, and how long after, each time longer. */
-const MOST_LOOKS = 8;
+const MAX_LOOKS = 8;
 const LOOK_AGAIN_MS = 150;
 
 export interface Claim {
@@ -77,7 +77,7 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
       }
       // Those who come while it is held withdraw.
       const isBusy = verdict.outcome === 'busy' && !isHeld;
-      if (isBusy || tries >= MOST_LOOKS) throw await busy(client, bucket, other?.name);
+      if (isBusy || tries >= MAX_LOOKS) throw await busy(client, bucket, other?.name);
       await wait(LOOK_AGAIN_MS * tries);
     }
   };

@@ -43,11 +43,11 @@ export interface ClientOptions extends Omit<SignIn, 'dispatcher' | 'wholeMs'> {
 const AGAIN = new Set([408, 422, 429, 498, 500, 502, 503, 504]);
 /** Milliseconds before the second try; each further one waits twice as long, give or take half. */
 const FIRST_WAIT = 200;
-const MOST_WAIT = 20_000;
-const MOST_CONNECTIONS = 8;
-const MOST_TEXT = 64 * 2 ** 20;
+const MAX_WAIT = 20_000;
+const MAX_CONNECTIONS = 8;
+const MAX_TEXT = 64 * 2 ** 20;
 /** Bytes of what a store says that it can, and of why it refuses something. */
-const [MOST_INFO, MOST_REASON] = [2 ** 20, 64 * 1024];
+const [MAX_INFO, MAX_REASON] = [2 ** 20, 64 * 1024];
 /** An answer may take as many times as long as its parts. */
 const WHOLE = 3;
 const TIMEOUT_MS = 60_000;
@@ -66,7 +66,7 @@ export class SwiftClient {
     this.store = options.store;
     this.#options = options;
     const timeout = options.timeoutMs ?? TIMEOUT_MS;
-    const connections = options.connections ?? MOST_CONNECTIONS;
+    const connections = options.connections ?? MAX_CONNECTIONS;
     this.#pace = new Pace(connections);
     this.#agent = new Pools({
       connections,
@@ -105,7 +105,7 @@ export class SwiftClient {
       call,
       async (session) => {
         try {
-          return await exchange(this.#agent, this.#request(call, session), this.#bounds(MOST_TEXT));
+          return await exchange(this.#agent, this.#request(call, session), this.#bounds(MAX_TEXT));
         } catch (error) {
           if (!(error instanceof TooLong)) throw error;
           throw this.#refused(call, 200, 'an answer without end');
@@ -186,7 +186,7 @@ export class SwiftClient {
     for (const proxy of this.#options.proxies ?? []) {
       this.requests++;
       const asked = { ...this.#request({ method: 'HEAD', path }, session), origin: proxy };
-      await exchange(this.#agent, asked, this.#bounds(MOST_REASON)).catch(() => undefined);
+      await exchange(this.#agent, asked, this.#bounds(MAX_REASON)).catch(() => undefined);
     }
   }
 
@@ -200,7 +200,7 @@ export class SwiftClient {
       const { origin } = await this.#signedIn();
       this.requests++;
       const asked = { origin, path: '/info', method: 'GET' as const };
-      const { status, bytes } = await exchange(this.#agent, asked, this.#bounds(MOST_INFO));
+      const { status, bytes } = await exchange(this.#agent, asked, this.#bounds(MAX_INFO));
       const said: unknown = status === 200 ? JSON.parse(bytes.toString()) : {};
       return new Set(typeof said === 'object' && said !== null ? Object.keys(said) : []);
     } catch (error) {
@@ -256,7 +256,7 @@ async function readReason(body: Reply['body']): Promise<string> {
   let text = '';
   for await (const piece of body) {
     text += String(piece);
-    if (text.length > MOST_REASON) break;
+    if (text.length > MAX_REASON) break;
   }
   return text;
 }
@@ -281,5 +281,5 @@ const shorten = (text: string): string =>
 /** Milliseconds: what the store asks for, or longer each time, and not all at the same moment. */
 const waitBefore = (attempt: number, after: number | undefined): number =>
   after !== undefined && after >= 0
-    ? Math.min(MOST_WAIT, after * 1000)
-    : Math.min(MOST_WAIT, FIRST_WAIT * 2 ** (attempt - 1)) * (0.5 + Math.random());
+    ? Math.min(MAX_WAIT, after * 1000)
+    : Math.min(MAX_WAIT, FIRST_WAIT * 2 ** (attempt - 1)) * (0.5 + Math.random());

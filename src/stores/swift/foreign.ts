@@ -10,7 +10,7 @@ import { objectPath, SEGMENTS } from './names.js';
 
 const SIDE_BY_SIDE = 8;
 /** A listing may come late for some; of more, it is taken at its word. */
-const MOST_ASKED = 1000;
+const MAX_ASKED = 1000;
 
 /** @param isOwn whether something in no ledger is there because of Fenestra */
 export async function listForeign(
@@ -38,7 +38,7 @@ export async function listForeign(
     if (!isOurs) found.push({ key: listed.name, listed, ...(own ? { row: own } : {}) });
   }
   passUpTo(undefined);
-  if (found.length > MOST_ASKED)
+  if (found.length > MAX_ASKED)
     return found.map(({ key, row: own, listed }) => ({
       key,
       change: own ? (listed ? 'replaced' : 'removed') : 'added',

@@ -60,7 +60,12 @@ function readPage(client: SwiftClient, container: string, bytes: Buffer): Entry[
 }
 
 /** Names come in the order of their UTF-8 bytes, each once: one that comes again would come for ever. */
-function needOrder(client: SwiftClient, container: string, before: string, entries: readonly Entry[]): void {
+function assertOrder(
+  client: SwiftClient,
+  container: string,
+  before: string,
+  entries: readonly Entry[],
+): void {
   let last = before;
   for (const { name } of entries) {
     if (last !== '' && compareKeys(last, name) >= 0)
@@ -89,7 +94,7 @@ export async function* listNames(
   let before = '';
   while (next) {
     const entries: readonly Entry[] = await next;
-    needOrder(client, container, before, entries);
+    assertOrder(client, container, before, entries);
     const last = entries.at(-1)?.name;
     before = last ?? before;
     // The next page comes while this one is looked at.
@@ -113,7 +118,7 @@ export async function* listContainers(client: SwiftClient): AsyncGenerator<strin
     const query = new URLSearchParams({ format: 'json', limit: String(PAGE), marker });
     const { bytes, status } = await client.bytes({ method: 'GET', path: `?${query}` });
     const entries = status === 204 ? [] : readPage(client, '', bytes);
-    needOrder(client, '', marker, entries);
+    assertOrder(client, '', marker, entries);
     for (const { name } of entries) yield name;
     const last = entries.at(-1)?.name;
     if (last === undefined || entries.length < PAGE) return;

@@ -29,7 +29,7 @@ import { UnderWay } from './under-way.js';
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
 /** Larger bodies are sent as they are read. Bytes. */
-const MOST_WHOLE = 8 * 2 ** 20;
+const MAX_WHOLE = 8 * 2 ** 20;
 
 export interface PublicationInput {
   readonly client: SwiftClient;
@@ -86,7 +86,7 @@ export class SwiftPublication implements Publication {
     if (this.#plan.staged) this.#staged.at(-1)?.push(object);
     else this.#isTouched = true;
     this.#isSent = true;
-    if (object.size <= MOST_WHOLE) {
+    if (object.size <= MAX_WHOLE) {
       const { bytes } = await body.read();
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
         throw new FenestraError('FILE_CHANGING', { path: body.path });
@@ -120,7 +120,7 @@ export class SwiftPublication implements Publication {
     const { ledger, claim, turn, interrupted } = this.#input;
     await this.settle();
     await claim.hold();
-    await this.#needBase();
+    await this.#assertBase();
     this.#isTouched = true;
     await this.#placeStaged();
     const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
@@ -182,7 +182,7 @@ export class SwiftPublication implements Publication {
   }
 
   /** @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE */
-  async #needBase(): Promise<void> {
+  async #assertBase(): Promise<void> {
     const { base, bucket: agreed } = this.#plan;
     const now = await readLedger(this.#client, this.#bucket);
     const isAnother = agreed !== undefined && agreed.created !== now?.state.created;
@@ -261,7 +261,7 @@ export class SwiftPublication implements Publication {
   }
 
   async #copyTo(source: Source, path: string): ReturnType<typeof copyInside> {
-    const mayBeCut = source.object.size > MOST_WHOLE && (await this.#input.segmentsAbove()) !== undefined;
+    const mayBeCut = source.object.size > MAX_WHOLE && (await this.#input.segmentsAbove()) !== undefined;
     return copyInside(this.#client, this.#bucket, source, path, mayBeCut);
   }
 

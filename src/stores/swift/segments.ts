@@ -16,7 +16,7 @@ export interface Segment {
 }
 
 /** The most that one manifest may have, as stores of this kind are set up. */
-export const MOST_SEGMENTS = 1000;
+export const MAX_SEGMENTS = 1000;
 
 export const segmentsOf = (digest: string): string => `${SEGMENTS}${digest}/`;
 

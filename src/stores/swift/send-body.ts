@@ -6,7 +6,7 @@ import type { BodySource } from '../port.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { listNames } from './listing.js';
 import { objectPath } from './names.js';
-import { MOST_SEGMENTS, putManifest, segmentName, segmentsOf, type Segment } from './segments.js';
+import { MAX_SEGMENTS, putManifest, segmentName, segmentsOf, type Segment } from './segments.js';
 
 /** What lies under a key after it was sent. */
 export interface Sent {
@@ -57,7 +57,7 @@ export async function sendLarge(
 ): Promise<Sent> {
   const { digest, size } = body.object;
   const isCut = above !== undefined && size > above;
-  const part = isCut ? Math.max(above, Math.ceil(size / MOST_SEGMENTS / MEBIBYTE) * MEBIBYTE) : size;
+  const part = isCut ? Math.max(above, Math.ceil(size / MAX_SEGMENTS / MEBIBYTE) * MEBIBYTE) : size;
   const tags = await readTags(body, part);
   // Whether the token still holds is asked before so much is sent for nothing.
   await client.done({ method: 'HEAD', path: to, expect: [404, 409] });

@@ -38,10 +38,10 @@ export interface SignIn {
 }
 
 /** Answers above this are no answer to a sign-in. Bytes. */
-const MOST_ANSWER = 2 ** 20;
+const MAX_ANSWER = 2 ** 20;
 
 /** Who has signed in over https sends the token to nobody in clear. @throws FenestraError TOKEN_IN_CLEAR */
-function needSecret({ store, auth, plainLoopback = false }: SignIn, origin: string): void {
+function assertSecret({ store, auth, plainLoopback = false }: SignIn, origin: string): void {
   const { protocol, hostname } = new URL(origin);
   if (auth.protocol !== 'https:' || protocol === 'https:') return;
   const isLoopback =
@@ -55,8 +55,8 @@ export async function signIn(input: SignIn): Promise<Session> {
   const isThird = /\/v3\/?$/.test(input.auth.pathname);
   try {
     const session = await (isThird ? signInThird(input) : signInFirst(input));
-    needSecret(input, session.origin);
-    for (const proxy of input.proxies ?? []) needSecret(input, proxy);
+    assertSecret(input, session.origin);
+    for (const proxy of input.proxies ?? []) assertSecret(input, proxy);
     return session;
   } catch (error) {
     if (error instanceof FenestraError) throw error;
@@ -116,7 +116,7 @@ async function ask(
     return await exchange(
       input.dispatcher,
       { origin: url.origin, path: url.pathname + url.search, ...options, body: options.body ?? null },
-      { bytes: MOST_ANSWER, ms: input.wholeMs },
+      { bytes: MAX_ANSWER, ms: input.wholeMs },
     );
   } catch (error) {
     if (error instanceof TooLong) throw refused(input, 'its answer has no end');

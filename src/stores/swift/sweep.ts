@@ -8,7 +8,7 @@ import { BODIES, bodyName, containerPath, ledgerOf, objectPath, releaseName, SEG
 
 const SIDE_BY_SIDE = 8;
 /** How often a container is emptied anew whose listing comes late. */
-const MOST_ROUNDS = 5;
+const MAX_ROUNDS = 5;
 
 export interface Pruned {
   /** The newest. */
@@ -72,7 +72,7 @@ export async function removeContainer(client: SwiftClient, container: string): P
     const { status } = await client.done({
       method: 'DELETE',
       path: containerPath(container),
-      expect: round < MOST_ROUNDS ? [404, 409] : [404],
+      expect: round < MAX_ROUNDS ? [404, 409] : [404],
     });
     if (status !== 409) return { bodies, bytes };
   }

@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto';
 import pMap from 'p-map';
 import { NEW_BUCKET_SETTINGS, type Access } from '../../core/hosting/bucket-view.js';
-import { bucketMissing, bucketTaken, needBucketName } from '../../core/release/bucket-name.js';
+import { bucketMissing, bucketTaken, assertBucketName } from '../../core/release/bucket-name.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } from '../port.js';
 import { claim } from './claims.js';
@@ -98,7 +98,7 @@ export class SwiftStore implements Store {
   }
 
   async create(bucket: string, at: number): Promise<void> {
-    needBucketName(bucket);
+    assertBucketName(bucket);
     const taken = (): Error => bucketTaken(bucket, () => false);
     if (await readLedger(this.#client, bucket)) throw taken();
     const isThere = await makeContainer(this.#client, bucket, {

@@ -10,9 +10,9 @@ export interface JsonString extends Span {
 }
 
 /** What stands deeper is no part of any form that is read here. */
-const MOST_DEEP = 8;
+const MAX_DEEP = 8;
 /** A longer string is no address. */
-const MOST_LONG = 8192;
+const MAX_LONG = 8192;
 
 interface Level {
   readonly isList: boolean;
@@ -24,18 +24,22 @@ interface Level {
 export function* listJsonStrings(text: string): Generator<JsonString> {
   const levels: Level[] = [];
   for (let at = 0; at < text.length; at++) {
-    const sign = text[at];
+    const character = text[at];
     const level = levels.at(-1);
-    if (sign === '{' || sign === '[')
-      levels.push({ isList: sign === '[', step: sign === '[' ? 0 : '', expectsName: sign === '{' });
-    else if (sign === '}' || sign === ']') levels.pop();
-    else if (sign === ',' && level) {
+    if (character === '{' || character === '[')
+      levels.push({
+        isList: character === '[',
+        step: character === '[' ? 0 : '',
+        expectsName: character === '{',
+      });
+    else if (character === '}' || character === ']') levels.pop();
+    else if (character === ',' && level) {
       if (level.isList) level.step = Number(level.step) + 1;
       else level.expectsName = true;
-    } else if (sign === '"') {
+    } else if (character === '"') {
       const end = endOfString(text, at + 1);
       const isName = level?.expectsName === true && !level.isList;
-      if (end - at <= MOST_LONG && levels.length <= MOST_DEEP) {
+      if (end - at <= MAX_LONG && levels.length <= MAX_DEEP) {
         const written = text.slice(at + 1, end);
         const isPlain = !written.includes('\\');
         const value = isPlain ? written : (JSON.parse(`"${written}"`) as string);
@@ -55,7 +59,7 @@ export function* listJsonStrings(text: string): Generator<JsonString> {
   }
 }
 
-/** Where a string ends whose first sign is given. */
+/** Where a string ends whose first character is given. */
 function endOfString(text: string, from: number): number {
   for (let at = from; ; at++) {
     at = text.indexOf('"', at);

@@ -12,7 +12,7 @@ const LETS_ITEMS_THROUGH = new Set(['address', 'div', 'p']);
 const COUNTED = new Set(['p', 'a', 'form', 'button', 'select', 'noscript']);
 
 /** So far back an element is looked for; a page that nests deeper needs a tree. */
-const MOST_STEPS = 400;
+const MAX_STEPS = 400;
 
 const IMPLIED_GROUP = tagOf('tbody');
 const IMPLIED_ROW = tagOf('tr');
@@ -193,7 +193,7 @@ export class OpenElements {
   private *fromTop(): Generator<Tag | undefined> {
     const last = this.#tags.length - 1;
     for (let at = last; at >= 0; at--) {
-      if (last - at > MOST_STEPS) return yield undefined;
+      if (last - at > MAX_STEPS) return yield undefined;
       yield this.#tags[at];
     }
   }

@@ -104,7 +104,7 @@ const ADDRESS_TEXT = new Set([
   'image:loc',
   'video:content_loc',
 ]);
-const MOST_TEXT = 4096;
+const MAX_TEXT = 4096;
 /** Attributes that hold addresses, by element. */
 const ADDRESS_ATTRIBUTES: ReadonlyMap<string, readonly string[]> = new Map([
   ['link', ['href']],
@@ -150,7 +150,7 @@ export function readFeed(text: string): Reading {
   });
   parser.on('opentag', () => (began = parser.position));
   parser.on('text', (piece) => {
-    if (ADDRESS_TEXT.has(open) && heard.length < MOST_TEXT) heard += piece;
+    if (ADDRESS_TEXT.has(open) && heard.length < MAX_TEXT) heard += piece;
   });
   parser.on('closetag', ({ name }) => {
     if (name === open && ADDRESS_TEXT.has(name)) add(heard, began, name.length + 3);

@@ -54,7 +54,7 @@ export function readImports(text: string, first = 1, offset = 0): Reference[] {
 const BEFORE = /\bnew\s+URL\s*\(\s*(["'`])([^"'`\\$\n]{1,1000})\1\s*,\s*$/;
 const BEHIND = /^\s*\.\s*url\s*[,)]/;
 /** How far before it the address of `new URL("…", import.meta.url)` may begin. */
-const MOST_BEFORE = 1100;
+const MAX_BEFORE = 1100;
 
 /** `new URL("…", import.meta.url)`: an address that is relative to the module itself. */
 function ownAddress(
@@ -66,7 +66,7 @@ function ownAddress(
   lineOf: (at: number) => number,
 ): Reference[] {
   if (!BEHIND.test(text.slice(to, to + 20))) return [];
-  const before = text.slice(Math.max(0, from - MOST_BEFORE), from);
+  const before = text.slice(Math.max(0, from - MAX_BEFORE), from);
   const found = BEFORE.exec(before);
   if (!found?.[2]) return [];
   const raw = found[2];

@@ -6,14 +6,14 @@ import type { SiteObject } from '../../site/site-object.js';
 import type { ReadingKind } from './reading.js';
 
 /** Texts above this are data under another name; bytes. */
-export const MOST_READ = 32 * 2 ** 20;
+export const MAX_READ = 32 * 2 ** 20;
 
 /**
  * What an object is read as; undefined when there is nothing in it to read. The name counts beside the type, since
  * a wrong type is one of the things looked for.
  */
 export function readingKind({ key, headers, size }: SiteObject): ReadingKind | undefined {
-  if (size === 0 || size > MOST_READ) return undefined;
+  if (size === 0 || size > MAX_READ) return undefined;
   const type = essence(headers['Content-Type'] ?? '');
   const ending = extension(key);
   if (isPage(type)) return 'page';
@@ -30,7 +30,7 @@ const DATA_TYPE =
 /** What an object is read as by whoever gives it another name: source maps too, and data that may name others. */
 export function renamingKind(object: SiteObject): ReadingKind | undefined {
   const kind = readingKind(object);
-  if (kind !== undefined || object.size === 0 || object.size > MOST_READ) return kind;
+  if (kind !== undefined || object.size === 0 || object.size > MAX_READ) return kind;
   if (extension(object.key) === 'map') return 'map';
   return DATA_TYPE.test(essence(object.headers['Content-Type'] ?? '')) ? 'data' : undefined;
 }

@@ -38,7 +38,7 @@ const ESCAPING_AT = 12;
 /** Numbers of a reading: its facts, where its references and its anchors end, how often it was of no use lately. */
 const ROW = 4;
 /** Readings that were of no use so many times in a row are let go. */
-const MOST_IDLE = 3;
+const MAX_IDLE = 3;
 const NONE = 0xffffffff;
 
 /** An unsigned column has no -1. */
@@ -182,8 +182,8 @@ export class Readings {
   /** What is worth keeping: what was of no use for a while goes once it is a quarter of all. */
   pack(): Packed {
     const idle = this.#ids.map((_, row) => (this.#used.has(row) ? 0 : this.#numbers.at(row * ROW + 3) + 1));
-    const due = idle.filter((times) => times >= MOST_IDLE).length;
-    if (due * 4 >= this.#ids.length && due > 0) return this.without((row) => (idle[row] ?? 0) >= MOST_IDLE);
+    const due = idle.filter((times) => times >= MAX_IDLE).length;
+    if (due * 4 >= this.#ids.length && due > 0) return this.without((row) => (idle[row] ?? 0) >= MAX_IDLE);
     const numbers = this.#numbers.all();
     idle.forEach((times, row) => (numbers[row * ROW + 3] = times));
     return {

@@ -7,7 +7,7 @@ import { html, parse } from 'parse5';
 import { OpenElements } from './open-elements.js';
 import { PageReader } from './page-reader.js';
 import type { Reading } from './reading.js';
-import { ScannedElement, UNSURE } from './scanned-element.js';
+import { ScannedElement, NEEDS_FULL_PARSE } from './scanned-element.js';
 import type { Tag } from './tags.js';
 
 /** @returns undefined where only a tree can tell */
@@ -43,7 +43,7 @@ export function scanInto(
   try {
     return new PageScan(text, sink, open).read() ? 'quirks' : 'standards';
   } catch (error) {
-    if (error === UNSURE) return undefined;
+    if (error === NEEDS_FULL_PARSE) return undefined;
     throw error;
   }
 }
@@ -112,7 +112,7 @@ class PageScan {
   /** Text that is no white space begins the body. */
   private shown(): void {
     this.settleMode();
-    if (this.#open.inTable || (this.#part === 'head' && this.#open.top)) throw UNSURE;
+    if (this.#open.inTable || (this.#part === 'head' && this.#open.top)) throw NEEDS_FULL_PARSE;
     this.#part = 'body';
   }
 
@@ -135,24 +135,24 @@ class PageScan {
     if (text.startsWith('--', from)) return this.comment(from + 2);
     const word = text.slice(from, from + 7);
     if (/^doctype$/i.test(word)) return this.doctype();
-    if (word === '[CDATA[' && this.#open.inSvg) throw UNSURE;
+    if (word === '[CDATA[' && this.#open.inSvg) throw NEEDS_FULL_PARSE;
     this.bogusComment(from);
   }
 
   private comment(from: number): void {
     const text = this.#text;
-    if (text.startsWith('>', from) || text.startsWith('->', from)) throw UNSURE;
+    if (text.startsWith('>', from) || text.startsWith('->', from)) throw NEEDS_FULL_PARSE;
     const end = text.indexOf('-->', from);
-    if (end < 0) throw UNSURE;
+    if (end < 0) throw NEEDS_FULL_PARSE;
     const data = text.slice(from, end);
-    if (data.includes('--!>')) throw UNSURE;
+    if (data.includes('--!>')) throw NEEDS_FULL_PARSE;
     this.tellComment(data);
     this.#at = end + 3;
   }
 
   private bogusComment(from: number): void {
     const end = this.#text.indexOf('>', from);
-    if (end < 0) throw UNSURE;
+    if (end < 0) throw NEEDS_FULL_PARSE;
     this.tellComment(this.#text.slice(from, end));
     this.#at = end + 1;
   }
@@ -161,14 +161,14 @@ class PageScan {
     const at = this.#at;
     this.#reader.comment(data, () => {
       // Behind the body comments stand at the end of the tree, whatever comes after them.
-      if (this.#isEnded) throw UNSURE;
+      if (this.#isEnded) throw NEEDS_FULL_PARSE;
       return this.#element.lineAt(at);
     });
   }
 
   private doctype(): void {
     const end = this.#text.indexOf('>', this.#at);
-    if (end < 0) throw UNSURE;
+    if (end < 0) throw NEEDS_FULL_PARSE;
     // One that comes late says nothing any more.
     if (this.#quirks === undefined) {
       this.#quirks = isQuirky(this.#text.slice(this.#at, end + 1));
@@ -187,7 +187,7 @@ class PageScan {
     this.#reader.enters?.(this.#part === 'body');
     const parent = this.#open.top?.name ?? 'body';
     const inSvg = this.#open.inSvg;
-    if (!this.#open.start(tag, element.selfClosing)) throw UNSURE;
+    if (!this.#open.start(tag, element.selfClosing)) throw NEEDS_FULL_PARSE;
     // Where scripts run, `noscript` holds text.
     const isUnscripted = this.#reader.isWhole === true && tag.name === 'noscript' && !inSvg;
     if (isUnscripted) this.#open.pop();
@@ -206,7 +206,7 @@ class PageScan {
       if (/\S/.test(text)) this.#reader.empty = false;
     }
     // An escaped script ends elsewhere.
-    if (name === 'script' && this.#text.slice(textFrom, textTo).includes('<!--')) throw UNSURE;
+    if (name === 'script' && this.#text.slice(textFrom, textTo).includes('<!--')) throw NEEDS_FULL_PARSE;
     this.#element.parse(textTo + 1);
     this.#at = this.#element.end;
   }
@@ -216,7 +216,7 @@ class PageScan {
     if (this.#part === 'body') return;
     if (this.#part === 'head' && this.#open.top) {
       // Scripting is off, so `noscript` may hold these alone.
-      if (tag.name !== 'link' && tag.name !== 'meta' && tag.name !== 'style') throw UNSURE;
+      if (tag.name !== 'link' && tag.name !== 'meta' && tag.name !== 'style') throw NEEDS_FULL_PARSE;
       return;
     }
     if (!tag.inHead || (this.#part === 'after' && tag.name === 'noscript')) this.#part = 'body';
@@ -230,7 +230,7 @@ class PageScan {
         : tag.name === 'head'
           ? this.#part === 'before'
           : this.#part !== 'body' && !this.#open.top;
-    if (!isFirst) throw UNSURE;
+    if (!isFirst) throw NEEDS_FULL_PARSE;
     if (tag.name === 'html') this.#isRooted = true;
     else this.#part = tag.name === 'head' ? 'head' : 'body';
     this.#element.isSvg = false;
@@ -248,14 +248,14 @@ class PageScan {
       this.#at = from + top.name.length + 1;
       return;
     }
-    if (!isLetter(text.charCodeAt(from))) throw UNSURE;
+    if (!isLetter(text.charCodeAt(from))) throw NEEDS_FULL_PARSE;
     const tag = this.#element.parse(this.#at + 1);
     this.#at = this.#element.end;
     if (this.#part !== 'body') {
       if (tag.name === 'head' && this.#part === 'head' && !top) this.#part = 'after';
-      else if (!top || !this.#open.end(tag)) throw UNSURE;
+      else if (!top || !this.#open.end(tag)) throw NEEDS_FULL_PARSE;
     } else if (tag.name === 'body' || tag.name === 'html') this.#isEnded = true;
-    else if (!this.#open.end(tag)) throw UNSURE;
+    else if (!this.#open.end(tag)) throw NEEDS_FULL_PARSE;
   }
 }
 

@@ -5,7 +5,7 @@ import type { PageElement } from './page-reader.js';
 import { tagOf, type Tag } from './tags.js';
 
 /** Thrown where only a tree can tell. */
-export const UNSURE = Symbol('unsure');
+export const NEEDS_FULL_PARSE = Symbol('unsure');
 
 const [TAB, LINE_FEED, FORM_FEED, RETURN, SPACE] = [9, 10, 12, 13, 32];
 const [QUOTE, APOSTROPHE, SLASH, EQUALS, MORE] = [34, 39, 47, 61, 62];
@@ -59,7 +59,7 @@ export class ScannedElement implements PageElement {
     for (;;) {
       const code = text.charCodeAt(to);
       if (code === MORE || code === SLASH || isSpace(code)) break;
-      if (!(code < 128)) throw UNSURE;
+      if (!(code < 128)) throw NEEDS_FULL_PARSE;
       to++;
     }
     const written = text.slice(at + 1, to);
@@ -85,7 +85,7 @@ export class ScannedElement implements PageElement {
       const name = at;
       // The first letter belongs to the name even where it is an equals sign.
       do {
-        if (!(code < 128)) throw UNSURE;
+        if (!(code < 128)) throw NEEDS_FULL_PARSE;
         code = text.charCodeAt(++at);
       } while (code !== EQUALS && code !== MORE && code !== SLASH && !isSpace(code));
       const nameEnd = at;
@@ -97,12 +97,12 @@ export class ScannedElement implements PageElement {
         if (code === QUOTE || code === APOSTROPHE) {
           value = at + 1;
           valueEnd = text.indexOf(code === QUOTE ? '"' : "'", value);
-          if (valueEnd < 0) throw UNSURE;
+          if (valueEnd < 0) throw NEEDS_FULL_PARSE;
           at = valueEnd + 1;
         } else {
           value = at;
           while (!isSpace(code) && code !== MORE) {
-            if (Number.isNaN(code)) throw UNSURE;
+            if (Number.isNaN(code)) throw NEEDS_FULL_PARSE;
             code = text.charCodeAt(++at);
           }
           valueEnd = at;
@@ -176,7 +176,7 @@ export class ScannedElement implements PageElement {
       this.textTo = at;
       return;
     }
-    throw UNSURE;
+    throw NEEDS_FULL_PARSE;
   }
 
   text(): string {

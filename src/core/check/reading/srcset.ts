@@ -25,10 +25,10 @@ function endOfDescriptors(text: string, from: number): number {
   let within = 0;
   let at = from;
   for (; at < text.length; at++) {
-    const sign = text.charAt(at);
-    if (sign === '(') within++;
-    else if (sign === ')') within = Math.max(0, within - 1);
-    else if (sign === ',' && within === 0) break;
+    const character = text.charAt(at);
+    if (character === '(') within++;
+    else if (character === ')') within = Math.max(0, within - 1);
+    else if (character === ',' && within === 0) break;
   }
   return at;
 }

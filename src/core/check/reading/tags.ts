@@ -99,7 +99,7 @@ const TAGS: ReadonlyMap<string, Tag> = new Map(
 
 /** Elements that HTML does not know, as far as they were met: they flow. */
 const OTHERS = new Map<string, Tag>();
-const MOST_OTHERS = 1000;
+const MAX_OTHERS = 1000;
 
 /** Any element there is. @param name lower case */
 export function tagOf(name: string): Tag {
@@ -107,6 +107,6 @@ export function tagOf(name: string): Tag {
   if (known) return known;
   const tag = makeTag(name, 'flow');
   // A copy of the name, which is a slice of a whole page.
-  if (OTHERS.size < MOST_OTHERS && name.length < 40) OTHERS.set(Buffer.from(name).toString(), tag);
+  if (OTHERS.size < MAX_OTHERS && name.length < 40) OTHERS.set(Buffer.from(name).toString(), tag);
   return tag;
 }

@@ -2,7 +2,7 @@
 import { decodeHTMLAttribute } from 'entities';
 import { NOWHERE, type Span } from './reading.js';
 
-/** What the value has one sign for, or two, and the text has several. */
+/** What the value has one character for, or two, and the text has several. */
 const COMPOSED = /&(?:#[xX]?[0-9a-fA-F]+|[A-Za-z][A-Za-z0-9]*);?|\r\n/g;
 
 /** An attribute's value as it is written, with its place in the text. */

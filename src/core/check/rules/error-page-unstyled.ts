@@ -11,11 +11,11 @@ export const errorPageUnstyled = linkRule(
     example: '<link rel="stylesheet" href="/styles/old.css"> in not-found.html',
     fix: 'Refer to what is published and readable.',
   },
-  ({ trouble, use, from }, { view }) =>
+  ({ problem: trouble, use, from }, { view }) =>
     from === view.settings.documents.error &&
     isLoad(use) &&
     (trouble === 'missing' || trouble === 'case' || trouble === 'unreadable'),
-  ({ raw, trouble, key }, { index }) => {
+  ({ raw, problem: trouble, key }, { index }) => {
     const near = trouble === 'unreadable' ? undefined : index.near(key ?? '');
     return {
       message: `the error page loads "${raw}", which ${trouble === 'unreadable' ? 'the public may not read' : 'does not exist'}`,

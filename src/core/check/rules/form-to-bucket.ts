@@ -9,7 +9,7 @@ export const formToBucket = linkRule(
     example: '<form method="post" action="/booking/">',
     fix: 'Post to a server that takes forms, or use a mailto: link.',
   },
-  ({ trouble }) => trouble === 'post',
+  ({ problem: trouble }) => trouble === 'post',
   ({ raw, path }) => ({
     message: `a form posts to "${raw}", and a bucket answers 405 to that`,
     fix: `give the form the address of a server that takes it, instead of ${path}`,

@@ -8,7 +8,7 @@ export const fragmentMissing = linkRule(
     example: '<a href="/visit/#paking">',
     fix: 'Correct the fragment, or give the part that id.',
   },
-  ({ trouble }) => trouble === 'fragment',
+  ({ problem: trouble }) => trouble === 'fragment',
   ({ raw, key, detail }) => ({
     message: `"${raw}": ${key ?? ''} has no part with the id ${detail ?? ''}`,
     fix: `correct the fragment, or add id="${detail ?? ''}" in ${key ?? ''}`,

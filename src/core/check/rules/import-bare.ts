@@ -8,7 +8,7 @@ export const importBare = linkRule(
     example: "import { html } from 'templates'",
     fix: 'Write the address of the module, or map the name in an import map.',
   },
-  ({ trouble }) => trouble === 'bare',
+  ({ problem: trouble }) => trouble === 'bare',
   ({ raw }) => ({
     message: `imports "${raw}", a bare name that no import map explains`,
     fix: `write the address of the module, such as ./${raw}.js, or map the name in an import map`,

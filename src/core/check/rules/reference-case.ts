@@ -11,7 +11,7 @@ export const referenceCase = linkRule(
     example: '<img src="/pictures/Wheel.png"> where the file is wheel.png',
     fix: 'Write the name as the file has it.',
   },
-  ({ trouble, use, from }, { view }) =>
+  ({ problem: trouble, use, from }, { view }) =>
     trouble === 'case' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, key }, { index }) => {
     const same = index.sameLetters(key ?? '');

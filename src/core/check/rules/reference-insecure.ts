@@ -9,7 +9,7 @@ export const referenceInsecure = linkRule(
     example: '<script src="http://maps.example/map.js">',
     fix: 'Load it over https, or from the site itself.',
   },
-  ({ trouble }) => trouble === 'insecure',
+  ({ problem: trouble }) => trouble === 'insecure',
   ({ raw }) => ({
     message: `"${raw}" is loaded over plain HTTP`,
     fix: `write ${raw.replace(/^http:/i, 'https:')}, or keep a copy on the site`,

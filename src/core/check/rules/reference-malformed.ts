@@ -8,7 +8,7 @@ export const referenceMalformed = linkRule(
     example: '<a href="http://[mill/"> or <a href="/100%/">',
     fix: 'Write a valid address; a bare percent sign is %25.',
   },
-  ({ trouble }) => trouble === 'malformed',
+  ({ problem: trouble }) => trouble === 'malformed',
   ({ raw }) => ({
     message: `"${raw}" is no address that can be asked for`,
     fix: 'write a valid address; a bare percent sign is %25',

@@ -10,7 +10,7 @@ export const referenceMissing = linkRule(
     example: '<a href="/vist/"> where the folder is called visit',
     fix: 'Correct the reference, or publish what it names.',
   },
-  ({ trouble, use, from }, { view }) =>
+  ({ problem: trouble, use, from }, { view }) =>
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, path, key }, { index }) => {
     const near = index.near(key ?? '');

@@ -8,7 +8,7 @@ export const referenceMoved = linkRule(
     example: '<a href="/opening-times"> with moved: { permanently: { /opening-times: /visit/ } }',
     fix: 'Write the new address.',
   },
-  ({ trouble }) => trouble === 'moved',
+  ({ problem: trouble }) => trouble === 'moved',
   ({ raw, detail }) => ({
     message: `"${raw}" has moved to ${detail ?? ''}`,
     fix: `write ${detail ?? ''}`,

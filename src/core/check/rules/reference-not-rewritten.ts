@@ -1,4 +1,4 @@
-import type { Place } from '../../findings/finding.js';
+import type { FindingLocation } from '../../findings/finding.js';
 import type { UncertainName } from '../../versioning/uncertain-name.js';
 import { elsewhere, makeRule, type Remark, type SurveyContext } from '../rule.js';
 
@@ -32,7 +32,7 @@ export const referenceNotRewritten = makeRule<Pick<SurveyContext, 'uncertain'>>(
 
 function describe(key: string, first: UncertainName, others: readonly UncertainName[]): Remark {
   const isSaid = new Set([placeOf(first)]);
-  const places = others.flatMap((name): Place[] => {
+  const places = others.flatMap((name): FindingLocation[] => {
     if (name.from === undefined || isSaid.has(placeOf(name))) return [];
     isSaid.add(placeOf(name));
     return [{ key: name.from, line: name.line ?? 1 }];

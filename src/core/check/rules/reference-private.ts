@@ -10,7 +10,7 @@ export const referencePrivate = linkRule(
     example: '<a href="/drafts/plan.html"> with except: ["drafts/**"]',
     fix: 'Take the reference out, or let the public read the object.',
   },
-  ({ trouble, use, from }, { view }) =>
+  ({ problem: trouble, use, from }, { view }) =>
     trouble === 'unreadable' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, key }, { view }) => ({
     message: `"${raw}" leads to what the public may not read: ${createReadPolicy(view.settings.readable).explain(key ?? '').because}`,

@@ -9,7 +9,7 @@ export const referenceSlash = linkRule(
     example: '<a href="/visit">',
     fix: 'Write the closing slash.',
   },
-  ({ trouble }) => trouble === 'folder',
+  ({ problem: trouble }) => trouble === 'folder',
   ({ raw, path }) => ({
     message: `"${raw}" leaves the folder’s closing slash out`,
     fix: `write ${path}/`,

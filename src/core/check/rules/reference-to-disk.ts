@@ -8,7 +8,7 @@ export const referenceToDisk = linkRule(
     example: '<img src="file:///home/mill/owl.png">',
     fix: 'Put the file into the site and refer to it there.',
   },
-  ({ trouble }) => trouble === 'disk',
+  ({ problem: trouble }) => trouble === 'disk',
   ({ raw, use }) => ({
     message: `"${raw}" names a file on a disk, which no visitor has`,
     fix:

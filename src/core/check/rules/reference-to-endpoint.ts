@@ -9,7 +9,7 @@ export const referenceToEndpoint = linkRule(
     example: '<a href="http://wendle-mill.localhost:4680/visit/">',
     fix: 'Write the path alone.',
   },
-  ({ trouble }) => trouble === 'endpoint',
+  ({ problem: trouble }) => trouble === 'endpoint',
   ({ raw, path }) => ({
     message: `"${raw}" spells out where the site is published`,
     fix: `write ${path === '' ? raw.replace(/^[a-z]+:\/\/[^/]*/i, '') || '/' : path}`,

@@ -9,7 +9,7 @@ export const sourceMapMissing = linkRule(
     example: '/*# sourceMappingURL=mill.css.map */',
     fix: 'Publish the map, or leave the comment out.',
   },
-  ({ trouble, use }) => (trouble === 'missing' || trouble === 'case') && use === 'source map',
+  ({ problem: trouble, use }) => (trouble === 'missing' || trouble === 'case') && use === 'source map',
   ({ raw }) => ({
     message: `names the source map "${raw}", which is not published`,
     fix: 'leave the comment out when building, or publish the map',

@@ -1,0 +1,52 @@
+/** Everything that the rules of names may look at. */
+import { makeRule, type Rule } from '../findings/rule.js';
+import type { NameFacts, Reached, ZoneServerFacts } from './facts.js';
+import type { RequiredRecords } from './required-records.js';
+import type { Former } from './observed-names.js';
+import type { Wait } from './waiting.js';
+import type { ZoneFault } from './zone-file.js';
+
+/** What the host answered under the name, beside what it should. */
+export interface HostAnswer {
+  readonly url: string;
+  /** What was seen, and what was to be seen, in words; the same where all is well. */
+  readonly seen: string;
+  readonly expected: string;
+}
+
+export interface NamingContext {
+  readonly facts: NameFacts;
+  readonly need: RequiredRecords;
+  /** What the bucket's host comes to. */
+  readonly target: Reached;
+  /** The servers that are to answer for the zone; none where nobody says it. */
+  readonly nameServers: readonly string[];
+  /** What those of them say that the parent does not name. */
+  readonly awaited: readonly ZoneServerFacts[];
+  /** What there was before the last change that was seen. */
+  readonly former: Former | undefined;
+  /** What the servers of before say now. */
+  readonly formerServers: readonly ZoneServerFacts[];
+  readonly wait: Wait | undefined;
+  /** Where nothing was seen before the present state, for how long one before it could be held: seconds. */
+  readonly lookedFirst: number | undefined;
+  readonly now: number;
+  readonly wantsCertificate: boolean;
+  readonly zoneFile: { readonly path: string; readonly faults: readonly ZoneFault[] } | undefined;
+  readonly host: HostAnswer | undefined;
+}
+
+export type NameRule = Rule<NamingContext>;
+export const nameRule = makeRule<NamingContext>;
+
+/** A server with its address, for messages. */
+export const placeOf = ({
+  server,
+  address,
+}: {
+  readonly server: string;
+  readonly address: string;
+}): string => (address === '' ? server : `${server} (${address})`);
+
+export const listed = (names: readonly string[]): string =>
+  names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;

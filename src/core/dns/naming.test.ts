@@ -1,0 +1,135 @@
+import { expect, it } from 'vitest';
+import fc from 'fast-check';
+import { remember, formerOf, type ObservedName } from './observed-names.js';
+import { formatServiceBinding, packServiceBinding } from './service-binding.js';
+import { decideWait, leftOf, planMove, secondsToWait } from './waiting.js';
+
+const ttl = fc.nat(200_000);
+const ttls = fc.record({ parentNs: ttl, zoneNs: ttl, record: ttl });
+const change = fc.constantFrom('delegation' as const, 'record' as const, 'made' as const);
+
+it.each([
+  // What resolvers were measured to hold: the terms add up.
+  ['delegation', { parentNs: 12, zoneNs: 40, record: 3 }, 5, 43],
+  ['delegation', { parentNs: 40, zoneNs: 12, record: 3 }, 5, 43],
+  ['delegation', { parentNs: 10, zoneNs: 10, record: 25 }, 5, 35],
+  ['record', { parentNs: 10, zoneNs: 10, record: 25 }, 5, 25],
+  ['made', { parentNs: 10, zoneNs: 10, record: 25 }, 6, 6],
+] as const)('%s with %j waits', (kind, given, negative, seconds) => {
+  expect(secondsToWait(kind, given, negative)).toBe(seconds);
+});
+
+it('with the same facts waiting never grows as time passes, and lower TTLs never lengthen it', () => {
+  fc.assert(
+    fc.property(
+      change,
+      ttls,
+      ttl,
+      ttls,
+      ttl,
+      fc.nat(),
+      (kind, given, negative, less, lessNegative, later) => {
+        const wait = decideWait(kind, given, negative, 1000);
+        expect(leftOf(wait, 1000 + later)).toBeLessThanOrEqual(leftOf(wait, 1000));
+        const lower = {
+          parentNs: Math.min(given.parentNs, less.parentNs),
+          zoneNs: Math.min(given.zoneNs, less.zoneNs),
+          record: Math.min(given.record, less.record),
+        };
+        expect(decideWait(kind, lower, Math.min(negative, lessNegative), 1000).until).toBeLessThanOrEqual(
+          wait.until,
+        );
+      },
+    ),
+    { seed: 1, numRuns: 500 },
+  );
+});
+
+it('the steps of a move come in order, and the old zone stays for as long as anybody may ask it', () => {
+  fc.assert(
+    fc.property(ttls, (given) => {
+      const plan = planMove(10 ** 12, given);
+      const times = plan.map(({ at }) => at);
+      expect(times).toEqual([...times].sort((a, b) => a - b));
+      expect(times.at(-1)).toBeGreaterThanOrEqual(10 ** 12 + Math.max(given.parentNs, given.zoneNs) * 1000);
+    }),
+    { seed: 2, numRuns: 300 },
+  );
+});
+
+const seen = (since: number, ns: string, at: string, time: number): ObservedName => ({
+  since,
+  ns: [ns],
+  addresses: {},
+  parentNs: 10,
+  zoneNs: time,
+  negative: 5,
+  own: at === '' ? [] : [{ name: 'www.mill.example', type: 'A', ttl: time, data: at }],
+});
+
+it('what was seen before is kept, with until when TTLs that were lowered are held', () => {
+  let kept = remember([], seen(1000, 'old', '192.0.2.1', 100));
+  kept = remember(kept, seen(5000, 'old', '192.0.2.1', 100));
+  expect(kept).toHaveLength(1);
+  expect(kept[0]?.since).toBe(1000);
+  kept = remember(kept, seen(9000, 'old', '192.0.2.1', 3));
+  expect(kept[0]?.heldUntil).toBe(9000 + 103_000);
+  expect(formerOf(kept)).toBeUndefined();
+  kept = remember(remember(kept, undefined), seen(20_000, 'new', '192.0.2.2', 60));
+  expect(formerOf(kept)).toMatchObject({
+    change: 'delegation',
+    changedAt: 20_000,
+    heldUntil: 112_000,
+    ttls: { record: 3 },
+  });
+  kept = remember(kept, seen(30_000, 'new', '192.0.2.3', 60));
+  expect(formerOf(kept)).toMatchObject({ change: 'record', ttls: { record: 60 } });
+  const made = remember(remember([], seen(1, 'new', '', 9)), seen(2, 'new', '192.0.2.3', 60));
+  expect(formerOf(made)).toMatchObject({ change: 'made', negative: 5 });
+});
+
+it.each([
+  '0 store.example.',
+  '1 .',
+  '1 store.example. alpn=h2,http/1.1 port=8443',
+  '16 a.b. no-default-alpn',
+])('service bindings: %s comes back from the wire', (data) => {
+  expect(formatServiceBinding(packServiceBinding(data))).toBe(data);
+});
+
+it('service bindings: addresses are read, and any bytes without harm', () => {
+  const hints = [
+    0,
+    1,
+    0,
+    0,
+    4,
+    0,
+    4,
+    192,
+    0,
+    2,
+    1,
+    0,
+    6,
+    0,
+    16,
+    0x20,
+    1,
+    0xd,
+    0xb8,
+    ...Array<number>(11).fill(0),
+    1,
+  ];
+  expect(formatServiceBinding(Uint8Array.from(hints))).toBe('1 . ipv4hint=192.0.2.1 ipv6hint=2001:db8::1');
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => {
+      try {
+        expect(typeof formatServiceBinding(bytes)).toBe('string');
+      } catch (error) {
+        expect(error).toBeInstanceOf(RangeError);
+      }
+    }),
+    { seed: 3, numRuns: 2000 },
+  );
+});
