@@ -1,18 +1,15 @@
 /** The commands by name, light enough to be listed without loading any of them. */
-import type { Command } from './command.js';
 import { VERSION } from './version.js';
 import type * as Commands from './commands/index.js';
 
 export interface TableEntry {
-  readonly name: string;
+  readonly name: keyof typeof Commands;
   readonly summary: string;
-  readonly load: () => Promise<Command<never>>;
 }
 
 const entry = (name: keyof typeof Commands, summary: string): TableEntry => ({
   name,
   summary,
-  load: async () => (await import('./commands/index.js'))[name] as Command<never>,
 });
 
 export const COMMANDS: readonly TableEntry[] = [

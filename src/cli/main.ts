@@ -1,6 +1,7 @@
 #!/usr/bin/env node
 /** Wiring only: the command to its options to its exit code. */
 import { COMMANDS, formatHelp, HELP_WIDTH } from './command-table.js';
+import { enableCompileCache } from './compile-cache.js';
 import { VERSION } from './version.js';
 
 const words = process.argv.slice(2);
@@ -37,6 +38,7 @@ if (
     );
     process.exit(3);
   });
+  enableCompileCache();
   const { runCommand } = await import('./run-command.js');
   process.exitCode = await runCommand(words, COMMANDS);
   // What could not be written is known a turn later.

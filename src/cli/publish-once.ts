@@ -39,6 +39,10 @@ import {
 import { formatWaiting } from '../report/text/postponed-removals-text.js';
 import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
+import { assertRehearsed } from '../jobs/publish/assert-rehearsed.js';
+import { assertAgreed, listChanges } from '../jobs/publish/agreed-list.js';
+import { renderList } from '../report/kept-list.js';
+import { formatBodyDiff } from '../report/text/diff-text.js';
 
 /** The options of `fenestra publish` that say what to do with one project. */
 export interface PublishOptions {
@@ -74,7 +78,6 @@ export async function publishOnce(
   const { diff, save, agreed } = options;
   const look = options.dryRun || diff !== undefined;
   if (options.like !== undefined) {
-    const { assertRehearsed } = await import('../jobs/publish/assert-rehearsed.js');
     const { bucket, release } = await assertRehearsed(project, options.like);
     terminal.print(`As rehearsed: release ${release} of ${bucket}.\n`);
   }
@@ -108,7 +111,6 @@ async function publishPrepared(
   const address = store ? await addressOf(project, store) : project.address;
   const { paint } = terminal;
   if (options.agreed !== undefined) {
-    const { assertAgreed } = await import('../jobs/publish/agreed-list.js');
     assertAgreed(options.agreed, destination, comparison);
   }
   const mixes = await readMixes(prepared);
@@ -200,7 +202,7 @@ async function proveAsItLies(
   terminal: Terminal,
 ): Promise<CheckOutcome | undefined> {
   if (!prove) return undefined;
-  const { provePublished } = await import('../jobs/publish/prove-release.js');
+  const { provePublished } = await import('../jobs/serving.js');
   const proof = await provePublished(project, site, prove, terminal.progress);
   terminal.print(`\n${terminal.paint.strong('Proof')} ${formatCheck(proof, terminal.paint)}`);
   return proof;
@@ -219,7 +221,7 @@ async function readMixes(prepared: Prepared): Promise<ReadonlyMap<string, readon
   const now = Date.now();
   if (changesNothing(prepared.comparison) || listStale(prepared.comparison.entries, now).length === 0)
     return new Map();
-  const { listMixes } = await import('../jobs/publish/list-mixes.js');
+  const { listMixes } = await import('../jobs/serving.js');
   return listMixes(prepared, now);
 }
 
@@ -230,12 +232,10 @@ async function keepList(
   { paint }: Terminal,
 ): Promise<{ readonly code: string; readonly agree: string } | undefined> {
   if (changesNothing(comparison) && save === undefined) return undefined;
-  const { listChanges } = await import('../jobs/publish/agreed-list.js');
   const list = listChanges(destination, comparison);
   const part = matching === undefined ? '' : ` --matching ${quoteWord(matching.pattern)}`;
   const agree = paint.command(`publish --agreed ${list.code}${part}`);
   if (save !== undefined) {
-    const { renderList } = await import('../report/kept-list.js');
     writeResult('--save', save, await renderList(save, list, agree));
   }
   return { code: list.code, agree };
@@ -257,7 +257,6 @@ const objectsAfter = ({ comparison: { totals } }: Prepared): number =>
 
 async function showDiff(key: string, prepared: Prepared, terminal: Terminal): Promise<void> {
   const { diffBody } = await import('../jobs/publish/diff-body.js');
-  const { formatBodyDiff } = await import('../report/text/diff-text.js');
   const diff = await diffBody(key, prepared);
   terminal.print(formatBodyDiff(diff, terminal.paint));
   const { bucket } = prepared.project.destination;

@@ -1,3 +1,5 @@
+import type { Command } from './command.js';
+import * as commands from './commands/index.js';
 import { expect, test } from 'vitest';
 import { FenestraError } from '../core/errors/catalogue.js';
 import { COMMANDS } from './command-table.js';
@@ -26,7 +28,7 @@ const plainly = (args: object | undefined): object | undefined =>
 test('words without options are read as yargs reads them, or left to it', async () => {
   let read = 0;
   for (const entry of COMMANDS) {
-    const command = await entry.load();
+    const command = commands[entry.name] as Command<never>;
     for (const words of LINES) {
       const args = readPlainWords(command, words);
       const refused = (): object | undefined => {

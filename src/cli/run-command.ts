@@ -13,6 +13,7 @@ import { visible } from '../report/text/paint.js';
 import { wrapLines } from '../report/text/wrap.js';
 import type { Command, RunAgain } from './command.js';
 import type { TableEntry } from './command-table.js';
+import * as COMMANDS from './commands/index.js';
 import { COMMANDS_ELSEWHERE } from './words-elsewhere.js';
 import { readPlainWords } from './read-plain-words.js';
 import { createTerminal, hasPrintedJson, printDocument } from './terminal.js';
@@ -31,7 +32,7 @@ export async function runCommand(
     const at = asked.indexOf(entry.name);
     return await runEntry(
       entry,
-      await entry.load(),
+      COMMANDS[entry.name] as Command<never>,
       [...asked.slice(0, at), ...asked.slice(at + 1)],
       (again, takeAgain) => runCommand(again, table, takeAgain),
       (made) => (command = made),

@@ -9,6 +9,11 @@ import type { ServingFront } from '../jobs/host/serve-front.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { writeResult } from '../jobs/project/write-result.js';
 import type { Terminal } from './terminal.js';
+import { formatFront, formatTrust, formatFrontServed } from '../report/text/front-text.js';
+import { formatRehearsal, formatRehearsalEvent } from '../report/text/rehearsal-text.js';
+import { rehearsalJson } from '../report/json/domain-json.js';
+import { rehearseNames } from '../jobs/domain/rehearse-names.js';
+import { renderRehearsalPage } from '../report/html/rehearsal-page.js';
 
 /** Where the front answers https, where it sends on from http, and where look-ups are answered. */
 const [FRONT_PORT, FRONT_PLAIN_PORT, NAMES_PORT] = [4443, 4480, 4653];
@@ -118,15 +123,12 @@ export async function serveSidecars(
     const rehearsal = args.names ? await startRehearsal(project, args, terminal) : undefined;
     const texts: string[] = [];
     if (front) {
-      const { formatFront, formatTrust } = await import('../report/text/front-text.js');
       texts.push(formatFront(front, serving.buckets, terminal.paint));
       if (args.trust) texts.push(formatTrust(front, terminal.paint));
     }
     if (rehearsal) {
-      const { formatRehearsal } = await import('../report/text/rehearsal-text.js');
       texts.push(`${formatRehearsal(rehearsal, args['names-speed'], terminal.paint)}\n`);
     }
-    const { rehearsalJson } = await import('../report/json/domain-json.js');
     return {
       texts,
       json: {
@@ -161,8 +163,7 @@ async function startFront(
   terminal: Terminal,
   log: (text: string) => void,
 ): Promise<ServingFront> {
-  const { serveFront } = await import('../jobs/host/serve-front.js');
-  const { formatFrontServed } = await import('../report/text/front-text.js');
+  const { serveFront } = await import('../jobs/serving.js');
   return serveFront(project, {
     host,
     port: args['front-port'],
@@ -178,8 +179,6 @@ async function startRehearsal(project: Project, args: SidecarArgs, terminal: Ter
   const { destination } = project;
   if (hostsOf(destination.settings).length === 0)
     throw new FenestraError('NAMES_NONE', { destination: destination.name });
-  const { rehearseNames } = await import('../jobs/domain/rehearse-names.js');
-  const { formatRehearsalEvent } = await import('../report/text/rehearsal-text.js');
   const rehearsal: Rehearsal = await rehearseNames(project, {
     host: '127.0.0.1',
     port: args['names-port'],
@@ -191,7 +190,6 @@ async function startRehearsal(project: Project, args: SidecarArgs, terminal: Ter
   });
   const report = args['names-report'];
   if (report !== undefined) {
-    const { renderRehearsalPage } = await import('../report/html/rehearsal-page.js');
     writeResult('--names-report', report, renderRehearsalPage(rehearsal.names, rehearsal.played, Date.now()));
   }
   return rehearsal;

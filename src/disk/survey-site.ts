@@ -16,6 +16,7 @@ import { objectMaker } from './object-maker.js';
 import { extendTrail, type PastState } from './trail.js';
 import type { OwnFiles } from './own-files.js';
 import { walkSite, type LinkPolicy, type Walked } from './walk.js';
+import { fingerprintAll } from './fingerprint-all.js';
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -171,7 +172,6 @@ async function readObjects(
   }
   if (unknown.length === 0) return { objects, changed: [] };
   // What reads files is loaded where there are some to read.
-  const { fingerprintAll } = await import('./fingerprint-all.js');
   const interned = new Map<string, Facts>();
   await fingerprintAll(
     packFiles(input.site, listAt(files, unknown), decisions.map(readAs)),

@@ -1,5 +1,5 @@
 /** One answer of an endpoint as a browser gets it: its head, and what it takes on the wire. */
-import { STATUS_CODES } from 'node:http';
+import statuses from 'statuses';
 import type { Dispatcher } from 'undici';
 import { basicAuthorization } from '../core/words/public-url.js';
 import { tooLate } from './limits.js';
@@ -47,7 +47,7 @@ export function readAnswer(
         status,
         headers: joinHeaders(raw),
         head:
-          `HTTP/1.1 ${status} ${STATUS_CODES[status] ?? ''}\r\n\r\n`.length +
+          `HTTP/1.1 ${status} ${statuses.message[status] ?? ''}\r\n\r\n`.length +
           raw.reduce((sum, each) => sum + each.length + 2, 0),
         size: length,
         body: isWhole ? Buffer.concat(pieces) : undefined,

@@ -6,5 +6,9 @@ import { isAbsolute, join } from 'node:path';
 export const dataHome = (env: NodeJS.ProcessEnv = process.env): string =>
   baseFolder(env['XDG_DATA_HOME'], '.local', 'share');
 
+/** Where what can be made anew at any time is kept. */
+export const cacheHome = (env: NodeJS.ProcessEnv = process.env): string =>
+  baseFolder(env['XDG_CACHE_HOME'], '.cache');
+
 const baseFolder = (given: string | undefined, ...usual: string[]): string =>
   given !== undefined && isAbsolute(given) ? given : join(homedir(), ...usual);

@@ -1,6 +1,6 @@
 /** The library's one way in. */
 import { closeToPublic, openToPublic, readReaders } from '../jobs/access/read-access.js';
-import { checkProject, DEFAULT_CONCURRENCY } from '../jobs/check/check-project.js';
+import { DEFAULT_CONCURRENCY } from '../jobs/check/limits.js';
 import { readHistory, readReleaseChanges } from '../jobs/history/read-history.js';
 import { openProject as openConfigured, type Project as Opened } from '../jobs/project/open-project.js';
 import { withStoreThere } from '../jobs/project/open-store.js';
@@ -66,6 +66,7 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
 
     check: call<CheckOptions, CheckJson>('check', async (asked) => {
       const { at, both = false, all = false, everywhere = false, expect = 'open' } = asked;
+      const { checkProject } = await import('../jobs/serving.js');
       const outcome = await checkProject(
         project,
         {

@@ -12,7 +12,14 @@ declare module 'yup' {
 }
 
 const LEVELS = ['error', 'warning', 'note'] as const;
-const text = () => yup.string().strict().min(1).typeError('text');
+const text = () =>
+  yup
+    .string()
+    .strict()
+    .min(1)
+    .matches(/^[^\0]*$/)
+    .typeError('text')
+    .meta({ takes: 'text that is not empty, without null characters' });
 const flag = () => yup.boolean().strict().typeError('true or false');
 const seconds = () => yup.number().strict().positive().typeError('a number of seconds');
 const whole = (from: number, to: number) =>

@@ -53,7 +53,7 @@ export async function publishOnce(
       const release = comparison.bucket?.release ?? 0;
       if (!dryRun) await heal(prepared, progress);
       if (!dryRun && prove !== false) {
-        const { provePublished } = await import('../jobs/publish/prove-release.js');
+        const { provePublished } = await import('../jobs/serving.js');
         const proof = await provePublished(project, site, { failOn, baseline: undefined }, progress);
         if (!proof.passed)
           throw new FenestraError('PUBLISHED_FAILS', { bucket, release, what: describeOutcome(proof) });

@@ -18,7 +18,7 @@ export async function serveOnce(
   { unpublished = false, port = 0, host = '127.0.0.1' }: ServeOptions,
   progress: Progress,
 ): Promise<Served> {
-  const { serve } = await import('../jobs/host/serve.js');
+  const { serve } = await import('../jobs/serving.js');
   const serving = await serve(project, { host, port, unpublished, annotate: false, describeFix }, progress);
   const address = `http://${project.destination.bucket}.localhost:${serving.port}/`;
   return {

@@ -26,7 +26,7 @@ export const REPORT_KINDS: readonly ReportKind[] = [
     extension: '.html',
     help: 'one page for people',
     render: async (outcome, { address }) =>
-      (await import('./html/check-page.js')).renderCheckPage(outcome, address),
+      (await import('./html/pages.js')).renderCheckPage(outcome, address),
   },
   {
     extension: '.xml',

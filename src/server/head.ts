@@ -1,5 +1,6 @@
 /** The head of an answer as this server writes it. */
-import { STATUS_CODES, type ServerResponse } from 'node:http';
+import type { ServerResponse } from 'node:http';
+import statuses from 'statuses';
 import { KEPT_FOR } from './bounds.js';
 
 const KEPT = ['Keep-Alive', `timeout=${KEPT_FOR}`] as const;
@@ -18,7 +19,7 @@ const ADDED = `Date: Thu, 01 Jan 1970 00:00:00 GMT\r\nConnection: keep-alive\r\n
 
 /** How many bytes it takes. @param headers flat: name, value, name, value */
 export function headBytes(status: number, headers: readonly string[]): number {
-  let bytes = `HTTP/1.1 ${status} ${STATUS_CODES[status] ?? ''}\r\n`.length + ADDED;
+  let bytes = `HTTP/1.1 ${status} ${statuses.message[status] ?? ''}\r\n`.length + ADDED;
   // Names and values with `: ` between and a line end behind.
   for (let at = 0; at < headers.length; at++) bytes += Buffer.byteLength(headers[at] ?? '', 'latin1') + 2;
   return bytes;

@@ -38,6 +38,7 @@ describe('a slip', () => {
     ['access', 'opne', /access\(\) takes 'open' or 'close', and was given "opne"\. Did you mean 'open'\?/],
     ['access', 'closed', /Did you mean 'close'\?/],
     ['access', undefined, /was given undefined/],
+    ['openProject', { config: 'a\0' }, /without null characters/],
     ['publish', { note: 1234 }, /The option note of publish\(\) takes text.*was given 1234/],
     ['publish', { dryRun: 'false' }, /takes true or false, and was given "false"/],
     ['publish', { prove: { failon: 'note' } }, /The option prove of publish\(\)/],

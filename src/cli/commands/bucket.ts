@@ -35,6 +35,7 @@ import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 import type { Terminal } from '../terminal.js';
+import { exportRelease } from '../../jobs/bucket/export-bucket.js';
 
 interface Args {
   readonly action: 'list' | 'create' | 'show' | 'export' | 'empty' | 'remove';
@@ -148,7 +149,6 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
     });
   const { bucket } = project.destination;
   const release = args.release === undefined ? undefined : readReleaseNumber(args.release);
-  const { exportRelease } = await import('../../jobs/bucket/export-bucket.js');
   const snapshot = await store.open(bucket, release);
   try {
     const policies = [snapshot.state, await assertBucket(store, bucket)].map(({ settings }) =>

@@ -2,7 +2,7 @@ import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
 import { SAMPLE } from '../../core/check/sample.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline } from '../../jobs/check/baseline-file.js';
-import { checkProject, DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/check-project.js';
+import { DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/limits.js';
 import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
@@ -168,9 +168,8 @@ export default defineCommand<Args>({
       baseline,
       command: terminal.paint.command,
     };
-    const run = args.unpublished
-      ? (await import('../../jobs/check/check-unpublished.js')).checkUnpublished
-      : checkProject;
+    const { checkProject, checkUnpublished } = await import('../../jobs/serving.js');
+    const run = args.unpublished ? checkUnpublished : checkProject;
     const outcome = await run(project, options, terminal.progress);
     const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));

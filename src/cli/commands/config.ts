@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { formatConfigGood, formatInForce } from '../../report/text/config-text.js';
 import { findConfig } from '../../config/find-config.js';
 import { defineCommand } from '../command.js';
+import { assertKnownKinds } from '../../jobs/project/open-store.js';
 
 interface Args {
   readonly action: 'show' | 'check' | 'schema';
@@ -23,16 +24,15 @@ export default defineCommand<Args>({
     }),
   async run(args, terminal) {
     if (args.action === 'schema') {
-      const { createJsonSchema } = await import('../../config/json-schema.js');
+      const { createJsonSchema } = await import('../../config/index.js');
       process.stdout.write(`${JSON.stringify(createJsonSchema(), null, 2)}\n`);
       return undefined;
     }
-    const { loadConfig } = await import('../../config/load.js');
+    const { loadConfig } = await import('../../config/index.js');
     const file = findConfig(args.config);
     const config = await loadConfig(file);
     const { paint } = terminal;
     if (args.action === 'check') {
-      const { assertKnownKinds } = await import('../../jobs/project/open-store.js');
       assertKnownKinds(config);
       const counts = { destinations: config.destinations.length, rules: config.assignments.rules.length };
       terminal.print(formatConfigGood(file, counts, paint));

@@ -4,6 +4,9 @@ import { writeResult } from '../../jobs/project/write-result.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { defineCommand } from '../command.js';
 import { toOption } from '../options.js';
+import { formatCost } from '../../report/text/cost-text.js';
+import { costJson } from '../../report/json/cost-json.js';
+import { adviceLine } from '../../report/text/advice-text.js';
 
 interface Args {
   readonly paths: string | readonly string[] | undefined;
@@ -80,7 +83,7 @@ export default defineCommand<Args>({
       }),
   async run(args, terminal) {
     if (args.schema) {
-      const { createCardSchema } = await import('../../config/json-schema.js');
+      const { createCardSchema } = await import('../../config/index.js');
       terminal.print(JSON.stringify(createCardSchema(), null, 2));
       terminal.printJson(createCardSchema());
       return undefined;
@@ -100,13 +103,10 @@ export default defineCommand<Args>({
     const pages = readCount(args.pages, '--pages', 1000);
     const returning = readShare(args.returning);
     const after = readSeconds(args.after);
-    const { loadCard } = await import('../../config/load-card.js');
+    const { loadCard } = await import('../../config/index.js');
     const cards = await Promise.all(names.map((name) => loadCard(name)));
     const project = await openProject(args);
-    const { estimateCost } = await import('../../jobs/cost/estimate-cost.js');
-    const { formatCost } = await import('../../report/text/cost-text.js');
-    const { costJson } = await import('../../report/json/cost-json.js');
-    const { adviceLine } = await import('../../report/text/advice-text.js');
+    const { estimateCost } = await import('../../jobs/visiting.js');
     const outcome = await estimateCost(
       project,
       {
@@ -122,7 +122,7 @@ export default defineCommand<Args>({
     );
     terminal.print(formatCost(outcome, terminal.paint));
     if (args.report !== undefined) {
-      const { renderCostPage } = await import('../../report/html/cost-page.js');
+      const { renderCostPage } = await import('../../report/html/pages.js');
       writeResult('--report', args.report, renderCostPage(outcome, Date.now()));
       terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);
     }

@@ -155,7 +155,7 @@ export default defineCommand<Args>({
 });
 
 async function serveBuckets(config: string, port: number): Promise<{ base: string; close(): Promise<void> }> {
-  const { serve } = await import('../../jobs/host/serve.js');
+  const { serve } = await import('../../jobs/serving.js');
   const server = await serve(
     await openProject({ config }),
     { host: '127.0.0.1', port, unpublished: false, annotate: false, describeFix },

@@ -10,6 +10,7 @@ import { formatNames, formatRecords } from '../../report/text/domain-text.js';
 import { defineCommand } from '../command.js';
 import { failOnOption, inFullOption, toOption } from '../options.js';
 import type { Terminal } from '../terminal.js';
+import { awaitNames, describeWaiting } from '../../jobs/domain/await-names.js';
 
 interface Args {
   readonly action: 'records' | 'check';
@@ -114,7 +115,7 @@ export default defineCommand<Args>({
     const input = { name, zone, zoneFile: args['zone-file'], place };
     const project = await openProject(args);
     if (args.action === 'records') {
-      const { listRecords } = await import('../../jobs/domain/list-records.js');
+      const { listRecords } = await import('../../jobs/naming.js');
       const listed = await listRecords(project, {
         ...input,
         ttl: readSeconds(args.ttl, '--ttl'),
@@ -128,7 +129,7 @@ export default defineCommand<Args>({
       terminal.printJson(recordsJson(listed));
       return listed.faults.length > 0 ? EXIT.found : EXIT.done;
     }
-    const { checkNames } = await import('../../jobs/domain/check-names.js');
+    const { checkNames } = await import('../../jobs/naming.js');
     const was = (args.was ?? '')
       .split(',')
       .filter((server) => server.trim() !== '')
@@ -164,7 +165,6 @@ async function waitFor(
   args: Args,
   terminal: Terminal,
 ): Promise<number> {
-  const { awaitNames, describeWaiting } = await import('../../jobs/domain/await-names.js');
   let said = '';
   const { last, isDone, waited } = await awaitNames(check, timeoutMs, terminal.progress, (state) => {
     const words = describeWaiting(state, Date.now());

@@ -18,6 +18,7 @@ import {
 import { publishOnce, type PublishOptions } from '../publish-once.js';
 import type { Terminal } from '../terminal.js';
 import { untilStopped } from '../until-stopped.js';
+import { watchAndPublish } from '../../jobs/publish/watch.js';
 
 interface Args {
   readonly config: string | undefined;
@@ -131,7 +132,6 @@ export default defineCommand<Args>({
       const wouldChange = await publishOnce(project, options, terminal);
       return args['exit-code'] && wouldChange ? EXIT.found : EXIT.done;
     } else {
-      const { watchAndPublish } = await import('../../jobs/publish/watch.js');
       // Whoever named the bucket meant the first publish, not whatever comes after it.
       await watchAndPublish(project, terminal.progress, untilStopped, async (now, first) => {
         await publishOnce(

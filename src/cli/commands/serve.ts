@@ -105,7 +105,7 @@ export default defineCommand<Args>({
     checkSidecars(args);
     const formatServed = servedFormat(terminal.paint, readShow(args.show));
     // Loaded by those commands alone that serve.
-    const { serve } = await import('../../jobs/host/serve.js');
+    const { serve } = await import('../../jobs/serving.js');
     const project = await openProject(args);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
     const shown = new LineBatch((text) => terminal.print(text.slice(0, -1)));

@@ -80,7 +80,7 @@ export default defineCommand<Args>({
       return undefined;
     }
     if (args.references !== undefined) {
-      const { listReferences } = await import('../../jobs/versioning/list-references.js');
+      const { listReferences } = await import('../../jobs/texts.js');
       const plain = await surveyPlain(project, terminal.progress);
       const wanted = findObject(survey, args.references);
       const list = listReferences(project, plain, survey, wanted, terminal.progress);

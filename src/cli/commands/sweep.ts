@@ -5,6 +5,7 @@ import { formatDue, formatSwept } from '../../report/text/sweep-text.js';
 import { formatWaiting } from '../../report/text/postponed-removals-text.js';
 import { defineCommand } from '../command.js';
 import { dryRunOption, inFullOption, toOption } from '../options.js';
+import { prepareSweep, sweepBucket } from '../../jobs/sweep/sweep-bucket.js';
 
 interface Args {
   readonly to: string | undefined;
@@ -24,7 +25,6 @@ export default defineCommand<Args>({
     const project = await openProject(args);
     const { bucket } = project.destination;
     await withStoreThere(project, async (store) => {
-      const { prepareSweep, sweepBucket } = await import('../../jobs/sweep/sweep-bucket.js');
       const sweeping = await prepareSweep(store, bucket, Date.now());
       terminal.print(formatDue(bucket, sweeping.due, terminal.paint));
       const swept = args['dry-run']

@@ -9,6 +9,10 @@ import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { inFullOption, toOption, type CommonArgs } from '../options.js';
+import { countFront } from '../../core/visiting/front-visits.js';
+import { formatFrontVisits } from '../../report/text/front-text.js';
+import { formatVisits } from '../../report/text/visit-text.js';
+import { visitJson } from '../../report/json/visit-json.js';
 
 interface Args {
   readonly paths: readonly string[] | undefined;
@@ -150,13 +154,9 @@ export default defineCommand<Args>({
       browser: program,
     };
     // What reads pages and styles is heavy, and only visits need it.
-    const { countFront } = await import('../../core/visiting/front-visits.js');
-    const { formatFrontVisits } = await import('../../report/text/front-text.js');
-    const { formatVisits } = await import('../../report/text/visit-text.js');
-    const { visitJson } = await import('../../report/json/visit-json.js');
     const visited = at
       ? await (
-          await import('../../jobs/visit/visit-live.js')
+          await import('../../jobs/visiting.js')
         ).visitLive(
           at,
           await projectBeside(args),
@@ -164,7 +164,7 @@ export default defineCommand<Args>({
           terminal.progress,
         )
       : await (
-          await import('../../jobs/visit/visit-project.js')
+          await import('../../jobs/visiting.js')
         ).visitProject(await openProject(args), input, terminal.progress);
     const front = args.front ? countFront(visited.visits, visited.loads, visited.at) : undefined;
     terminal.print(
@@ -175,7 +175,7 @@ export default defineCommand<Args>({
       ),
     );
     if (args.report !== undefined) {
-      const { renderVisitPage } = await import('../../report/html/visit-page.js');
+      const { renderVisitPage } = await import('../../report/html/pages.js');
       const context = { connection: args.connection, viewport: args.viewport, when: Date.now() };
       writeResult('--report', args.report, renderVisitPage(visited, context));
       terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);

@@ -1,5 +1,5 @@
 /** Media types (RFC 9110 section 8.3) and the public database of extensions. */
-import mime from 'mime-types';
+import { createRequire } from 'node:module';
 import { extension } from '../site/key.js';
 
 const TOKEN = "[!#$%&'*+.^_`|~0-9A-Za-z-]+";
@@ -119,9 +119,14 @@ const BY_EXTENSION: ReadonlyMap<string, string> = new Map(
 
 const cache = new Map<string, string | undefined>();
 
-/** An extension may be called as something that every object has. */
-const registered = (ending: string): string | undefined =>
-  Object.hasOwn(mime.types, ending) ? mime.types[ending] : undefined;
+/** Laying the database out takes longer than all else of a small command, and many need no type. */
+let types: Readonly<Record<string, string>> | undefined;
+
+function registered(ending: string): string | undefined {
+  types ??= (createRequire(import.meta.url)('mime-types') as typeof import('mime-types')).types;
+  // An extension may be called as something that every object has.
+  return Object.hasOwn(types, ending) ? types[ending] : undefined;
+}
 
 /** The registered type of a key's extension without parameters; undefined when the database has none. */
 export function typeByName(key: string): string | undefined {

@@ -23,6 +23,8 @@ const WORDS: ReadonlyMap<string, string> = new Map([
   ['EXDEV', 'it lies on another disk'],
   ['EPIPE', 'nobody reads it any more'],
   ['ENOMEM', 'memory is used up'],
+  // Of the arguments of a call to the system, only a path's text is anybody's but ours.
+  ['ERR_INVALID_ARG_VALUE', 'no path has a null character in it'],
   ['Z_BUF_ERROR', 'its packed data end too early'],
   ['Z_DATA_ERROR', 'its packed data are damaged'],
 ]);
@@ -39,7 +41,9 @@ export function reasonInWords(error: unknown): string {
 /** An error of the system that no part of Fenestra has named, as one that says what was refused and why. */
 export function asSystemError(error: unknown): FenestraError | undefined {
   const code = systemCode(error);
-  if (code === undefined || !(error instanceof Error) || !('syscall' in error)) return undefined;
+  if (code === undefined || !(error instanceof Error)) return undefined;
+  const isNullCharacter = code === 'ERR_INVALID_ARG_VALUE' && error.message.includes('null bytes');
+  if (!isNullCharacter && !('syscall' in error)) return undefined;
   const path = 'path' in error && typeof error.path === 'string' ? error.path : undefined;
   const dest = 'dest' in error && typeof error.dest === 'string' ? error.dest : undefined;
   return new FenestraError(

@@ -1,5 +1,4 @@
 /** How a reference is written once its target has another name: the last part of its path changes, and nothing else. */
-import MagicString from 'magic-string';
 import type { Escaping } from '../check/reading/reading.js';
 import { fileName } from '../site/key.js';
 import { encodeName } from './encode-name.js';
@@ -13,11 +12,12 @@ export interface TextEdit {
 
 /** Carries edits out. @param edits in rising order */
 export function rewriteText(text: string, edits: readonly TextEdit[]): string {
-  const rewritten = new MagicString(text);
-  for (const { at, length, text: put } of edits)
-    if (length > 0) rewritten.overwrite(at, at + length, put);
-    else rewritten.appendLeft(at, put);
-  return rewritten.toString();
+  let [rewritten, from] = ['', 0];
+  for (const { at, length, text: put } of edits) {
+    rewritten += text.slice(from, at) + put;
+    from = at + length;
+  }
+  return rewritten + text.slice(from);
 }
 
 /** The character with which what is escaped begins. */

@@ -15,12 +15,10 @@ import { compareWithBucket, compareWithSame } from '../publish/compare-with-buck
 import { changesObjects } from '../publish/comparison.js';
 import { siteOpener } from '../publish/site-opener.js';
 import { surveyProject } from '../survey/survey-project.js';
-import type { CheckOptions } from './check-release.js';
+import { checkAgainst, emulated } from './check-against.js';
+import { checkRelease, type CheckOptions } from './check-release.js';
+import { POLITE_RATE } from './limits.js';
 import { startThread } from './probe-release.js';
-
-/** Requests a second that an endpoint elsewhere is asked at most, unless told otherwise. */
-export const POLITE_RATE = 100;
-export const DEFAULT_CONCURRENCY = 16;
 
 export interface CheckProjectInput extends Omit<CheckOptions, 'baseline'> {
   readonly baseline: Baseline | undefined;
@@ -55,7 +53,6 @@ export async function checkProject(
       const all = await listSharing(snapshot);
       const view = { ...snapshot.state, ...lookUpIn(all) };
       const objects = isOwn ? all.filter(({ key }) => isOwn(key)) : all;
-      const { checkRelease } = await import('./check-release.js');
       // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
       const at = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
       const rate = input.rate ?? (at && !isHere(at) ? POLITE_RATE : undefined);
@@ -80,7 +77,6 @@ export async function checkProject(
         progress,
       );
       if (input.against === undefined || outcome.refused) return outcome;
-      const { checkAgainst, emulated } = await import('./check-against.js');
       const { against: other } = input;
       const here = { view: openView(view), objects };
       const beside = (place: URL): ReturnType<typeof checkAgainst> =>

@@ -68,7 +68,7 @@ export async function checkRelease(
   const open = openView(view);
   const hosts = options.at ? [options.at.host] : [];
   // Parsers of pages and styles are heavy, and only a check needs them.
-  const { inspect } = await import('./inspect-release.js');
+  const { inspect } = await import('../texts.js');
   const inspection = await inspect(
     {
       view: open,

@@ -11,6 +11,7 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import type { CheckOptions } from './check-release.js';
 import { startThread } from './probe-release.js';
+import { checkRelease } from './check-release.js';
 
 /** @throws FenestraError SITE_…, FILE_CHANGING */
 export async function checkUnpublished(
@@ -21,7 +22,6 @@ export async function checkUnpublished(
   const survey = await surveyProject(project, progress);
   const { bucket, settings } = project.destination;
   const { view, objects } = viewSite(survey, bucket, settings, Date.now());
-  const { checkRelease } = await import('./check-release.js');
   const thread = startThread(objects.length, options);
   const outcome = await checkRelease(
     {

@@ -109,7 +109,7 @@ async function writeProject(begun: {
 
 /** The schema that the config refers to, beside what Fenestra keeps for itself. */
 async function writeSchema(home: string): Promise<void> {
-  const { createJsonSchema } = await import('../../config/json-schema.js');
+  const { createJsonSchema } = await import('../../config/index.js');
   const { SCHEMA_FILE } = await import('./new-config.js');
   const file = join(home, SCHEMA_FILE);
   mkdirSync(dirname(file), { recursive: true });

@@ -25,7 +25,7 @@ export const emulatedAddress = (bucket: string): string => `http://${bucket}.loc
 async function readConfig(path: string): Promise<Config> {
   const known = BUILD === undefined ? undefined : recallConfig(path, BUILD);
   if (known) return known;
-  const { loadConfig } = await import('../../config/load.js');
+  const { loadConfig } = await import('../../config/index.js');
   const config = await loadConfig(path);
   if (BUILD !== undefined) rememberConfig(config, BUILD);
   return config;

@@ -30,7 +30,7 @@ async function readLoads(
   settings: BucketSettings,
 ): Promise<Map<string, string[]>> {
   // What reads texts is loaded where some are sent.
-  const { keyOfPath, listLoadedPaths, mayLoad } = await import('./list-loads.js');
+  const { keyOfPath, listLoadedPaths, mayLoad } = await import('../texts.js');
   const loads = new Map<string, string[]>();
   let view: BucketView | undefined;
   for (const body of bodies) {

@@ -5,6 +5,6 @@ import type { ComparisonInput } from './compare-with-bucket.js';
 export const postponing =
   (project: Pick<Project, 'config'>): NonNullable<ComparisonInput['postpone']> =>
   async (snapshot, entries, now) => {
-    const { postponeRemovals } = await import('./postpone-removals.js');
+    const { postponeRemovals } = await import('../texts.js');
     return postponeRemovals(project, snapshot, entries, now);
   };

@@ -21,6 +21,8 @@ import type { Prepared } from './prepared.js';
 import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
 import { postponing } from './postponing.js';
 import { plainKey } from '../../core/site/site-object.js';
+import { listReaderErrors } from '../../core/check/survey-rules.js';
+import { listBodies } from './list-bodies.js';
 
 export interface PrepareInput {
   /** Only looks: makes no store and publishes nothing. */
@@ -105,8 +107,6 @@ export async function carryOut(
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const agreement = decideQuestions(comparison, project.destination, await readReaderErrors(site.findings));
   await agreeToPublish(agreement, input.yes, questions);
-  // Loaded where something is sent: a publish that changes nothing never asks for it.
-  const { listBodies } = await import('./list-bodies.js');
   let proof: CheckOutcome | undefined;
   const { companion: beside } = comparison;
   const keep = project.config.historyDepth;
@@ -131,7 +131,7 @@ export async function carryOut(
       ...(input.prove
         ? {
             prove: async (publication) => {
-              const { proveRelease } = await import('./prove-release.js');
+              const { proveRelease } = await import('../serving.js');
               proof = await proveRelease(prepared, store, publication, input.prove, progress);
               return proof.passed;
             },
@@ -151,7 +151,6 @@ export async function heal(
   progress: Progress,
 ): Promise<void> {
   if (!store || comparison.damage.heals.length === 0) return;
-  const { listBodies } = await import('./list-bodies.js');
   const bodies = listBodies(site, comparison, project.config.site);
   await healBodies(comparison, bodies, store, project.destination.bucket, progress);
 }
@@ -159,6 +158,5 @@ export async function heal(
 /** The rules are loaded where there is an error at all. */
 async function readReaderErrors(findings: readonly Finding[]): Promise<readonly Finding[]> {
   if (!findings.some(({ level }) => level === 'error')) return [];
-  const { listReaderErrors } = await import('../../core/check/survey-rules.js');
   return listReaderErrors(findings);
 }

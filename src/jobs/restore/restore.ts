@@ -17,6 +17,7 @@ import { listReaderChanges } from '../publish/list-readers.js';
 import { makeRelease } from '../publish/make-release.js';
 import { postponing } from '../publish/postponing.js';
 import type { Questions } from '../questions.js';
+import { listBodies } from '../publish/list-bodies.js';
 
 export interface Restoring {
   readonly comparison: Comparison;
@@ -140,7 +141,6 @@ async function readHeals(
       release: then.state.release,
       keys: nameSome([...needed.values()]),
     });
-  const { listBodies } = await import('../publish/list-bodies.js');
   const comparison = { entries: [], damage: { heals, lost: [] } };
   return { heals, bodies: listBodies(site, comparison, project.config.site) };
 }

@@ -8,13 +8,15 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { ownFiles } from './own-files.js';
 import { surveyMemory } from './survey-memory.js';
+import { versionSite } from '../versioning/version-site.js';
+import { siteUnder } from './under-site.js';
+import { inspectSurvey } from '../../core/check/survey-rules.js';
 
 /** The site under the names that it is published with. @throws FenestraError SITE_…, FILE_… */
 export async function surveyProject(project: Project, progress: Progress): Promise<SurveyedSite> {
   const survey = await surveyPlain(project, progress);
   const { versioned } = project.config.assignments;
   if (!versioned) return survey;
-  const { versionSite } = await import('../versioning/version-site.js');
   const { under } = project.destination;
   return versionSite(
     project,
@@ -29,7 +31,6 @@ export async function surveyPlain(project: Project, progress: Progress): Promise
   const site = await surveyFolder(project, progress);
   const { under } = project.destination;
   if (under === undefined) return site;
-  const { siteUnder } = await import('./under-site.js');
   return siteUnder(site, under);
 }
 
@@ -51,7 +52,6 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
       inspectBasis: [settings, allow, buckets],
       build: BUILD ?? 'unbundled',
       inspect: async ({ objects, cascade, walked }) => {
-        const { inspectSurvey } = await import('../../core/check/survey-rules.js');
         const allowed = allow.map(parsePattern);
         return inspectSurvey({
           objects,

@@ -30,7 +30,7 @@ export async function versionSite(
   }
   progress.step('name', { objects: survey.count });
   // What reads texts is loaded where something has changed.
-  const { nameObjects } = await import('./name-objects.js');
+  const { nameObjects } = await import('../texts.js');
   const { table, findings } = await nameObjects(project, survey, setting, known?.table(), progress);
   const objects = listPublished(survey.objects, table, survey.cascade);
   assertOwnKeys(objects);

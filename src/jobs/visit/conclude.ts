@@ -9,6 +9,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { HostedRelease } from './browse.js';
 import { runVisits, type VisitOptions } from './visit-site.js';
+import { browse, browseLive } from './browse.js';
 
 export interface VisitInput extends VisitOptions {
   /** Paths or whole addresses. */
@@ -46,7 +47,6 @@ export async function browseToo(
   progress: Progress,
 ): Promise<Pick<VisitOutcome, 'browsed'>> {
   if (program === undefined) return {};
-  const { browse, browseLive } = await import('./browse.js');
   const input = { urls, plan, screen, program };
   const browsed = hosted ? await browse(hosted, input, progress) : await browseLive(input, progress);
   return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };

@@ -1,5 +1,5 @@
 /** Breaking texts at words, so that nothing is cut and nothing runs over the edge of a terminal. */
-import stringWidth from 'string-width';
+import stringWidth from 'fast-string-width';
 
 const CODES = /\u001b\[(\d{1,2})m/g;
 

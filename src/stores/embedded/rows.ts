@@ -1,6 +1,7 @@
 /** The rows of the embedded store: buckets, current objects, undo rows, releases and where bodies lie. */
 import { chmodSync } from 'node:fs';
-import { open, type RootDatabase } from 'lmdb';
+import type { RootDatabase } from 'lmdb';
+import { open } from './libraries.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import type { BucketState } from '../port.js';
 import { OWN_FILE } from './layout.js';

@@ -4,8 +4,7 @@
  */
 import { crc32 } from 'node:zlib';
 import type { Database, RootDatabase, Transaction } from 'lmdb';
-import { Packr, REUSE_BUFFER_MODE } from 'msgpackr';
-import { fromBufferKey, toBufferKey } from 'ordered-binary';
+import { fromBufferKey, Packr, REUSE_BUFFER_MODE, toBufferKey } from './libraries.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 
 export type RowKey = string | [string, string] | [string, number] | [string, number, string];

@@ -3,6 +3,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { QUIRK_SETS } from '../../core/hosting/quirks.js';
 import { parseBytes } from '../../core/words/counts.js';
 import type { StoreKind, StorePlace } from '../kind.js';
+import { readCredentials } from './credentials.js';
 
 const textOf = ({ options }: StorePlace, name: string): string | undefined => {
   const value = options[name];
@@ -29,7 +30,6 @@ export const swift: StoreKind = {
         known: 'none without `auth:`, where to sign in',
         near: '',
       });
-    const { readCredentials } = await import('./credentials.js');
     const { SwiftStore } = await import('./swift-store.js');
     return new SwiftStore({
       store: place.name,

@@ -1,0 +1,4 @@
+/** Reading configs and rate cards: YAML and schemas are heavy, and most commands find the config as they left it. */
+export { createCardSchema, createJsonSchema } from './json-schema.js';
+export { loadConfig } from './load.js';
+export { loadCard } from './load-card.js';
