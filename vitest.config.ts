@@ -8,6 +8,8 @@ export default defineConfig({
     reporters: ['default', new SkippedReporter()],
     testTimeout: 180_000,
     hookTimeout: 240_000,
+    // The built program is run as it is.
+    server: { deps: { external: [/\/dist\//] } },
     pool: 'forks',
     poolOptions: { forks: { maxForks: 2 } },
   },

@@ -17,6 +17,7 @@ const { metafile } = await build({
     'fingerprint-worker': 'src/disk/fingerprint-worker.ts',
     'probe-worker': 'src/endpoint/probe-worker.ts',
     reference: 'src/cli/reference.ts',
+    'in-process': 'src/cli/in-process.ts',
     index: 'src/library/index.ts',
     'store-contract': 'src/stores/contract/contract.ts',
   },

@@ -18,8 +18,12 @@ const escapeControls = (json: string): string =>
 
 let isPrinted = false;
 
-/** Whether this process has printed its document. */
+/** Whether this run has printed its document. */
 export const hasPrintedJson = (): boolean => isPrinted;
+
+export const beginDocument = (): void => {
+  isPrinted = false;
+};
 
 export function printDocument(value: unknown): void {
   isPrinted = true;

@@ -1,5 +1,6 @@
 /** `@font-face` rules: what each offers, and the source that a browser would take. */
-import { parse, type CssNode } from 'css-tree';
+import type { CssNode } from 'css-tree';
+import parse from 'css-tree/parser';
 import { rawOf } from './css-nodes.js';
 
 export interface FontFace {

@@ -1,5 +1,7 @@
 /** What a style sheet may make a browser load: imports, fonts, and the rules that use pictures or decide what is shown. */
-import { parse, walk, type CssNode } from 'css-tree';
+import type { CssNode } from 'css-tree';
+import parse from 'css-tree/parser';
+import walk from 'css-tree/walker';
 import { rawOf, unlessTooDeep } from './css-nodes.js';
 import { readFace, type FontFace } from './font-faces.js';
 

@@ -1,5 +1,7 @@
 /** References in CSS: `url()`, `@import`, source maps. */
-import { parse, walk, type CssNode } from 'css-tree';
+import type { CssNode } from 'css-tree';
+import parse from 'css-tree/parser';
+import walk from 'css-tree/walker';
 import { NOWHERE, type Reading, type Reference, type Span, type Use } from './reading.js';
 import { lineCounter } from './lines.js';
 
