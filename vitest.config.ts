@@ -4,6 +4,7 @@ import { SkippedReporter } from './test/helpers/skipped-reporter.js';
 export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
+    globalSetup: ['test/helpers/whole-run.ts'],
     setupFiles: ['test/helpers/setup.ts'],
     reporters: ['default', new SkippedReporter()],
     testTimeout: 180_000,

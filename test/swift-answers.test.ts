@@ -10,7 +10,7 @@ import { startHostServer, type RunningServer } from '../src/server/host-server.j
 import { listObjects, publish } from '../src/stores/contract/kit.js';
 import { ask, type Asked } from './helpers/ask.js';
 import { chance, SEED } from './helpers/chance.js';
-import { startCluster, type Cluster } from './helpers/cluster.js';
+import { joinCluster, type Cluster } from './helpers/cluster.js';
 import { DATE, HOSTED, makeRequests, TAG, type HostRequest } from './helpers/host-requests.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -21,7 +21,7 @@ describeWith(['Swift'], 'the emulation under the quirks of a cluster', () => {
   let cluster: Cluster;
   const servers: RunningServer[] = [];
   beforeAll(async () => {
-    cluster = await startCluster();
+    cluster = await joinCluster('answers');
   });
   afterAll(async () => {
     for (const server of servers) await server.close(100);

@@ -3,7 +3,8 @@ import { FenestraError } from '../src/core/errors/catalogue.js';
 import { publish, type Site } from '../src/stores/contract/kit.js';
 import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
-import { startCluster, type Cluster } from './helpers/cluster.js';
+import { LONGER, SEED } from './helpers/chance.js';
+import { joinCluster, type Cluster } from './helpers/cluster.js';
 import { FAULTS, FaultyWay, TIMEOUT_MS } from './helpers/faulty-way.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -12,7 +13,7 @@ describeWith(['Swift'], 'the way to the object store', () => {
   let way: FaultyWay;
   let auth: URL;
   beforeAll(async () => {
-    cluster = await startCluster();
+    cluster = await joinCluster('faults');
     way = new FaultyWay(cluster.port);
     auth = new URL(cluster.auth);
     auth.port = String(await way.listen());
@@ -50,8 +51,10 @@ describeWith(['Swift'], 'the way to the object store', () => {
       expect(requests).toBeGreaterThan(20);
       await first.close();
       let texts = ['b', 'a'];
-      for (let at = 0; at < requests; at++) {
-        const fault = FAULTS[at % FAULTS.length] ?? '503';
+      // In a short run a third of the moments, another one each time.
+      const step = LONGER > 1 ? 1 : 3;
+      for (let at = SEED % step; at < requests; at += step) {
+        const fault = FAULTS[(at + SEED) % FAULTS.length] ?? '503';
         const [was = '', becomes = ''] = texts;
         const store = open();
         way.set(at, fault);

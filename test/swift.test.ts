@@ -1,14 +1,11 @@
-import { spawn } from 'node:child_process';
-import { cpSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { cpSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
-import { storeContract } from '../src/stores/contract/contract.js';
-import { seeded } from '../src/stores/contract/kit.js';
-import type { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { ask } from './helpers/ask.js';
-import { startCluster, type Cluster } from './helpers/cluster.js';
+import { cloudOf } from './helpers/cloud.js';
+import { joinCluster, type Cluster } from './helpers/cluster.js';
 import { DEMO, fenestra, makeFolder, makeProject, type Outcome, writeFiles } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -17,52 +14,15 @@ const BUCKET = 'wendle-mill-live';
 describeWith(['Swift'], 'a real object store of three nodes', () => {
   let cluster: Cluster;
   beforeAll(async () => {
-    cluster = await startCluster();
+    cluster = await joinCluster('site');
   });
   afterAll(() => cluster.stop());
 
-  const emptied = async (): Promise<SwiftStore> => {
-    const store = cluster.openStore();
-    for (const { name } of await store.buckets()) await store.remove(name);
-    return store;
-  };
-
-  it('passes the contract', { timeout: 900_000 }, async () => {
-    for (const { name, run } of await storeContract(emptied)) {
-      try {
-        await run();
-      } catch (error) {
-        throw new Error(`${name}: ${error instanceof Error ? error.message : String(error)}`, {
-          cause: error,
-        });
-      }
-    }
-    await (await emptied()).close();
-  });
-
-  /** Runs the program with what it signs in with in its environment. */
-  async function withCloud(home: string, ...words: string[]): Promise<Outcome> {
-    const before = { ...process.env };
-    Object.assign(process.env, cluster.env);
-    try {
-      return await fenestra(home, ...words);
-    } finally {
-      for (const name of Object.keys(cluster.env)) {
-        if (before[name] === undefined) Reflect.deleteProperty(process.env, name);
-        else process.env[name] = before[name];
-      }
-    }
-  }
-  const cloudJson = async <T>(home: string, ...words: string[]): Promise<T> => {
-    const { code, out, err } = await withCloud(home, ...words, '--json');
-    expect({ code, err }).toEqual({ code: 0, err: '' });
-    return JSON.parse(out) as T;
-  };
-  const config = (more = '', store = ''): string => `site: site
-stores: { cloud: { kind: swift, auth: "${cluster.auth}"${store} } }
-destinations: { live: { store: cloud, bucket: ${BUCKET}, address: "http://${cluster.host(BUCKET)}/" } }
-documents: { index: index.html, error: not-found.html }
-${more}`;
+  const withCloud = (home: string, ...words: string[]): Promise<Outcome> =>
+    cloudOf(cluster).run(home, ...words);
+  const cloudJson = <T>(home: string, ...words: string[]): Promise<T> =>
+    cloudOf(cluster).json<T>(home, ...words);
+  const config = (more = '', store = ''): string => cloudOf(cluster).config(BUCKET, more, store);
 
   it('takes the demo site from the first publish to a checked live site, and back', async () => {
     const home = makeFolder();
@@ -143,43 +103,6 @@ ${more}`;
     expect((await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', BUCKET)).code).toBe(0);
     expect((await ask(cluster.port, '/', { host })).status).toBe(401);
   }, 300_000);
-
-  it('goes on with one node dead, stops with two and breaks nothing, and completes once they are back', async () => {
-    const pages = Object.fromEntries(
-      Array.from({ length: 12 }, (_, n) => [
-        `site/page-${n}.html`,
-        `<!doctype html><title>${n}</title><p>first`,
-      ]),
-    );
-    const bucket = 'mill-of-nodes';
-    const home = makeProject(pages, config().replaceAll(BUCKET, bucket));
-    const host = cluster.host(bucket);
-    await cloudJson(home, 'publish', '--yes');
-    await withCloud(home, 'access', 'open', '--sure', bucket);
-    const edit = (text: string): void =>
-      writeFiles(
-        home,
-        Object.fromEntries(
-          Object.keys(pages).map((name) => [name, `<!doctype html><title>x</title><p>${text}`]),
-        ),
-      );
-    await cluster.node('kill-node', 3);
-    edit('second');
-    expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(2);
-    await cluster.node('kill-node', 2);
-    edit('third');
-    const { code, err } = await withCloud(home, 'publish', '--yes');
-    expect([code, err]).toEqual([3, expect.stringMatching(/^fenestra: The store "cloud" answered 503/)]);
-    for (const name of Object.keys(pages)) {
-      const { status, body } = await ask(cluster.port, `/${name.slice(5)}`, { host });
-      expect([status, /<p>(?:second|third)$/.test(body.toString())]).toEqual([200, true]);
-    }
-    await cluster.node('revive-node', 2);
-    await cluster.node('revive-node', 3);
-    expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(3);
-    await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
-    rmSync(join(home, '.fenestra'), { recursive: true, force: true });
-  }, 600_000);
 
   it('does instead what the config says of what the store cannot', async () => {
     const bucket = 'mill-instead';
@@ -327,90 +250,4 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
     ]);
     await withCloud(home, 'bucket', 'remove', '--to', 'live', '--with-contents', '--sure', bucket);
   }, 300_000);
-
-  it('is not called well by a check while a node that was away gives old answers', async () => {
-    const bucket = 'mill-of-old-copies';
-    const pages = (text: string): Record<string, string> =>
-      Object.fromEntries(
-        Array.from({ length: 12 }, (_, n) => [
-          `site/page-${n}.html`,
-          `<!doctype html><html lang="en"><meta charset="utf-8"><title>${n}</title><p>${text} <a href="/">home</a></html>`,
-        ]),
-      );
-    const home = makeProject(pages('first'), config().replaceAll(BUCKET, bucket));
-    await cloudJson(home, 'publish', '--yes');
-    await withCloud(home, 'access', 'open', '--sure', bucket);
-    expect((await withCloud(home, 'check')).code).toBe(0);
-    await cluster.node('kill-node', 3);
-    writeFiles(home, pages('second'));
-    await cloudJson(home, 'publish', '--yes');
-    await cluster.node('revive-node', 3);
-    // The proxy asks it again once it has forgotten its errors.
-    const host = cluster.host(bucket);
-    const isOld = async (): Promise<boolean> =>
-      (await ask(cluster.port, '/page-3.html', { host })).body.toString().includes('first');
-    let old = 0;
-    for (let tries = 0; tries < 200 && old === 0; tries++) {
-      if (await isOld()) old++;
-      else await new Promise((go) => setTimeout(go, 100));
-    }
-    expect(old).toBe(1);
-    const { code, out } = await withCloud(home, 'check');
-    expect([code, out]).toEqual([1, expect.stringContaining('It does not work yet.')]);
-    // What is there is known all the same: nothing is to be published, and the next release is what it says.
-    expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).changes).toEqual([]);
-    await cluster.node('heal');
-    expect((await withCloud(home, 'check')).code).toBe(0);
-    await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
-  }, 300_000);
-
-  it('may be killed at any moment: what is public stays whole, and the next publish completes', async () => {
-    const PAGES = 5;
-    const bucket = 'mill-of-kills';
-    const host = cluster.host(bucket);
-    const page = (text: string): string =>
-      `<!doctype html><title>${text}</title><link rel="stylesheet" href="/a/mill.css"><p>${text}`;
-    const files = (text: string): Record<string, string> => ({
-      ...Object.fromEntries(Array.from({ length: PAGES }, (_, n) => [`site/page-${n}.html`, page(text)])),
-      'site/a/mill.css': `p { content: "${text}" }`,
-      [`site/only-${text}.txt`]: text,
-    });
-    const home = makeProject(files('t0'), `${config().replaceAll(BUCKET, bucket)}versioned: ["a/**"]\n`);
-    await cloudJson(home, 'publish', '--yes');
-    await withCloud(home, 'access', 'open', '--sure', bucket);
-    const next = seeded(20261126);
-    let isKilled = 0;
-    for (let round = 1; round <= 30; round++) {
-      rmSync(join(home, `site/only-t${round - 1}.txt`));
-      writeFiles(home, files(`t${round}`));
-      const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--yes'], {
-        cwd: home,
-        stdio: 'ignore',
-        env: { ...process.env, ...cluster.env },
-      });
-      const ended = new Promise<NodeJS.Signals | null>((done) =>
-        child.once('exit', (_, signal) => done(signal)),
-      );
-      setTimeout(() => child.kill('SIGKILL'), 250 + next() * 900);
-      if ((await ended) === 'SIGKILL') isKilled++;
-      for (let n = 0; n < PAGES; n++) {
-        const body = (await ask(cluster.port, `/page-${n}.html`, { host })).body.toString();
-        const text = /<p>(t\d+)$/.exec(body)?.[1] ?? '';
-        const style = /href="([^"]+)"/.exec(body)?.[1] ?? '';
-        const styled = await ask(cluster.port, style, { host });
-        expect([round, n, styled.status, styled.body.toString()]).toEqual([
-          round,
-          n,
-          200,
-          `p { content: "${text}" }`,
-        ]);
-      }
-      const finished = await withCloud(home, 'publish', '--yes');
-      expect([round, finished.code, finished.err]).toEqual([round, 0, '']);
-      expect((await ask(cluster.port, `/only-t${round - 1}.txt`, { host })).status).toBe(404);
-    }
-    const again = await cloudJson<PublishJson>(home, 'publish', '--yes');
-    expect(again.changes).toEqual([]);
-    expect(isKilled).toBeGreaterThan(10);
-  }, 1_200_000);
 });

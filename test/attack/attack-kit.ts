@@ -4,9 +4,8 @@
  */
 import { appendFileSync } from 'node:fs';
 import { expect } from 'vitest';
-import { chance, SEED } from '../helpers/chance.js';
+import { chance, LONGER, SEED } from '../helpers/chance.js';
 
-const LONGER = Number(process.env['FENESTRA_ATTACK'] ?? 1);
 const FIGURES = process.env['FENESTRA_ATTACK_FIGURES'];
 
 export class Attack {

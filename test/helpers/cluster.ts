@@ -6,6 +6,9 @@ import { promisify } from 'node:util';
 import { SwiftStore } from '../../src/stores/swift/swift-store.js';
 
 const SCRIPT = resolve('scripts/swift-node');
+/** Each file of tests has an account of its own in the cluster of all. */
+const ACCOUNTS = ['contract', 'faults', 'turn', 'answers', 'site', 'kills'] as const;
+export type Account = (typeof ACCOUNTS)[number];
 
 // Never awaited by standing still: a busy machine may need longer than the test runner waits for a word of this process.
 const script = async (...words: string[]): Promise<string> =>
@@ -13,7 +16,7 @@ const script = async (...words: string[]): Promise<string> =>
     await promisify(execFile)(SCRIPT, words, {
       encoding: 'utf8',
       // A node that failed is asked again after two seconds, not after a minute.
-      env: { ...process.env, SUPPRESS_SECONDS: '2' },
+      env: { ...process.env, SUPPRESS_SECONDS: '2', ACCOUNTS: ACCOUNTS.join(' ') },
     })
   ).stdout;
 
@@ -35,6 +38,18 @@ export interface Cluster {
   stop(): Promise<void>;
 }
 
+/** An account in the cluster that all files of a run share; whoever needs it first starts it, and the run ends it. */
+export async function joinCluster(account: Account): Promise<Cluster> {
+  const run = process.env['FENESTRA_TEST_RUN'];
+  if (run === undefined) throw new Error('test/helpers/whole-run.ts has not set FENESTRA_TEST_RUN');
+  const folder = join(run, 'cluster');
+  await script('start', folder);
+  return { ...(await clusterIn(folder, account)), stop: () => Promise.resolve() };
+}
+
+/** Ends the cluster of a run, where there was one. */
+export const endCluster = (run: string): Promise<void> => stopCluster(join(run, 'cluster'));
+
 /** Starts a real cluster of three nodes in a folder of its own; nothing of it is left after `stop`. */
 export async function startCluster(): Promise<Cluster> {
   for (let tries = 1; ; tries++) {
@@ -55,18 +70,18 @@ async function stopCluster(folder: string): Promise<void> {
   rmSync(folder, { recursive: true, force: true });
 }
 
-async function clusterIn(folder: string): Promise<Cluster> {
+async function clusterIn(folder: string, account = 'test'): Promise<Cluster> {
   const lines = (await script('env', folder)).split('\n');
   const get = (name: string): string =>
     lines.find((line) => line.startsWith(`${name}=`))?.slice(name.length + 1) ?? '';
   const port = Number(get('SWIFT_PORT'));
-  const [user, key] = [get('SWIFT_USER'), get('SWIFT_KEY')];
+  const [user, key] = [`${account}:tester`, get('SWIFT_KEY')];
   return {
     auth: get('SWIFT_AUTH_URL'),
     user,
     key,
     port,
-    host: (bucket) => `${bucket}.AUTH-test.${get('SWIFT_DOMAIN')}:${port}`,
+    host: (bucket) => `${bucket}.AUTH-${account}.${get('SWIFT_DOMAIN')}:${port}`,
     node: async (verb, number) =>
       void (await script(verb, folder, ...(number === undefined ? [] : [String(number)]))),
     openStore: (auth = new URL(get('SWIFT_AUTH_URL')), timeoutMs = 20_000, turns = false) =>

@@ -8,7 +8,7 @@ import { afterAll, expect } from 'vitest';
 
 const PROGRAM = resolve('dist/fenestra.js');
 const IN_PROCESS = pathToFileURL(resolve('dist/in-process.js')).href;
-const ENVIRONMENT = { NO_COLOR: '1', COLUMNS: '140' };
+const environment = (columns: number) => ({ NO_COLOR: '1', COLUMNS: String(columns) });
 export const DEMO = resolve('demo/wendle-mill');
 
 const folders: string[] = [];
@@ -60,14 +60,17 @@ let starts = 0;
 let isRunning = false;
 
 /** Runs the built program as a user without a terminal does. */
-export function fenestra(cwd: string, ...words: string[]): Promise<Outcome> {
+export const fenestra = (cwd: string, ...words: string[]): Promise<Outcome> => run(cwd, words);
+
+/** @param columns of the terminal that is made believe */
+export function run(cwd: string, words: readonly string[], columns = 140): Promise<Outcome> {
   const isForEntry = words[0] === undefined || /^-|^help$/.test(words[0]);
   // What runs beside another run is another process.
-  if (++starts <= REAL_STARTS || isRunning || isForEntry) return fenestraAlone(cwd, ...words);
-  return fenestraHere(cwd, words);
+  if (++starts <= REAL_STARTS || isRunning || isForEntry) return runAlone(cwd, words, columns);
+  return runHere(cwd, words, columns);
 }
 
-async function fenestraHere(cwd: string, words: readonly string[]): Promise<Outcome> {
+async function runHere(cwd: string, words: readonly string[], columns: number): Promise<Outcome> {
   isRunning = true;
   const { runInProcess } = (await import(IN_PROCESS)) as {
     runInProcess(words: readonly string[]): Promise<number>;
@@ -76,14 +79,14 @@ async function fenestraHere(cwd: string, words: readonly string[]): Promise<Outc
   const [out, err] = [capture(process.stdout), capture(process.stderr)];
   try {
     process.chdir(cwd);
-    Object.assign(process.env, ENVIRONMENT);
+    Object.assign(process.env, environment(columns));
     const code = await runInProcess(words);
     return { code, out: out.end(), err: err.end() };
   } finally {
     out.end();
     err.end();
     process.chdir(from);
-    for (const name of Object.keys(ENVIRONMENT))
+    for (const name of Object.keys(environment(columns)))
       if (env[name] === undefined) Reflect.deleteProperty(process.env, name);
       else process.env[name] = env[name];
     isRunning = false;
@@ -107,12 +110,14 @@ function capture(stream: NodeJS.WriteStream): { end(): string } {
 }
 
 /** The same in a process of its own, however many there were. */
-export async function fenestraAlone(cwd: string, ...words: string[]): Promise<Outcome> {
+export const fenestraAlone = (cwd: string, ...words: string[]): Promise<Outcome> => runAlone(cwd, words);
+
+async function runAlone(cwd: string, words: readonly string[], columns = 140): Promise<Outcome> {
   const { exitCode, stdout, stderr } = await execa(process.execPath, [PROGRAM, ...words], {
     cwd,
     reject: false,
     stdin: 'ignore',
-    env: ENVIRONMENT,
+    env: environment(columns),
   });
   return { code: exitCode ?? -1, out: stdout, err: stderr };
 }
