@@ -64,7 +64,9 @@ export const fenestra = (cwd: string, ...words: string[]): Promise<Outcome> => r
 
 /** @param columns of the terminal that is made believe */
 export function run(cwd: string, words: readonly string[], columns = 140): Promise<Outcome> {
-  const isForEntry = words[0] === undefined || /^-|^help$/.test(words[0]);
+  // Help is written to the console, past the terminal.
+  const isForEntry =
+    words[0] === undefined || words.some((word) => /^(?:-h|--help|--version|help)$/.test(word));
   // What runs beside another run is another process.
   if (++starts <= REAL_STARTS || isRunning || isForEntry) return runAlone(cwd, words, columns);
   return runHere(cwd, words, columns);

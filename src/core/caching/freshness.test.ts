@@ -119,7 +119,7 @@ test('8 no-store, in any case and with anything', () => {
     expect(freshnessOf({ status: 200, headers: cc(value), at: NOW })).toEqual({
       lifetime: 0,
       by: 'no-store',
-      grace: 0,
+      staleWhileRevalidate: 0,
     });
 });
 

@@ -40,7 +40,10 @@ it.each([
   [{ 'cache-control': 's-maxage=60, stale-while-revalidate=30, stale-if-error=40' }, 0, 0],
   [{ 'cache-control': 'max-age=60, proxy-revalidate, stale-if-error=40' }, 0, 0],
 ] as const)('%j may be used stale for', (headers, grace, ifError) => {
-  expect(sharedFreshnessOf({ status: 200, headers, at: NOW })).toMatchObject({ grace, ifError });
+  expect(sharedFreshnessOf({ status: 200, headers, at: NOW })).toMatchObject({
+    staleWhileRevalidate: grace,
+    ifError,
+  });
 });
 
 it.each([
