@@ -2,6 +2,7 @@ import { expect, it } from 'vitest';
 import type { NameFacts, ParentFacts, ZoneServerFacts } from './facts.js';
 import { NAME_RULES } from './name-rules.js';
 import type { NamingContext } from './naming-context.js';
+import type { Former } from './observed-names.js';
 import { listRequiredRecords } from './required-records.js';
 
 const [SITE, ZONE, HOST] = ['www.mill.example', 'mill.example', 'mill.store.example'];
@@ -41,6 +42,23 @@ const facts = (own: Partial<NameFacts> = {}): NameFacts => ({
   serverAddresses: {},
   ...own,
 });
+const FORMER: Former = {
+  before: {
+    since: 0,
+    ns: ['ns0.host.example'],
+    addresses: {},
+    parentNs: 60,
+    zoneNs: 60,
+    negative: 5,
+    own: [],
+  },
+  change: 'delegation',
+  changedAt: 0,
+  ttls: { parentNs: 60, zoneNs: 60, record: 60 },
+  negative: 5,
+  heldUntil: 0,
+};
+const seen = new Set<string>();
 const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): string[] => {
   const found = facts(own);
   const [need] = listRequiredRecords(
@@ -64,7 +82,9 @@ const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): st
     host: undefined,
     ...more,
   };
-  return NAME_RULES.flatMap((rule) => [...rule.inspect(context)]).map(({ rule }) => rule);
+  const named = NAME_RULES.flatMap((rule) => [...rule.inspect(context)]).map(({ rule }) => rule);
+  for (const rule of named) seen.add(rule);
+  return named;
 };
 
 it.each([
@@ -135,6 +155,114 @@ it.each([
     { host: { url: `http://${SITE}/`, seen: '200', expected: '404' } },
     ['host-answers-otherwise'],
   ],
+  [
+    'parents that disagree',
+    { parents: [parent(), parent({ server: 'ns2.nic.example', ns: ['ns9.host.example'] })] },
+    {},
+    ['parents-differ', 'servers-listed-differently'],
+  ],
+  ['a delegation to others', {}, { nameServers: ['ns5.host.example'] }, ['delegation-elsewhere']],
+  [
+    'glue that is old',
+    {
+      parents: [parent({ glue: [{ name: 'ns1.host.example', type: 'A', ttl: 60, data: '192.0.2.66' }] })],
+      serverAddresses: { 'ns1.host.example': ['192.0.2.2'] },
+    },
+    {},
+    ['glue-differs'],
+  ],
+  [
+    'a zone file that is refused',
+    {},
+    {
+      zoneFile: { path: 'mill.zone', faults: [{ line: 3, what: 'a CNAME beside others', fix: 'part them' }] },
+    },
+    ['zone-file-refused'],
+  ],
+  [
+    'a server that refuses',
+    { servers: [server(), server({ server: 'ns2.host.example', outcome: 'refuses', ns: [] })] },
+    {},
+    ['server-lame'],
+  ],
+  [
+    'a server that only the zone names',
+    { servers: [server({ ns: ['ns1.host.example', 'ns2.host.example'] })] },
+    {},
+    ['servers-listed-differently'],
+  ],
+  [
+    'a secondary that is behind',
+    { servers: [server({ serial: 2 }), server({ address: '192.0.2.3', serial: 1 })] },
+    {},
+    ['serials-differ'],
+  ],
+  [
+    'servers that lead to two places',
+    {
+      servers: [
+        server(),
+        server({
+          address: '192.0.2.3',
+          own: [{ name: SITE, type: 'CNAME', ttl: 60, data: 'other.store.example.' }],
+        }),
+      ],
+    },
+    {},
+    ['records-differ', 'record-elsewhere'],
+  ],
+  [
+    'a circle',
+    {
+      reached: {
+        chain: [{ name: SITE, type: 'CNAME', ttl: 60, data: `${SITE}.` }],
+        addresses: [],
+        trouble: 'loop',
+      },
+    },
+    {},
+    ['alias-loop'],
+  ],
+  [
+    'an answer for every name',
+    { servers: [server({ wild: [{ name: `x.${ZONE}`, type: 'A', ttl: 60, data: '192.0.2.50' }] })] },
+    {},
+    ['wildcard-answers'],
+  ],
+  [
+    'servers of before that answer no more',
+    {},
+    {
+      wait: { until: 1000, change: 'delegation', seconds: 1, because: 'it is new' },
+      former: FORMER,
+      formerServers: [server({ server: 'ns0.host.example', outcome: 'refuses' })],
+    },
+    ['former-servers-gone', 'change-under-way'],
+  ],
+  [
+    'servers of before that lead to the old place',
+    {},
+    {
+      formerServers: [
+        server({
+          server: 'ns0.host.example',
+          own: [{ name: SITE, type: 'A', ttl: 60, data: '192.0.2.77' }],
+        }),
+      ],
+    },
+    ['former-servers-old'],
+  ],
+  [
+    'a change',
+    {},
+    { wait: { until: 1000, change: 'record', seconds: 1, because: 'it is new' } },
+    ['change-under-way'],
+  ],
+  ['a first look', {}, { lookedFirst: 60 }, ['first-look']],
 ] as const)('%s', (_what, own, more, rules) => {
   expect(rulesOf(own as Partial<NameFacts>, more)).toEqual(rules);
+});
+
+it('every rule has a row', () => {
+  expect(NAME_RULES.map(({ name }) => name).filter((name) => !seen.has(name))).toEqual([]);
 });
