@@ -3,15 +3,33 @@ import { SkippedReporter } from './test/helpers/skipped-reporter.js';
 
 export default defineConfig({
   test: {
-    include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
-    globalSetup: ['test/helpers/whole-run.ts'],
-    setupFiles: ['test/helpers/setup.ts'],
     reporters: ['default', new SkippedReporter()],
+    setupFiles: ['test/helpers/setup.ts'],
     testTimeout: 180_000,
     hookTimeout: 240_000,
     // The built program is run as it is.
     server: { deps: { external: [/\/dist\//] } },
     pool: 'forks',
-    poolOptions: { forks: { maxForks: 2 } },
+    // Many tests wait for a browser, a store or a name server more than they work.
+    poolOptions: { forks: { maxForks: 3 } },
+    projects: [
+      {
+        extends: true,
+        test: {
+          name: 'pure',
+          include: ['src/core/**/*.test.ts'],
+          poolOptions: { forks: { maxForks: 3, isolate: false } },
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'program',
+          include: ['src/**/*.test.ts', 'test/**/*.test.ts'],
+          exclude: ['src/core/**'],
+          globalSetup: ['test/helpers/whole-run.ts'],
+        },
+      },
+    ],
   },
 });

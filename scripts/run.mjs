@@ -50,6 +50,10 @@ function build() {
   if (!fresh) run(process.execPath, ['scripts/build.mjs']);
 }
 
+function finish(isGood) {
+  if (!isGood) process.exitCode = 1;
+}
+
 const steps = {
   build: () => build(),
   // What goes into the package: the types of the library beside the program.
@@ -69,28 +73,16 @@ const steps = {
     build();
     run(process.execPath, ['scripts/store-swift.mjs', ...rest]);
   },
-  lint: () => {
-    run(bin('eslint'), ['--max-warnings', '0', '.']);
-    run(bin('prettier'), [
-      '--check',
-      '--log-level',
-      'warn',
-      'src',
-      'test',
-      'scripts',
-      '*.js',
-      '*.ts',
-      '.dependency-cruiser.mjs',
-    ]);
-    // The walls between the folders, and no circles.
-    run(bin('depcruise'), ['src', '--config', '.dependency-cruiser.mjs', '--output-type', 'err']);
-    run(bin('tsc'), []);
-  },
-  test: () => {
-    steps.lint();
+  lint: async () => finish(await (await import('./test.mjs')).lint()),
+  test: async () => {
     build();
-    run(bin('vitest'), ['run', ...rest]);
+    finish(await (await import('./test.mjs')).test(rest));
   },
+  'test:quick': async () => {
+    build();
+    finish(await (await import('./test.mjs')).testQuick());
+  },
+  'test:setup': () => run(process.execPath, ['scripts/test-setup.mjs']),
   bench: () => {
     build();
     run(process.execPath, ['scripts/bench.mjs', ...rest]);
@@ -111,4 +103,4 @@ if (!step) {
   process.exit(2);
 }
 install();
-step();
+await step();

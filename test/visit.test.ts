@@ -46,21 +46,18 @@ test('a real browser asks for what the model says: the demo site as a walk, firs
   need(context, 'Chromium');
   const home = demo();
   await fenestra(home, 'publish', '--yes');
-  const moments = '1 minute, 31 days';
-  const seen = await visitAs<Browsed>(
-    home,
-    ...PAGES,
-    '--after',
-    moments,
-    '--reload',
-    '--forced',
-    '--browser',
-  );
+  const walk = (after: string): Promise<Browsed> =>
+    visitAs<Browsed>(home, ...PAGES, '--after', after, '--reload', '--forced', '--browser');
+  const walks = await Promise.all(['1 minute', '31 days'].map(walk));
+  walks.forEach(expectAlike);
+});
+
+function expectAlike(seen: Browsed): void {
   // What a script asks for while it runs nobody can know; it is said that there is one.
   const others = seen.differences.filter(({ url }) => !url.endsWith('/data/tides.json'));
   expect(others).toEqual([]);
   expect(seen.unknown.scripts).toBe(1);
-  expect(seen.browser.map(({ kind, after }) => `${kind} ${after}`)).toHaveLength(7);
+  expect(seen.browser.map(({ kind, after }) => `${kind} ${after}`)).toHaveLength(4);
   // Bytes too: every answer but films, of which a browser reads what it likes.
   for (const { kind, after, responses } of seen.browser) {
     const model = seen.visits.find((visit) => visit.kind === kind && visit.after === after);
@@ -71,7 +68,7 @@ test('a real browser asks for what the model says: the demo site as a walk, firs
         .sort((a, b) => a - b);
     expect(plain(responses), `${kind} ${after}`).toEqual(plain(model?.responses ?? []));
   }
-});
+}
 
 const svg = (colour: string): string =>
   `<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"><rect width="10" height="10" fill="${colour}"/></svg>`;
@@ -201,9 +198,16 @@ test('forty pages of a real site', async (context) => {
     .filter((name) => name.endsWith('.html'))
     .sort();
   const chosen = pages.filter((_, at) => at % Math.ceil(pages.length / 40) === 0).map((name) => `/${name}`);
-  const seen = await visitAs<Browsed>(home, ...chosen, '--after', '0 seconds', '--browser');
   expect(chosen.length).toBeGreaterThan(35);
-  expect(seen.differences).toEqual([]);
+  // A browser waits more than it works, so four do it at once.
+  const parts = [0, 1, 2, 3].map((part) => chosen.filter((_, at) => at % 4 === part));
+  const seen = await Promise.all(
+    parts.map((pages) => visitAs<Browsed>(home, ...pages, '--after', '0 seconds', '--browser')),
+  );
+  expect(seen.flatMap(({ differences }) => differences)).toEqual([]);
+  expect(seen.flatMap(({ browser }) => browser.flatMap(({ responses }) => responses)).length).toBeGreaterThan(
+    80,
+  );
 });
 
 test('an endpoint is visited by the headers that it sends, and browsed by what the browser tells', async (context) => {
