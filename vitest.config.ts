@@ -18,7 +18,7 @@ export default defineConfig({
         test: {
           name: 'pure',
           include: ['src/core/**/*.test.ts'],
-          poolOptions: { forks: { maxForks: 3, isolate: false } },
+          poolOptions: { forks: { isolate: false } },
         },
       },
       {
