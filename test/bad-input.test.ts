@@ -80,7 +80,7 @@ describe('the command line', () => {
     expectError(
       await fenestra(home, 'publish', '--agreed', 'list.json'),
       2,
-      /list\.json names no change list/,
+      /list\.json is not a change list/,
     );
   });
   it('never asks without a terminal, and names the option that answers', async () => {
@@ -196,7 +196,7 @@ describe('the store', () => {
     expectError(
       { ...(await fenestra(home, 'publish', '--yes')), out: '' },
       3,
-      /disk under .* is full; the bucket still holds the release it had/,
+      /disk under .* is full; the bucket still has its previous release/,
     );
     // What it had copied is gone again, but for what the database keeps for itself.
     expect(before - free()).toBeLessThan(400_000);
@@ -301,7 +301,7 @@ describe('the store', () => {
       await server.stop();
     }
     const { code, err } = await fenestra(home, 'check');
-    expect([code, err]).toEqual([3, expect.stringMatching(/are not the bytes that were published/)]);
+    expect([code, err]).toEqual([3, expect.stringMatching(/differ from the published ones/)]);
   });
 });
 

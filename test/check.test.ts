@@ -548,7 +548,7 @@ describe('publish --prove', () => {
     const { code, out, err } = await fenestra(proved, 'publish', '--yes', '--prove');
     expect([code, err]).toEqual([
       1,
-      expect.stringMatching(/Nothing had to be published, and the check of release 1/),
+      expect.stringMatching(/There was nothing to publish, and the check of release 1/),
     ]);
     expect(out).toMatch(/reference-missing/);
     const asJson = await fenestra(proved, 'publish', '--yes', '--prove', '--json');

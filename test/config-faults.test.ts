@@ -150,7 +150,7 @@ describe('faults in the config', () => {
     expect(code).toBe(2);
     expect(faults).toHaveLength(expected.length);
     expected.forEach((pattern, at) => expect(faults[at]).toMatch(pattern));
-    expect(err).toMatch(/Nothing was touched\. Mend (it|all \d+)/);
+    expect(err).toMatch(/Nothing was changed\. Fix (it|all \d+)/);
   });
   it('are found before anything is touched, whatever the command', async () => {
     const home = makeProject({}, `${CONFIG}otherwise: 30 dayz\n`);

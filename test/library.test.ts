@@ -148,7 +148,7 @@ describe('a store of your own', () => {
     expect((await fenestra('bucket', 'show', '--verify')).text).toMatch(/Whole.*49 objects/);
     expect(await fenestra('serve', '--to', 'kept')).toMatchObject({
       code: 2,
-      text: expect.stringMatching(/does not lie on this machine/) as string,
+      text: expect.stringMatching(/is not on this machine/) as string,
     });
     writeFileSync(join(home, 'site/index.html'), '<!doctype html><title>New</title>');
     expect(await fenestra('publish', '--yes', '--prove')).toMatchObject({

@@ -140,7 +140,7 @@ describe('several publishers at once', () => {
       expect([code, err]).toEqual([
         4,
         expect.stringMatching(
-          /Somebody published to test-mill meanwhile: it was at release \d+ and is at \d+ now, by \S+@\S+ at \d{4}-\d{2}-\d{2} /,
+          /Somebody else published to test-mill in the meantime: it was at release \d+ and is now at \d+, by \S+@\S+ at \d{4}-\d{2}-\d{2} /,
         ),
       ]);
     }
@@ -176,7 +176,10 @@ describe('buckets that come and go in one store', () => {
     const outcomes = await Promise.all(Array.from({ length: 6 }, () => fenestra(home, 'publish', '--yes')));
     expect(outcomes.filter(({ code }) => code === 0).length).toBeGreaterThan(0);
     for (const { code, err } of outcomes.filter((outcome) => outcome.code !== 0))
-      expect([code, err]).toEqual([4, expect.stringContaining('Somebody published to mill-one meanwhile')]);
+      expect([code, err]).toEqual([
+        4,
+        expect.stringContaining('Somebody else published to mill-one in the meantime'),
+      ]);
   });
 });
 

@@ -42,7 +42,7 @@ describe('publish --watch', () => {
     await says(/Watching for changes/);
     fill(disk, 100_000);
     writeFiles(home, { 'site/film.bin': Buffer.alloc(2_000_000, 'film') });
-    await says(/is full; the bucket still holds[^]*Still watching/);
+    await says(/is full; the bucket still has[^]*Still watching/);
     rmSync(join(disk, 'filler'));
     said = '';
     writeFiles(home, { 'site/a.txt': 'second' });

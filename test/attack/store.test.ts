@@ -119,10 +119,8 @@ async function buildReader(): Promise<string> {
     platform: 'node',
     format: 'esm',
     outfile,
-    external: ['lmdb', 'msgpackr', 'ordered-binary'],
-    banner: {
-      js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
-    },
+    external: ['lmdb', 'msgpackr', 'ordered-binary', 'mime-types'],
+    banner: { js: 'const require = (id) => process.getBuiltinModule(id);' },
   });
   expect(statSync(outfile).size).toBeGreaterThan(0);
   return outfile;

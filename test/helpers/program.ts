@@ -64,9 +64,7 @@ export const fenestra = (cwd: string, ...words: string[]): Promise<Outcome> => r
 
 /** @param columns of the terminal that is made believe */
 export function run(cwd: string, words: readonly string[], columns = 140): Promise<Outcome> {
-  // Help is written to the console, past the terminal.
-  const isForEntry =
-    words[0] === undefined || words.some((word) => /^(?:-h|--help|--version|help)$/.test(word));
+  const isForEntry = words[0] === undefined || /^-|^help$/.test(words[0]);
   // What runs beside another run is another process.
   if (++starts <= REAL_STARTS || isRunning || isForEntry) return runAlone(cwd, words, columns);
   return runHere(cwd, words, columns);
@@ -79,6 +77,9 @@ async function runHere(cwd: string, words: readonly string[], columns: number): 
   };
   const [from, env] = [process.cwd(), { ...process.env }];
   const [out, err] = [capture(process.stdout), capture(process.stderr)];
+  // Help is written to the console, past the terminal.
+  const { log } = console;
+  console.log = (...all: unknown[]) => void process.stdout.write(`${all.join(' ')}\n`);
   try {
     process.chdir(cwd);
     Object.assign(process.env, environment(columns));
@@ -87,6 +88,7 @@ async function runHere(cwd: string, words: readonly string[], columns: number): 
   } finally {
     out.end();
     err.end();
+    console.log = log;
     process.chdir(from);
     for (const name of Object.keys(environment(columns)))
       if (env[name] === undefined) Reflect.deleteProperty(process.env, name);

@@ -21,7 +21,7 @@ const WORDS: ReadonlyMap<string, string> = new Map([
   ['EBUSY', 'it is in use'],
   ['ETXTBSY', 'it is in use'],
   ['EXDEV', 'it lies on another disk'],
-  ['EPIPE', 'nobody reads it any more'],
+  ['EPIPE', 'the reader closed it'],
   ['ENOMEM', 'memory is used up'],
   // Of the arguments of a call to the system, only a path's text is anybody's but ours.
   ['ERR_INVALID_ARG_VALUE', 'no path has a null character in it'],
