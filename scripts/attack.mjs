@@ -6,9 +6,20 @@ import { join } from 'node:path';
 
 const PAGE = 'docs/robustness.md';
 const MARK = '<!-- figures of the last `npm run attack` -->\n';
-const longer = Number(process.argv[2] ?? 25);
+/** What is an attack, and what the tests take in short: long properties, publishers that are killed. */
+const ALL = [
+  'test/attack',
+  'test/releases.test.ts',
+  'test/swift-faults.test.ts',
+  'test/swift-turn.test.ts',
+  'src/core/assign/pattern.test.ts',
+];
+const [times, ...only] = process.argv.slice(2);
+const longer = Number(times ?? 25);
 if (!Number.isInteger(longer) || longer < 2) {
-  process.stderr.write('npm run attack -- TIMES: how many times as long as in npm test, 2 or more.\n');
+  process.stderr.write(
+    'npm run attack -- TIMES [FILE…]: how many times as long as in npm test, 2 or more; and which alone.\n',
+  );
   process.exit(2);
 }
 const scratch = mkdtempSync(join(tmpdir(), 'fenestra-attack-'));
@@ -19,7 +30,7 @@ try {
     [
       join('node_modules', 'vitest', 'vitest.mjs'),
       'run',
-      'test/attack',
+      ...(only.length > 0 ? only : ALL),
       '--disable-console-intercept',
       '--poolOptions.forks.maxForks=1',
       '--poolOptions.forks.minForks=1',
@@ -34,27 +45,40 @@ try {
     .split('\n')
     .map((line) => JSON.parse(line));
   const page = readFileSync(PAGE, 'utf8');
-  writeFileSync(PAGE, page.slice(0, page.indexOf(MARK)) + MARK + render(figures));
+  const [before, table = ''] = page.split(MARK);
+  // Of those that were not tried this time the figures of the last time stand.
+  const former = only.length > 0 ? rowsOf(table) : new Map();
+  writeFileSync(PAGE, `${before}${MARK}${render(new Map([...former, ...rowsOf(renderRows(figures))]))}`);
   process.stdout.write(`Written: ${PAGE}\n`);
   process.exitCode = status ?? 1;
 } finally {
   rmSync(scratch, { recursive: true });
 }
 
-function render(figures) {
-  const rows = figures
-    .sort((a, b) => (a.name < b.name ? -1 : 1))
+/** The rows of a table by what stands in their first column. */
+function rowsOf(table) {
+  const rows = table.split('\n').filter((line) => /^\| (?!attack )[^-]/.test(line));
+  return new Map(rows.map((row) => [row.split(' | ')[0], row]));
+}
+
+function renderRows(figures) {
+  const date = new Date().toISOString().slice(0, 10);
+  return figures
     .map(({ name, seed, rounds, outcomes, measured }) => {
       const came = Object.entries(outcomes).map(([what, count]) => `${what} ${count.toLocaleString('en')}`);
       const seen = Object.entries(measured).map(([what, value]) => `${what}: ${value}`);
-      return `| ${name} | ${rounds.toLocaleString('en')} | ${outcomes.harm ?? 0} | ${came.join(', ')} | ${seen.join('; ')} | ${seed} |`;
-    });
+      return `| ${name} | ${rounds.toLocaleString('en')} | ${outcomes.harm ?? 0} | ${came.join(', ')} | ${seen.join('; ')} | ${seed}, ${date} |`;
+    })
+    .join('\n');
+}
+
+function render(rows) {
   const machine = `${availableParallelism()} × ${cpus()[0]?.model ?? 'unknown'}, Node.js ${process.version}`;
   return `
-Of ${new Date().toISOString().slice(0, 10)}, on ${machine}.
+On ${machine}.
 
-| attack | tried | harm | what came of it | measured | seed |
+| attack | tried | harm | what came of it | measured | seed, day |
 |---|---|---|---|---|---|
-${rows.join('\n')}
+${[...rows.values()].sort().join('\n')}
 `;
 }
