@@ -66,7 +66,14 @@ export default {
       comment: 'The core is pure: no terminal, no network, no process, no files.',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
-      to: { dependencyTypes: ['core'], pathNot: '^(?:node:)?buffer$' },
+      to: { dependencyTypes: ['core'], pathNot: '^(?:node:)?(?:buffer|module)$' },
+    },
+    {
+      name: 'only-a-database-is-loaded-late',
+      comment: 'The core loads nothing by itself but the public database of media types, once a type is looked up.',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '^src/core/assign/media-type\\.ts$|\\.test\\.ts$' },
+      to: { path: '^(?:node:)?module$' },
     },
   ],
   options: {

@@ -65,6 +65,10 @@ const steps = {
     build();
     run(process.execPath, ['scripts/attack.mjs', ...rest]);
   },
+  smoke: () => {
+    build();
+    run(process.execPath, ['scripts/smoke.mjs']);
+  },
   demo: () => {
     build();
     run(process.execPath, ['scripts/demo.mjs', ...rest]);

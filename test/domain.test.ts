@@ -337,7 +337,7 @@ it('what cannot be a name, a server, a day or a zone is refused before anything 
   const home = project();
   writeFileSync(join(home, 'empty'), '; nothing\n');
   for (const [words, said] of [
-    [['check', 'shop.example'], 'is no host name of the destination'],
+    [['check', 'shop.example'], 'is not a host name of the destination'],
     [['check', 'no name'], 'is no host name'],
     [['check', '--resolver', 'dns.example'], 'is no address of a name server'],
     [['check', '--resolver', '127.0.0.1', '--root', '127.0.0.1'], 'exclude each other'],

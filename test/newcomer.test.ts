@@ -57,7 +57,7 @@ describe('build servers', () => {
       {
         error: {
           code: 'RELEASE_UNKNOWN',
-          message: 'Bucket test-mill has no release 9; it keeps only 1.',
+          message: 'Bucket test-mill has no release 9; it has only 1.',
           fix: 'Run `fenestra history` to see the releases.',
           exit: 2,
         },

@@ -243,7 +243,7 @@ describe('history and restore', () => {
     expect((await fenestra(home, 'restore', '1')).code).toBe(4);
     expect(await fenestra(home, 'restore', '7', '--yes')).toMatchObject({
       code: 2,
-      err: expect.stringContaining('it keeps 1 to 2') as string,
+      err: expect.stringContaining('it has 1 to 2') as string,
     });
     const restored = await fenestraJson<{
       release: number;
