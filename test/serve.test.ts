@@ -470,7 +470,9 @@ describe('trace', () => {
     });
     expect(await fenestra(home, 'trace', 'http://x.example/Visit/')).toMatchObject({
       code: 2,
-      err: expect.stringMatching(/answers for the host x\.example; the hosts are test-mill\.localhost/) as string,
+      err: expect.stringMatching(
+        /answers for the host x\.example; the hosts are test-mill\.localhost/,
+      ) as string,
     });
     expect(await fenestraJson(home, 'trace', 'http://test-mill.localhost:99/Visit/')).toMatchObject({
       status: 404,

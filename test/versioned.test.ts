@@ -27,6 +27,7 @@ const CONFIG = `site: site
 destinations: { rehearsal: { store: here, bucket: test-mill } }
 documents: { index: index.html, error: not-found.html }
 versioned: ["a/**"]
+keepPlain: false
 `;
 const head = (tags: string): string => PAGE.replace('<title>', `${tags}<title>`);
 const namesOf = ({ objects }: SurveyJson): Record<string, string> =>
@@ -72,7 +73,7 @@ describe.each([
     write('');
     await fenestra(home, 'publish', '--yes', '--sure', 'real-site');
     const plain = await countFindings();
-    write(`versioned: ${JSON.stringify(patterns)}\n`);
+    write(`versioned: ${JSON.stringify(patterns)}\nkeepPlain: false\n`);
     await fenestra(home, 'publish', '--yes', '--sure', 'real-site');
     expect(await countFindings()).toEqual(plain);
     const again = await fenestraJson<PublishJson>(home, 'publish', '--yes');
@@ -363,7 +364,7 @@ test('both names are known everywhere, patterns match the plain one, and a priva
       'site/a/mill.css': 'p { color: teal }',
       'site/a/secret.css': 'p { color: navy }',
     },
-    `${CONFIG}readable: { keys: ["**"], except: ["a/secret.css"] }\nkeepPlain: ["a/kept.css"]\n`,
+    `${CONFIG.replace('keepPlain: false', 'keepPlain: ["a/kept.css"]')}readable: { keys: ["**"], except: ["a/secret.css"] }\n`,
   );
   writeFiles(home, { 'site/a/kept.css': 'p { margin: 0 }' });
   const survey = await fenestraJson<SurveyJson>(home, 'survey', '--matching', 'a/*.css');

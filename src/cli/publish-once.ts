@@ -36,6 +36,7 @@ import {
   formatTakenBack,
   formatUnchanged,
 } from '../report/text/publish-text.js';
+import { formatNameCounts } from '../report/text/format-names.js';
 import { formatWaiting } from '../report/text/postponed-removals-text.js';
 import { sayNotServed } from './say-not-served.js';
 import type { Terminal } from './terminal.js';
@@ -126,6 +127,7 @@ async function publishPrepared(
         address,
         release,
         findings: site.findings,
+        names: site.names,
         dryRun: options.dryRun,
         code: list?.code,
         mixes,
@@ -161,6 +163,7 @@ async function publishPrepared(
       listNewNames(site, comparison.entries),
     ),
     formatReaders(comparison.readers, paint, options.inFull),
+    formatNameCounts(site.names),
     formatDamage(comparison.damage, 'are', paint),
     formatTakenBack(await readRestored(prepared), paint),
     formatWaiting(listWaiting(comparison), options.inFull, paint),

@@ -98,7 +98,13 @@ function toVersioned(raw: RawConfig): VersionedSetting {
   const places = [raw, ...Object.values(raw.destinations)];
   return {
     patterns: many(raw.versioned),
-    keepPlain: raw.keepPlain === true ? ['**'] : raw.keepPlain === false ? [] : many(raw.keepPlain),
+    // What nobody could see may name an object, so its plain name stays unless the owner says otherwise.
+    keepPlain:
+      raw.keepPlain === false
+        ? []
+        : raw.keepPlain === true || raw.keepPlain === undefined
+          ? ['**']
+          : many(raw.keepPlain),
     form: raw.versionedName ?? DEFAULT_FORM,
     documents: [
       ...new Set(

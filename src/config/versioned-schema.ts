@@ -43,7 +43,7 @@ export const versioning = () => ({
     .test('patterns', async (value: unknown, context) => {
       if (value === undefined || value === true || value === false) return true;
       if (!Array.isArray(value) || value.length === 0)
-        return fail(context, 'takes true or a list of patterns', 'true');
+        return fail(context, 'takes true, false or a list of patterns', 'true');
       const errors: yup.ValidationError[] = [];
       for (const [at, each] of value.entries()) {
         try {
@@ -57,8 +57,9 @@ export const versioning = () => ({
       return errors.length > 0 ? new yup.ValidationError(errors) : true;
     })
     .meta({
-      explain: 'What is published under its plain name as well: true for all that is versioned, or patterns.',
-      default: 'none',
+      explain:
+        'What is published under its plain name as well, so that whatever names it goes on working: all that is versioned (true), patterns, or nothing but what some text names in a way that cannot be rewritten (false).',
+      default: 'true',
       json: {
         anyOf: [{ type: 'boolean' }, PATTERN_JSON, { type: 'array', items: PATTERN_JSON, minItems: 1 }],
       },

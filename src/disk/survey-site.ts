@@ -17,6 +17,7 @@ import { extendTrail, type PastState } from './trail.js';
 import type { OwnFiles } from './own-files.js';
 import { walkSite, type LinkPolicy, type Walked } from './walk.js';
 import { fingerprintAll } from './fingerprint-all.js';
+import type { NameCounts } from '../core/versioning/naming.js';
 
 export interface SurveyInput {
   /** Absolute path of the site folder. */
@@ -51,6 +52,8 @@ export interface SurveyedSite {
   readonly takenAt: number;
   /** How many files were read because they were new or changed. */
   readonly read: number;
+  /** Under which names it is published, where some are versioned. */
+  readonly names?: NameCounts | undefined;
   /** States that it was in before, with the few keys in which it differs from each. */
   readonly trail?: readonly PastState[] | undefined;
 }

@@ -43,6 +43,7 @@ export async function publishOnce(
           address: project.address,
           release,
           findings: site.findings,
+          names: site.names,
           dryRun,
           code,
           ...(mixes ? { mixes } : {}),

@@ -74,3 +74,9 @@ export interface SiteNames {
   readonly keptPlain: ReadonlySet<number>;
   readonly uncertain: readonly Uncertain[];
 }
+
+/** Objects with a versioned name, and those of them that have their plain one too. */
+export interface NameCounts {
+  readonly versioned: number;
+  readonly plainToo: { readonly objects: number; readonly bytes: number };
+}

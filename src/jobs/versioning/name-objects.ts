@@ -9,7 +9,11 @@ import { nameSite } from '../../core/versioning/name-site.js';
 import type { Rewritten, SiteNames } from '../../core/versioning/naming.js';
 import { rewriteText, type TextEdit } from '../../core/versioning/rename-reference.js';
 import { rewriteBytes } from '../../core/versioning/rewrite-bytes.js';
-import { createVersionable, type VersionedSetting } from '../../core/versioning/versionable.js';
+import {
+  createVersionable,
+  type Versionable,
+  type VersionedSetting,
+} from '../../core/versioning/versionable.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { encodeBytes } from '../../disk/encode.js';
 import { readPlain } from '../../disk/rewrite.js';
@@ -94,7 +98,7 @@ export async function nameObjects(
     digestText: (text) => crypto.hash('sha256', text, 'hex'),
     advance: (done) => progress.advance(0, done),
   });
-  return { table: tableOf(objects, names), findings: describeUncertain(objects, names) };
+  return { table: tableOf(objects, names), findings: describeUncertain(objects, names, versionable) };
 }
 
 function describe(bytes: Buffer, encoding: SurveyObject['decision']['encoding']): Rewritten {
@@ -146,11 +150,16 @@ function tableOf(
   return { rows, edits: writer.finish() };
 }
 
-function describeUncertain(objects: readonly SurveyObject[], { uncertain, versioned }: SiteNames): Finding[] {
+/** What keeps its plain name for no other reason. */
+function describeUncertain(
+  objects: readonly SurveyObject[],
+  { uncertain, versioned }: SiteNames,
+  { keepsPlain }: Versionable,
+): Finding[] {
   const named = uncertain.flatMap(({ target, object, line, written, how }) => {
     const key = objects[target]?.key;
     const becomes = versioned.get(target);
-    if (key === undefined || becomes === undefined) return [];
+    if (key === undefined || becomes === undefined || keepsPlain(key)) return [];
     const from = object === undefined ? undefined : objects[object]?.key;
     return [{ key, becomes, written, how, ...(from === undefined ? {} : { from, line }) }];
   });

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import * as crypto from 'node:crypto';
 import type { Finding } from '../../core/findings/finding.js';
 import type { ObjectGroup } from '../../core/site/groups.js';
-import type { Rewritten } from '../../core/versioning/naming.js';
+import type { NameCounts, Rewritten } from '../../core/versioning/naming.js';
 import type { TextEdit } from '../../core/versioning/rename-reference.js';
 import { readKept, writeKept } from '../../files/kept-file.js';
 import { BUILD } from '../project/build.js';
@@ -34,6 +34,7 @@ export interface NamedSummary {
   readonly groups: readonly ObjectGroup[];
   /** Of the names alone. */
   readonly findings: readonly Finding[];
+  readonly names: NameCounts;
 }
 
 /** Edits of many texts in columns: place, length, and the number of what is put there. */

@@ -4,6 +4,7 @@
  */
 import * as crypto from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import type { NameCounts } from '../../core/versioning/naming.js';
 import type { VersionedSetting } from '../../core/versioning/versionable.js';
 import { groupObjects } from '../../core/site/groups.js';
 import type { SurveyObject } from '../../core/site/survey.js';
@@ -40,6 +41,7 @@ export async function versionSite(
     count: objects.length,
     groups: groupObjects(objects),
     findings,
+    names: countNames(objects),
   };
   rememberNames(project, summary, table);
   return { ...published(survey, summary, () => table), objects };
@@ -47,7 +49,7 @@ export async function versionSite(
 
 function published(
   survey: SurveyedSite,
-  { identity, count, groups, findings }: NamedSummary,
+  { identity, count, groups, findings, names }: NamedSummary,
   table: () => NamedTable,
 ): SurveyedSite {
   const { cascade, walked, takenAt, read } = survey;
@@ -60,10 +62,21 @@ function published(
     identity,
     groups,
     findings: [...survey.findings, ...findings],
+    names,
     cascade,
     walked,
     takenAt,
     read,
+  };
+}
+
+/** @param objects under the names that they are published with */
+function countNames(objects: readonly SurveyObject[]): NameCounts {
+  const versioned = new Set(objects.flatMap(({ plain }) => plain ?? []));
+  const both = objects.filter(({ key, plain }) => plain === undefined && versioned.has(key));
+  return {
+    versioned: versioned.size,
+    plainToo: { objects: both.length, bytes: both.reduce((sum, { size }) => sum + size, 0) },
   };
 }
 

@@ -1,4 +1,5 @@
 /** The one JSON document of a publish, and of a restore. */
+import type { NameCounts } from '../../core/versioning/naming.js';
 import type { Finding } from '../../core/findings/finding.js';
 import {
   showChange,
@@ -36,6 +37,8 @@ export interface PublishJson {
     readonly toSend: number;
   };
   readonly findings: readonly Finding[];
+  /** Where objects have versioned names: how many, and how many of them have their plain name too. */
+  readonly names?: NameCounts;
   /** What visitors may still hold of the old release, the longest first. */
   readonly stale: readonly {
     readonly key: string;
@@ -110,6 +113,7 @@ export const publishJson = (
     readonly address: string;
     readonly release: number | null;
     readonly findings: readonly Finding[];
+    readonly names?: NameCounts | undefined;
     readonly restores?: number;
     readonly dryRun?: boolean;
     readonly code?: string | undefined;
@@ -143,6 +147,7 @@ export const publishJson = (
     settings,
     totals: { ...totals, toSend },
     findings,
+    ...(about.names ? { names: about.names } : {}),
     stale: listStale(entries, now).map((stale) => ({
       ...stale,
       until: new Date(stale.until).toISOString(),
