@@ -1,4 +1,5 @@
 /** What `serve` does beside hosting: the front before the buckets, and name servers that move. */
+import { setFlagsFromString } from 'node:v8';
 import type { Argv } from 'yargs';
 import { FenestraError } from '../core/errors/catalogue.js';
 import { hostsOf } from '../core/hosting/bucket-view.js';
@@ -163,6 +164,8 @@ async function startFront(
   terminal: Terminal,
   log: (text: string) => void,
 ): Promise<ServingFront> {
+  // Strangers make garbage as fast as they like: left to itself the heap grows to several times what is held.
+  setFlagsFromString('--heap-growing-percent=30');
   const { serveFront } = await import('../jobs/serving.js');
   return serveFront(project, {
     host,
