@@ -506,3 +506,36 @@ test('the folder is hosted as it would be published, and edits rename what they 
   expect((await ask(server.port, await styleOf())).body.toString()).toBe('p { color: navy }');
   await server.stop();
 });
+
+describe('what an open page may still ask for', () => {
+  const style = (colour: string): string => `p { color: ${colour} }`;
+  const linked = head('<link rel="stylesheet" href="/a/mill.css">');
+
+  test('stays where its page went with a part, and the rest with the next publish', async () => {
+    const home = makeProject(
+      { 'site/index.html': linked, 'site/other.html': linked, 'site/a/mill.css': style('teal') },
+      CONFIG,
+    );
+    await fenestra(home, 'publish', '--yes');
+    const old = namesOf(await fenestraJson<SurveyJson>(home, 'survey'))['a/mill.css'] ?? '';
+    writeFiles(home, { 'site/a/mill.css': style('navy') });
+    await fenestraJson(home, 'publish', '--yes', '--matching', 'index.html');
+    await fenestraJson(home, 'publish', '--yes', '--matching', 'other.html');
+    const { waiting } = await fenestraJson<PublishJson>(home, 'publish', '--yes');
+    expect(waiting.map(({ key }) => key)).toEqual([old]);
+    const left = Date.parse(waiting[0]?.until ?? '') - Date.now();
+    expect(Math.abs(left - 3_600_000)).toBeLessThan(120_000);
+  });
+
+  test('stays where the page no longer names it, and it goes with a later publish', async () => {
+    const home = makeProject({ 'site/index.html': linked, 'site/a/mill.css': style('teal') }, CONFIG);
+    await fenestra(home, 'publish', '--yes');
+    const old = namesOf(await fenestraJson<SurveyJson>(home, 'survey'))['a/mill.css'] ?? '';
+    writeFiles(home, { 'site/index.html': PAGE });
+    await fenestraJson(home, 'publish', '--yes');
+    rmSync(join(home, 'site/a'), { recursive: true });
+    writeFiles(home, { 'site/a/other.css': style('red') });
+    const { waiting } = await fenestraJson<PublishJson>(home, 'publish', '--yes');
+    expect(waiting.map(({ key }) => key)).toEqual([old]);
+  });
+});

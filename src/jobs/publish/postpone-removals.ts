@@ -8,12 +8,7 @@ import type { Change } from '../../core/release/change-list.js';
 import { keyToPath } from '../../core/site/key.js';
 import { KeyIndex } from '../../core/site/near-key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import {
-  decideNeeded,
-  OPEN_PAGE_MS,
-  type Needed,
-  type OldObject,
-} from '../../core/versioning/needed-until.js';
+import { decideNeeded, type Needed, type OldObject } from '../../core/versioning/needed-until.js';
 import type { Snapshot } from '../../stores/port.js';
 import { readText } from '../check/read-text.js';
 import { readingId, recallReadings, rememberReadings } from '../check/remember.js';
@@ -53,8 +48,8 @@ export async function postponeRemovals(
   const kept = new Map<string, number>();
   for (const [key, { until }] of needed) {
     const bounded = Math.min(latest, until);
-    // What is open now is looked after when the object goes.
-    if (removed.has(key) || bounded <= now + OPEN_PAGE_MS) continue;
+    if (removed.has(key) || bounded <= now) continue;
+    // It may go with another publish, which replaces no page that named it.
     if (bounded > ((await snapshot.find(key))?.neededUntil ?? 0)) kept.set(key, bounded);
   }
   return { removals, needed: kept };
