@@ -4,6 +4,7 @@ import { appendFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it, test } from 'vitest';
 import type { PublishJson } from '../src/report/json/publish-json.js';
+import type { SurveyJson } from '../src/report/json/survey-json.js';
 import { ask } from './helpers/ask.js';
 import { fenestra, fenestraJson, makeProject, PAGE, serve, type Serving } from './helpers/program.js';
 
@@ -49,9 +50,10 @@ const get = (path: string) => ask(server?.port ?? 0, path, { host: 'test-mill.lo
 beforeAll(async () => {
   home = makeProject(
     {
-      'site/page.html': page('<link rel="stylesheet" href="a/s.css"><img src="a/p.png" alt="">'),
-      'site/a/s.css': 'p { background: url(p.png) }',
+      'site/page.html': page('<link rel="stylesheet" href="a/s.css"><img src="a/own.png" alt="">'),
+      'site/a/s.css': 'p { background: url(own.png) }',
       'site/a/p.png': PICTURE,
+      'site/a/own.png': PICTURE,
       ...Object.fromEntries(Object.entries(TEXTS).map(([name, text]) => [`site/${name}`, text])),
     },
     CONFIG,
@@ -70,20 +72,21 @@ test.each(Object.entries(TEXTS))('%s is published as it is or with the right nam
 
 it('the plain name answers with the bytes of the versioned one, asked for every time', async () => {
   const shown = (await get('/page.html')).body.toString();
-  const versioned = /a\/p\.[0-9a-f]{8}\.png/.exec(shown)?.[0] ?? '';
-  for (const path of [versioned, 'a/p.png']) {
+  const versioned = /a\/own\.[0-9a-f]{8}\.png/.exec(shown)?.[0] ?? '';
+  for (const path of [versioned, 'a/own.png', 'a/p.png']) {
     const { status, body } = await get(`/${path}`);
     expect([path, status, body.equals(PICTURE)]).toEqual([path, 200, true]);
   }
   expect((await get(`/${versioned}`)).headers['cache-control']).toBe('max-age=31536000, immutable');
+  expect((await get('/a/own.png')).headers['cache-control']).not.toContain('immutable');
   expect((await get('/a/p.png')).headers['cache-control']).not.toContain('immutable');
-  expect((await get('/a/s.css')).body.toString()).toMatch(/url\(p\.[0-9a-f]{8}\.png\)/);
+  expect((await get('/a/s.css')).body.toString()).toMatch(/url\(own\.[0-9a-f]{8}\.png\)/);
 });
 
 it('says what the second names come to, holds their bytes once, and changes nothing the next time', async () => {
   const { names } = await fenestraJson<PublishJson>(home, 'publish', '--dry-run');
   expect(names).toMatchObject({ versioned: 2, plainToo: { objects: 2 } });
-  appendFileSync(join(home, 'site/a/p.png'), Buffer.from([0]));
+  appendFileSync(join(home, 'site/a/own.png'), Buffer.from([0]));
   const before = await fenestraJson<PublishJson>(home, 'publish', '--dry-run');
   // A picture of 17 bytes goes once, the style and the pages that name it once more.
   const style = (await get('/a/s.css')).body.length;
@@ -94,7 +97,7 @@ it('says what the second names come to, holds their bytes once, and changes noth
   expect(out).toMatch(/2 objects have versioned names, and their plain ones too: 2 more objects/);
   expect((await fenestraJson<PublishJson>(home, 'publish', '--yes')).changes).toEqual([]);
   const digest = createHash('sha256')
-    .update((await get('/a/p.png')).body)
+    .update((await get('/a/own.png')).body)
     .digest('hex');
   expect(digest).toBe(
     createHash('sha256')
@@ -103,7 +106,7 @@ it('says what the second names come to, holds their bytes once, and changes noth
   );
 });
 
-it('takes plain names away where the config says so, but for what some text names all the same', async () => {
+it('takes plain names away where the config says so, and leaves what a script names as it is', async () => {
   const other = makeProject(
     {
       'site/page.html': page('<img src="a/p.png" alt=""><img src="a/q.png" alt="">'),
@@ -114,6 +117,11 @@ it('takes plain names away where the config says so, but for what some text name
     `${CONFIG}keepPlain: false\n`,
   );
   const { names, findings } = await fenestraJson<PublishJson>(other, 'publish', '--yes');
-  expect(names).toMatchObject({ versioned: 2, plainToo: { objects: 1 } });
-  expect(findings.map(({ rule }) => rule)).toContain('reference-not-rewritten');
+  expect(names).toMatchObject({ versioned: 1, plainToo: { objects: 0 } });
+  expect(findings.map(({ rule, message }) => [rule, message])).toContainEqual([
+    'reference-not-rewritten',
+    expect.stringMatching(/it keeps its plain name alone$/),
+  ]);
+  const { objects } = await fenestraJson<SurveyJson>(other, 'survey', '--matching', 'a/q.png');
+  expect(objects.map(({ cacheControl }) => cacheControl)).toEqual(['max-age=3600']);
 });

@@ -18,13 +18,14 @@ export async function nameSite(input: NamingInput): Promise<SiteNames> {
 class SiteNaming {
   readonly #input: NamingInput;
   /** Numbers of the objects that get other names. */
-  readonly #covered: number[];
+  #covered: readonly number[];
   readonly #numbers = new Map<string, number>();
   readonly #links: LinkReader;
   readonly #versioned = new Map<number, string>();
   readonly #edits = new Map<number, readonly TextEdit[]>();
   readonly #rewritten = new Map<number, Rewritten>();
   readonly #uncertain: Uncertain[] = [];
+  readonly #leftPlain = new Set<number>();
   #done = 0;
 
   constructor(input: NamingInput) {
@@ -41,10 +42,13 @@ class SiteNaming {
     for (const [, { key, row }] of this.#texts()) if (row !== undefined) this.#links.addMapped(key, row);
     if (this.#covered.length > 0) {
       for (const each of findUncertain(this.#input, this.#links, this.#covered)) this.#uncertain.push(each);
+      this.#leavePlain();
       await this.#nameAll();
       await this.#rewriteRest();
     }
-    const keptPlain = new Set(this.#uncertain.map(({ target }) => target));
+    const keptPlain = new Set(
+      this.#uncertain.flatMap(({ target }) => (this.#leftPlain.has(target) ? [] : [target])),
+    );
     for (const number of this.#covered)
       if (versionable.keepsPlain(objects[number]?.key ?? '')) keptPlain.add(number);
     return {
@@ -52,8 +56,24 @@ class SiteNaming {
       edits: this.#edits,
       rewritten: this.#rewritten,
       keptPlain,
+      leftPlain: this.#leftPlain,
       uncertain: this.#uncertain,
     };
+  }
+
+  /**
+   * What a script or a page names in a text of its own may be looked for on the page by the name that it has there, so it
+   * gets no other.
+   */
+  #leavePlain(): void {
+    const { objects, readings } = this.#input;
+    for (const { target, object, how } of this.#uncertain) {
+      const row = object === undefined ? undefined : objects[object]?.row;
+      const kind = row === undefined ? undefined : readings.facts(row).kind;
+      if (how === 'name' && (kind === 'script' || kind === 'page')) this.#leftPlain.add(target);
+    }
+    this.#covered = this.#covered.filter((number) => !this.#leftPlain.has(number));
+    for (const number of this.#leftPlain) this.#numbers.delete(objects[number]?.key ?? '');
   }
 
   *#texts(): Generator<readonly [number: number, object: PlainObject]> {

@@ -72,6 +72,8 @@ export interface SiteNames {
   readonly rewritten: ReadonlyMap<number, Rewritten>;
   /** Numbers of versioned objects that stand under their plain name too. */
   readonly keptPlain: ReadonlySet<number>;
+  /** Numbers of objects that were to have versioned names, and have their plain ones alone. */
+  readonly leftPlain: ReadonlySet<number>;
   readonly uncertain: readonly Uncertain[];
 }
 

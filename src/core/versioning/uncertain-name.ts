@@ -2,8 +2,8 @@
 export interface UncertainName {
   /** The object's plain key. */
   readonly key: string;
-  /** Its key under its versioned name. */
-  readonly becomes: string;
+  /** Its key under its versioned name; undefined where it has none for that very reason. */
+  readonly becomes?: string;
   /** As it is written. */
   readonly written: string;
   readonly how: 'name' | 'pieces' | 'place' | 'moved';

@@ -128,20 +128,20 @@ function rowsByKey(
 
 function tableOf(
   objects: readonly SurveyObject[],
-  { versioned, edits, rewritten, keptPlain }: SiteNames,
+  { versioned, edits, rewritten, keptPlain, leftPlain }: SiteNames,
 ): NamedTable {
   const writer = new EditWriter();
   const rows = objects.flatMap(({ key, digest }, number): NamedRow[] => {
     const name = versioned.get(number);
     const changes = edits.get(number);
     const made = rewritten.get(number);
-    if (name === undefined && !changes) return [];
+    if (name === undefined && !changes && !leftPlain.has(number)) return [];
     return [
       {
         key,
         digest,
         ...(name === undefined ? {} : { versioned: name }),
-        ...(keptPlain.has(number) ? { kept: true } : {}),
+        ...(keptPlain.has(number) || leftPlain.has(number) ? { kept: true } : {}),
         ...(made ? { rewritten: made } : {}),
         ...(changes ? { edits: writer.add(changes) } : {}),
       },
@@ -153,15 +153,23 @@ function tableOf(
 /** What keeps its plain name for no other reason. */
 function describeUncertain(
   objects: readonly SurveyObject[],
-  { uncertain, versioned }: SiteNames,
+  { uncertain, versioned, leftPlain }: SiteNames,
   { keepsPlain }: Versionable,
 ): Finding[] {
   const named = uncertain.flatMap(({ target, object, line, written, how }) => {
     const key = objects[target]?.key;
     const becomes = versioned.get(target);
-    if (key === undefined || becomes === undefined || keepsPlain(key)) return [];
+    if (key === undefined || (!leftPlain.has(target) && keepsPlain(key))) return [];
     const from = object === undefined ? undefined : objects[object]?.key;
-    return [{ key, becomes, written, how, ...(from === undefined ? {} : { from, line }) }];
+    return [
+      {
+        key,
+        ...(becomes === undefined ? {} : { becomes }),
+        written,
+        how,
+        ...(from === undefined ? {} : { from, line }),
+      },
+    ];
   });
   return [...referenceNotRewritten.inspect({ uncertain: named })];
 }

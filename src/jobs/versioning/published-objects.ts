@@ -84,7 +84,7 @@ export function listPublished(
       published.push(new NamedObject(object, versioned, object.decision, row, rewrite));
     if (versioned === undefined || kept) {
       // What keeps its plain name is kept as long as under any plain name.
-      const decision = versioned === undefined ? object.decision : decidePlain(object, cascade);
+      const decision = kept ? decidePlain(object, cascade) : object.decision;
       published.push(new NamedObject(object, object.key, decision, row, rewrite));
     }
   }

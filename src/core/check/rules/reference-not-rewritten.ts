@@ -15,7 +15,7 @@ export const referenceNotRewritten = makeRule<Pick<SurveyContext, 'uncertain'>>(
     name: 'reference-not-rewritten',
     level: 'note',
     explain:
-      'Something names an object that gets a versioned name, and nobody can tell for certain how it would have to be rewritten: the object stands under its plain name too, so that nothing breaks.',
+      'Something names an object that `versioned` covers, and nobody can tell for certain how it would have to be rewritten. The object keeps its plain name, so that nothing breaks: alone where a script or a page names it in a text of its own, since a script may look for it on the page by that name, else beside the versioned one.',
     example: 'fetch("assets/tides.json") in a script, with `versioned: assets/**`',
     fix: 'Write the address where a browser reads it, or as new URL("…", import.meta.url) in a module; or take the object out of `versioned`.',
   },
@@ -41,7 +41,7 @@ function describe(key: string, first: UncertainName, others: readonly UncertainN
     ...(first.from === undefined ? {} : { key: first.from }),
     ...(first.line === undefined ? {} : { line: first.line }),
     about: key,
-    message: `names ${key} as "${first.written}" ${WHERE[first.how]}: it keeps its plain name beside ${first.becomes}`,
+    message: `names ${key} as "${first.written}" ${WHERE[first.how]}: it keeps its plain name ${first.becomes === undefined ? 'alone' : `beside ${first.becomes}`}`,
     fix:
       first.how === 'moved'
         ? 'let the address lead to what keeps its name, or leave it so'
