@@ -3,8 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { delimiter, dirname, join } from 'node:path';
+import { bringNode, OTHER_NODES } from './other-nodes.mjs';
 
-const VERSIONS = ['22.23.3', '24.21.0'];
 const VITEST = join('node_modules', 'vitest', 'vitest.mjs');
 const RUNS = [
   ['the demo', join('scripts', 'demo.mjs')],
@@ -15,13 +15,8 @@ const RUNS = [
 const folder = mkdtempSync(join(tmpdir(), 'fenestra-smoke-'));
 let failed = 0;
 try {
-  for (const version of VERSIONS) {
-    const name = `node-${process.platform}-${process.arch}`;
-    const home = join(folder, version);
-    const words = ['install', '--no-audit', '--no-fund', '--ignore-scripts', '--prefix', home];
-    const got = run('npm', [...words, `${name}@${version}`], process.env);
-    if (got.status !== 0) process.stdout.write(got.said);
-    const program = join(home, 'node_modules', name, 'bin', 'node');
+  for (const version of OTHER_NODES) {
+    const program = bringNode(version, folder);
     const env = { ...process.env, PATH: `${dirname(program)}${delimiter}${process.env.PATH}` };
     for (const [what, ...command] of RUNS) {
       const { status, said } = run(program, command, env);
