@@ -70,7 +70,8 @@ export default {
     },
     {
       name: 'only-a-database-is-loaded-late',
-      comment: 'The core loads nothing by itself but the public database of media types, once a type is looked up.',
+      comment:
+        'The core loads nothing by itself but the public database of media types, once a type is looked up.',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '^src/core/assign/media-type\\.ts$|\\.test\\.ts$' },
       to: { path: '^(?:node:)?module$' },

@@ -30,6 +30,7 @@ readable: { keys: ["**"], except: ["drafts/**"] }
 assign: [{ to: "styles/**", cache: 3 days }]
 moved: { permanently: { /old: /visit/, /away: "https://tickets.wendlemill.example/" } }
 versioned: ["styles/**"]
+keepPlain: false
 `,
   'root.yaml': `site: root
 destinations: { rehearsal: { store: here, bucket: shared } }
