@@ -1,5 +1,6 @@
 /** Media types (RFC 9110 section 8.3) and the public database of extensions. */
 import { createRequire } from 'node:module';
+import type * as MimeTypes from 'mime-types';
 import { extension } from '../site/key.js';
 
 const TOKEN = "[!#$%&'*+.^_`|~0-9A-Za-z-]+";
@@ -123,7 +124,7 @@ const cache = new Map<string, string | undefined>();
 let types: Readonly<Record<string, string>> | undefined;
 
 function registered(ending: string): string | undefined {
-  types ??= (createRequire(import.meta.url)('mime-types') as typeof import('mime-types')).types;
+  types ??= (createRequire(import.meta.url)('mime-types') as typeof MimeTypes).types;
   // An extension may be called as something that every object has.
   return Object.hasOwn(types, ending) ? types[ending] : undefined;
 }
