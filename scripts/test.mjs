@@ -50,6 +50,8 @@ export const lint = async () =>
 /** @param rest for the test runner @returns whether all went well */
 export async function test(rest) {
   setUpForTests();
+  // Without the name of a file it is all of them.
+  if (rest.every((word) => word.startsWith('-'))) process.env.FENESTRA_WHOLE_RUN = '1';
   const [isClean, tested] = await Promise.all([lint(), run(bin('vitest'), ['run', ...rest], 'inherit')]);
   if (!isClean) process.stderr.write('Lint or types failed: see above.\n');
   return isClean && tested.status === 0;

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
@@ -42,13 +42,22 @@ export interface Cluster {
 export async function joinCluster(account: Account): Promise<Cluster> {
   const run = process.env['FENESTRA_TEST_RUN'];
   if (run === undefined) throw new Error('test/helpers/whole-run.ts has not set FENESTRA_TEST_RUN');
-  const folder = join(run, 'cluster');
-  await script('start', folder);
-  return { ...(await clusterIn(folder, account)), stop: () => Promise.resolve() };
+  for (let tries = 1; ; tries++) {
+    const folder = join(run, `cluster-${tries}`);
+    try {
+      await script('start', folder);
+      return { ...(await clusterIn(folder, account)), stop: () => Promise.resolve() };
+    } catch (error) {
+      // On a busy machine a node may listen too late for the first container. Others may have found it well meanwhile.
+      if (tries === 3) throw error;
+    }
+  }
 }
 
-/** Ends the cluster of a run, where there was one. */
-export const endCluster = (run: string): Promise<void> => stopCluster(join(run, 'cluster'));
+/** Ends the clusters of a run. */
+export async function endClusters(run: string): Promise<void> {
+  for (const name of readdirSync(run)) if (name.startsWith('cluster-')) await stopCluster(join(run, name));
+}
 
 /** Starts a real cluster of three nodes in a folder of its own; nothing of it is left after `stop`. */
 export async function startCluster(): Promise<Cluster> {
