@@ -54,6 +54,8 @@ function run(command, words, env) {
     encoding: 'utf8',
     env,
     maxBuffer: 64 * 2 ** 20,
+    timeout: 300_000,
+    killSignal: 'SIGKILL',
   });
   return { status: error ? 1 : status, said: `${stdout ?? ''}${stderr ?? ''}${error ?? ''}` };
 }

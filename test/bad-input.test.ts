@@ -348,3 +348,16 @@ it('a bucket name says why it cannot be one', async () => {
     );
   }
 });
+
+it('a folder where none can be made is said to be one, by whichever command', async () => {
+  const home = makeProject();
+  await fenestra(home, 'publish', '--yes');
+  for (const [words, said] of [
+    [['bucket', 'export', '/proc/none/copy'], /none\/copy could not be written/],
+    [['publish', '--yes', '--config', 'elsewhere.yaml'], /\/proc\/none cannot be used/],
+  ] as const) {
+    writeFiles(home, { 'elsewhere.yaml': `${CONFIG}storeFolder: /proc/none/store\n` });
+    const { code, err } = await fenestra(home, ...words);
+    expect([words, code, err]).toEqual([words, 3, expect.stringMatching(said)]);
+  }
+});

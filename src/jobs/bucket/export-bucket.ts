@@ -20,6 +20,7 @@ import { isWithin } from '../../disk/is-within.js';
 import { HEADER_LIST } from '../../disk/own-files.js';
 import type { Snapshot } from '../../stores/port.js';
 import type { Progress } from '../progress.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 export interface Exported {
   readonly release: number;
@@ -79,7 +80,7 @@ export async function exportRelease(
   progress.step('export', { bytes: all, objects: objects.length });
   let bytes = 0;
   try {
-    mkdirSync(folder, { recursive: true });
+    makeFolder(folder);
     const meeting = findMeetingNames(
       objects.map(({ object }) => object.key),
       probeNames(folder),

@@ -1,8 +1,9 @@
 /** What was seen of the names of a project, kept in its folder: after a move nothing shows it any more. */
-import { mkdirSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { ObservedName } from '../../core/dns/observed-names.js';
 import { writeWhole } from '../../files/write-whole.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 interface Kept {
   readonly format: 1;
@@ -41,7 +42,7 @@ export function writeNamesMemory(
 ): boolean {
   const path = pathOf(folder);
   try {
-    mkdirSync(dirname(path), { recursive: true });
+    makeFolder(dirname(path));
     const kept: Kept = { format: 1, names: Object.fromEntries([...names].slice(-MAX_NAMES)) };
     writeWhole(path, JSON.stringify(kept));
     return true;

@@ -1,6 +1,6 @@
 /** Where the authority of this machine lies: under XDG_DATA_HOME, its key for its owner alone. */
 import { createHash } from 'node:crypto';
-import { chmodSync, mkdirSync, readFileSync, statSync } from 'node:fs';
+import { chmodSync, readFileSync, statSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { isWithin } from '../../core/dns/domain-name.js';
@@ -8,6 +8,7 @@ import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { dataHome } from '../../files/base-folders.js';
 import { writeWhole } from '../../files/write-whole.js';
 import type { Pair } from '../../server/front/authority.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 /** Names that are nobody's, and this machine's. */
 const OWN = ['localhost', 'example', 'test'];
@@ -40,7 +41,7 @@ export async function keepAuthority(hosts: readonly string[]): Promise<KeptAutho
   }
   const pair = await makeAuthority(names, hostname());
   try {
-    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    makeFolder(folder, 0o700);
     writeWhole(keyPath, pair.key, { mode: 0o600, durable: true });
     chmodSync(keyPath, 0o600);
     writeWhole(path, pair.cert, { mode: 0o644 });

@@ -7,6 +7,7 @@ import { assertBucketName, suggestBucketName } from '../../core/release/bucket-n
 import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 /** Where site builders usually put what they build, the likeliest first. */
 const BUILT = ['site', 'dist', 'public', 'build', '_site', 'out', 'www', 'html'];
@@ -91,7 +92,7 @@ async function writeProject(begun: {
     keys.find((key) => /^(?:404|error|not-?found)\.x?html?$/i.test(key));
   const siteAsWritten = relative(home, site) || '.';
   const { formatNewConfig } = await import('./new-config.js');
-  mkdirSync(home, { recursive: true });
+  makeFolder(home);
   writeFileSync(
     file,
     formatNewConfig({

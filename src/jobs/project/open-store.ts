@@ -1,5 +1,5 @@
 /** The store of a project's destination. */
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
@@ -9,6 +9,7 @@ import { findKind } from '../../stores/kinds.js';
 import { placeOf } from './place-of.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import { emulatedAddress, type Project } from './open-project.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 /** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
 export function assertKnownKinds(config: Config): void {
@@ -113,7 +114,7 @@ export async function addressIn(
 function ignoreState(config: Config): void {
   const folder = join(config.folder, '.fenestra');
   try {
-    mkdirSync(folder, { recursive: true });
+    makeFolder(folder);
     const file = join(folder, '.gitignore');
     if (!existsSync(file)) writeFileSync(file, '*\n');
   } catch {

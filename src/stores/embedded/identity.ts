@@ -4,13 +4,14 @@
  * was made.
  */
 import { randomBytes } from 'node:crypto';
-import { mkdirSync, readFileSync, readdirSync, statSync } from 'node:fs';
+import { readFileSync, readdirSync, statSync } from 'node:fs';
 import { basename } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { writeWhole } from '../../files/write-whole.js';
 import { holdsBodies, isThere, OWN_FILE, OWN_FOLDER, type Layout } from './layout.js';
 import type { Rows } from './rows.js';
 import { NOTE } from './table-names.js';
+import { makeFolder } from '../../files/make-folder.js';
 
 /** 2 did not count how often bodies are used. */
 export const FORMAT = 3;
@@ -82,8 +83,7 @@ export function guardIdentity(layout: Layout): Marker | undefined {
 }
 
 export function makeFolders(layout: Layout): void {
-  for (const folder of [layout.root, layout.packs, layout.large])
-    mkdirSync(folder, { recursive: true, mode: OWN_FOLDER });
+  for (const folder of [layout.root, layout.packs, layout.large]) makeFolder(folder, OWN_FOLDER);
 }
 
 /**
