@@ -316,7 +316,7 @@ try {
     appendFileSync(join(versioned, 'site/pictures/mark.svg'), '<!-- Redrawn. -->\n');
     await terminal(
       'versioned',
-      `cd ${versioned}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra survey --references pictures/mark.svg | head -8'\nFORCE_COLOR=1 fenestra survey --references pictures/mark.svg | head -8\necho\nsay 'fenestra sweep --dry-run'\nfenestra sweep --dry-run`,
+      `cd ${versioned}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra survey --references pictures/mark.svg | head -8'\nFORCE_COLOR=1 fenestra survey --references pictures/mark.svg | head -8`,
       { lines: 46 },
     );
   }

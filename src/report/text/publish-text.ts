@@ -263,7 +263,12 @@ export function formatStale(
   paint: Paint,
 ): string {
   // Nobody holds anything of a bucket that nobody could read.
-  const stale = access === 'open' ? listStale(entries, now) : [];
+  const all = access === 'open' ? listStale(entries, now) : [];
+  // The site's own pages name its new version, so their visitors get that at once.
+  const versioned = new Set(
+    entries.flatMap(({ change, plainKey }) => (change === 'add' ? (plainKey ?? []) : [])),
+  );
+  const stale = all.filter(({ key }) => !versioned.has(key));
   const [longest] = stale;
   if (!longest) return '';
   const changes = new Map(entries.map(({ key, change }) => [key, change]));
