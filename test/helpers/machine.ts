@@ -45,6 +45,11 @@ const NEEDS = {
     'root, and scripts/names-lab install /tmp',
   ],
   'port 53': [asRoot, 'root'],
+  'file systems that fold case': [
+    () =>
+      asRoot() && existsSync('/dev/fuse') && ['lowntfs-3g', 'mount.exfat-fuse', 'mkfs.exfat'].every(onPath),
+    'root, /dev/fuse, and apt-get install ntfs-3g exfat-fuse exfatprogs',
+  ],
   'raw sockets': [() => asRoot() && onPath('python3'), 'root, and apt-get install python3'],
 } as const satisfies Record<string, readonly [() => boolean, string]>;
 

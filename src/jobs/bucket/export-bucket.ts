@@ -2,10 +2,12 @@
 import { createHash } from 'node:crypto';
 import {
   closeSync,
+  existsSync,
   mkdirSync,
   openSync,
   readdirSync,
   renameSync,
+  rmdirSync,
   rmSync,
   utimesSync,
   writeSync,
@@ -14,8 +16,7 @@ import { dirname, join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
 import { plainKey, type StoredObject } from '../../core/site/site-object.js';
-import { findMeetingNames } from '../../core/site/meeting-names.js';
-import { probeNames } from '../../disk/probe-names.js';
+import { findMeetingNames } from '../../disk/meeting-names.js';
 import { isWithin } from '../../disk/is-within.js';
 import { HEADER_LIST } from '../../disk/own-files.js';
 import type { Snapshot } from '../../stores/port.js';
@@ -80,16 +81,16 @@ export async function exportRelease(
   progress.step('export', { bytes: all, objects: objects.length });
   let bytes = 0;
   try {
+    const isNew = !existsSync(folder);
     makeFolder(folder);
-    const meeting = findMeetingNames(
-      objects.map(({ object }) => object.key),
-      probeNames(folder),
-    );
-    if (meeting)
+    const meeting = findMeetingNames(folder, [HEADER_LIST, ...objects.map(({ object }) => object.key)]);
+    if (meeting) {
+      if (isNew) rmdirSync(folder);
       throw new FenestraError('EXPORT_REFUSED', {
         folder,
         reason: `its file system takes ${JSON.stringify(meeting[0])} and ${JSON.stringify(meeting[1])} for the same file`,
       });
+    }
     const temporary = join(folder, `.new-${process.pid}-${Date.now().toString(36)}`);
     for (const [done, exporting] of objects.entries()) {
       await writeObject(snapshot, exporting, join(folder, exporting.object.key), temporary);
@@ -170,6 +171,12 @@ async function writeObject(
         path: temporary,
       });
     utimesSync(temporary, object.since / 1000, object.since / 1000);
+    // Whatever a file system takes for one name, nothing that was written is written over.
+    if (existsSync(path))
+      throw new FenestraError('EXPORT_FAILED', {
+        folder: dirname(path),
+        reason: `${JSON.stringify(object.key)} is there already`,
+      });
     renameSync(temporary, path);
   } catch (error) {
     rmSync(temporary, { force: true });
