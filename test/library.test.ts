@@ -2,7 +2,8 @@ import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writ
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { execa } from 'execa';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import { describeWith } from './helpers/machine.js';
 
 /** The code of a page, by the name of the file that the page gives it. */
 function codeOf(page: string): Map<string, string> {
@@ -45,7 +46,7 @@ const node = async (file: string): Promise<{ code: number; text: string }> => ru
 const vitest = async (file: string): Promise<{ code: number; text: string }> =>
   run(process.execPath, resolve('node_modules/vitest/vitest.mjs'), 'run', '--root', home, file);
 
-describe('the library, installed from its package', () => {
+describeWith(['a registry of packages'], 'the library, installed from its package', () => {
   it('has three examples, and they do what the page says', async () => {
     expect([...library.keys()]).toEqual(['publish.mjs', 'asked-every-time.mjs', 'site.test.mjs']);
     expect(await node('publish.mjs')).toEqual({ code: 0, text: '49 objects, 49 changed, release 1' });
@@ -116,7 +117,7 @@ describe('the library, installed from its package', () => {
   });
 });
 
-describe('a store of your own', () => {
+describeWith(['a registry of packages'], 'a store of your own', () => {
   it('passes the contract that comes with the package', async () => {
     const { text } = await vitest('shelf.test.mjs');
     expect(text).toMatch(/Tests +[12]\d passed \([12]\d\)/);

@@ -22,6 +22,24 @@ const isThere =
   () =>
     existsSync(path);
 
+/** Whether packages can be had. Asked in a process of its own, by a resolver that no thread waits for. */
+const ASK_REGISTRY = `
+const { Resolver } = require('node:dns/promises');
+const { connect } = require('node:net');
+const { env } = process;
+const { hostname, port, protocol } = new URL(
+  env.https_proxy || env.HTTPS_PROXY || env.npm_config_registry || 'https://registry.npmjs.org',
+);
+setTimeout(() => process.exit(1), 8000);
+new Resolver({ timeout: 3000, tries: 2 })
+  .resolve4(hostname)
+  .catch(() => [hostname])
+  .then(([address]) => {
+    connect(Number(port || (protocol === 'http:' ? 80 : 443)), address)
+      .on('connect', () => process.exit(0))
+      .on('error', () => process.exit(1));
+  });`;
+
 /** What is needed, whether it is there, and what gives it. */
 const NEEDS = {
   Chromium: [isThere('/usr/bin/chromium'), 'apt-get install chromium'],
@@ -49,6 +67,10 @@ const NEEDS = {
     () =>
       asRoot() && existsSync('/dev/fuse') && ['lowntfs-3g', 'mount.exfat-fuse', 'mkfs.exfat'].every(onPath),
     'root, /dev/fuse, and apt-get install ntfs-3g exfat-fuse exfatprogs',
+  ],
+  'a registry of packages': [
+    () => runs(process.execPath, '-e', ASK_REGISTRY),
+    'a network on which npm install works',
   ],
   'raw sockets': [() => asRoot() && onPath('python3'), 'root, and apt-get install python3'],
 } as const satisfies Record<string, readonly [() => boolean, string]>;
