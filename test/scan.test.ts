@@ -2,8 +2,8 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it, test } from 'vitest';
-import { readPage } from '../src/core/check/reading/read-page.js';
-import { scanPage } from '../src/core/check/reading/scan-page.js';
+import { readPage } from '../src/core/reading/page/read-page.js';
+import { scanPage } from '../src/core/reading/page/scan-page.js';
 import { chance, SEED } from './helpers/chance.js';
 import { makePage } from './helpers/pages.js';
 import { need, type Need } from './helpers/machine.js';

@@ -1,5 +1,5 @@
 /** What the addresses in texts mean: each is taken apart once for the folder that it is written in. */
-import { fragmentOf, hashOf } from './fragments.js';
+import { fragmentOf, hashOf } from '../reading/fragments.js';
 import type { Load } from './release-context.js';
 import type { Target } from './decide-target.js';
 import type { Places } from '../findings/places.js';

@@ -3,7 +3,7 @@ import type { BucketView } from '../hosting/bucket-view.js';
 import type { Places } from '../findings/places.js';
 import type { KeyIndex } from '../site/near-key.js';
 import type { StoredObject } from '../site/site-object.js';
-import type { Reading, ReadingKind, Reference, Use } from './reading/reading.js';
+import type { Reading, ReadingKind, Reference, Use } from '../reading/reading.js';
 
 /** What is wrong with a reference. */
 export type TargetProblem =

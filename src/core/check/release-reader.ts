@@ -7,11 +7,11 @@ import { keyToPath } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import { AddressReader, OWN, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
-import { fragmentOf, hashOf } from './fragments.js';
-import { readObject } from './reading/read-object.js';
-import { readingKind } from './reading/reading-kind.js';
-import { Readings } from './reading/readings.js';
-import type { Reading, ReadingKind, Use } from './reading/reading.js';
+import { fragmentOf, hashOf } from '../reading/fragments.js';
+import { readObject } from '../reading/read-object.js';
+import { readingKind } from '../reading/reading-kind.js';
+import { Readings } from '../reading/readings.js';
+import type { Reading, ReadingKind, Use } from '../reading/reading.js';
 import {
   isLoad,
   type FaultyReference,

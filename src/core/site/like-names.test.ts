@@ -31,7 +31,10 @@ test.each<[keys: string[], like: string[]]>([
     ['a', 'a\u200d', 'b', 'b. /c'],
     ['a', 'a\u200d', 'b', 'b. /c'],
   ],
-  [['a', 'b', 'a/..b'], ['a', 'a/..b']],
+  [
+    ['a', 'b', 'a/..b'],
+    ['a', 'a/..b'],
+  ],
   [['a', 'b'], []],
 ])('of %j a file system could confuse %j', (keys, like) => {
   expect(likeNames(keys)).toEqual(like);

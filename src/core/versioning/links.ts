@@ -1,8 +1,8 @@
 /** What the texts of a site refer to among the objects that get other names. */
 import { AddressReader, OWN, urlOf } from '../check/address-reader.js';
 import { decideTarget } from '../check/decide-target.js';
-import type { Readings } from '../check/reading/readings.js';
-import type { MappedName, Reference } from '../check/reading/reading.js';
+import type { Readings } from '../reading/readings.js';
+import type { MappedName, Reference } from '../reading/reading.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { keyToPath } from '../site/key.js';
 import { KeyIndex } from '../site/near-key.js';

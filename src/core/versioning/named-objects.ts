@@ -1,6 +1,6 @@
 /** Which objects a name in a text may mean. */
 import { fileName } from '../site/key.js';
-import type { NamedFile } from './names-in-text.js';
+import type { NamedFile } from '../reading/names-in-text.js';
 
 export class NamedObjects {
   readonly #keys: readonly string[];

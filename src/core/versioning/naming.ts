@@ -1,10 +1,10 @@
 /** What naming a site works with, and what comes of it. */
 import type { Buffer } from 'node:buffer';
-import type { Readings } from '../check/reading/readings.js';
+import type { Readings } from '../reading/readings.js';
 import type { MovedSetting } from '../hosting/bucket-view.js';
 import type { Digest } from './integrity.js';
 import type { LinkReader } from './links.js';
-import type { NamedFile } from './names-in-text.js';
+import type { NamedFile } from '../reading/names-in-text.js';
 import type { TextEdit } from './rename-reference.js';
 import type { Versionable } from './versionable.js';
 

@@ -1,5 +1,5 @@
 /** How a reference is written once its target has another name: the last part of its path changes, and nothing else. */
-import type { Escaping } from '../check/reading/reading.js';
+import type { Escaping } from '../reading/reading.js';
 import { fileName } from '../site/key.js';
 import { encodeName } from './encode-name.js';
 

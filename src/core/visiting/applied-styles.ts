@@ -1,5 +1,6 @@
 /** What a page's styles make a browser load: pictures of rules that apply, fonts that some text is set in. */
-import type { Element } from './element.js';
+import type { Element } from '../reading/page/element.js';
+import { tagOf } from '../reading/page/elements.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { unquote, weightOf } from './font-faces.js';
@@ -13,31 +14,6 @@ export interface StyledUrl {
   readonly base: string;
   readonly use: 'image' | 'font';
 }
-
-/** Never shown by any browser, whatever the styles say of their inside. */
-const UNSHOWN = new Set([
-  ...['head', 'script', 'style', 'template', 'title', 'link', 'meta', 'base', 'noscript', 'datalist'],
-  ...['source', 'track', 'param', 'area', 'col', 'colgroup'],
-]);
-const BOLD = new Set(['b', 'strong', 'h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'th']);
-const SLANTED = new Set(['i', 'em', 'cite', 'var', 'dfn', 'address']);
-const MONOSPACED = new Set(['code', 'pre', 'kbd', 'samp', 'tt']);
-const INLINE = new Set([
-  'span',
-  'a',
-  'b',
-  'i',
-  'em',
-  'strong',
-  'small',
-  'code',
-  'abbr',
-  'time',
-  'q',
-  's',
-  'u',
-]);
-const OWN_FONT = new Set(['button', 'input', 'select', 'textarea']);
 
 interface Inherited extends TextStyle {
   readonly list: Candidate | undefined;
@@ -75,7 +51,7 @@ export function listStyled(
   for (const element of elements) {
     const above = element.parent ? inherited.get(element.parent) : PLAIN;
     // Nothing of it is shown, nor of what stands in it.
-    if (!above || UNSHOWN.has(element.name)) continue;
+    if (!above || tagOf(element.name).has('unseen')) continue;
     const own = styles.of(element);
     const display = own.winners.get('display')?.declaration.value.trim().toLowerCase();
     if (display === undefined ? isHidden(element) : display === 'none') continue;
@@ -114,7 +90,7 @@ const isHidden = ({ name, attributes }: Element): boolean =>
   (name === 'input' && attributes.get('type')?.toLowerCase() === 'hidden');
 
 function inherit(element: Element, winners: Winners, above: Inherited): Inherited {
-  const { name } = element;
+  const tag = tagOf(element.name);
   const value = (property: Property): string | undefined => winners.get(property)?.declaration.value.trim();
   const family = value('family');
   const weight = value('weight');
@@ -122,9 +98,9 @@ function inherit(element: Element, winners: Winners, above: Inherited): Inherite
   return {
     family:
       family === undefined
-        ? MONOSPACED.has(name)
+        ? tag.has('mono')
           ? 'monospace'
-          : OWN_FONT.has(name)
+          : tag.has('own')
             ? ''
             : above.family
         : /^(?:inherit|unset)$/i.test(family)
@@ -132,13 +108,13 @@ function inherit(element: Element, winners: Winners, above: Inherited): Inherite
           : familyOf(winners.get('family')?.declaration.value ?? ''),
     weight:
       weight === undefined
-        ? BOLD.has(name)
+        ? tag.has('bold')
           ? 700
           : above.weight
         : /^(?:inherit|unset)$/i.test(weight)
           ? above.weight
           : weightOf(/\b(?:bold|bolder|lighter|[1-9]00)\b/i.exec(weight)?.[0] ?? weight),
-    italic: slant === undefined ? SLANTED.has(name) || above.italic : /\b(?:italic|oblique)\b/i.test(slant),
+    italic: slant === undefined ? tag.has('slanted') || above.italic : /\b(?:italic|oblique)\b/i.test(slant),
     list: winners.get('list') ?? above.list,
     cursor: winners.get('cursor') ?? above.cursor,
   };
@@ -157,7 +133,7 @@ function textOf({ name, text, children, attributes }: Element): string {
   if (name === 'input') return `${attributes.get('value') ?? ''}${attributes.get('placeholder') ?? ''}`;
   if (/\S/.test(text)) return text;
   // An inline element with nothing in it asks for its font all the same.
-  return children.length === 0 && INLINE.has(name) ? ' ' : '';
+  return children.length === 0 && tagOf(name).has('inline') ? ' ' : '';
 }
 
 const lettersOf = (content: string): string =>

@@ -102,3 +102,44 @@ test.each<[string, Readonly<Record<string, string>>]>([
   expect(paths(load)[0]).toBe('/index.html');
   expect(load.wanted.length).toBeLessThan(20_001);
 });
+
+test('modules are followed through what they export from others, and by the scopes of import maps', async () => {
+  const map = JSON.stringify({
+    imports: { tools: './tools-1.js', 'parts/': './parts/', '/old.js': '/new.js', nowhere: 'bare' },
+    scopes: { '/parts/': { tools: './tools-2.js' }, '/parts/deep.js': { tools: '/tools-3.js' } },
+  });
+  const load = await discover({
+    '/index.html': `${BODY}<script type=importmap>${map}</script><script type=module src=m.js></script>`,
+    '/m.js':
+      'import "tools"; export * from "./all.js"; export { a } from "parts/one.js"; import "/old.js"; import "nowhere"',
+    '/all.js': 'export * as b from "./b.js"',
+    '/parts/one.js': 'import "tools"; import "./deep.js"; import "parts/two.js"',
+    '/parts/deep.js': 'import "tools"',
+  });
+  expect(paths(load).sort()).toEqual(
+    ['/index.html', '/m.js', '/tools-1.js', '/all.js', '/b.js', '/parts/one.js', '/new.js']
+      .concat(['/tools-2.js', '/parts/deep.js', '/tools-3.js', '/parts/two.js'])
+      .sort(),
+  );
+});
+
+test.each<[condition: string, asked: boolean]>([
+  ['(max-width: 100px)', true],
+  ['screen and (min-width: 1px)', true],
+  ['supports(display: grid)', true],
+  ['supports(display: grid) screen and (min-width: 1px)', true],
+  ['supports((display: grid) and (not (display: inline-grid))) print', true],
+  ['supports(not (display: grid))', false],
+  ['layer(base)', true],
+  ['layer(base) supports(display: grid) (min-width: 1px)', true],
+  ['layer', true],
+])('a style that is imported where %s holds is asked for: %s', async (condition, asked) => {
+  for (const name of ['"b.css"', 'url(b.css)', "url('b.css')"]) {
+    const load = await discover({
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>`,
+      '/a.css': `@import ${name} ${condition};`,
+      '/b.css': '',
+    });
+    expect(paths(load).includes('/b.css')).toBe(asked);
+  }
+});

@@ -1,5 +1,5 @@
 /** Finds what pages ask for. */
-import { importsIn } from './module-imports.js';
+import { staticImports } from '../reading/read-script.js';
 import { PageDiscovery } from './page-discovery.js';
 import type { PageLoad, SiteAnswer, VisitedSite } from './page-load.js';
 import type { Screen } from './screen.js';
@@ -44,7 +44,9 @@ export class Discoverer {
     if (!imports)
       this.#imports.set(
         url,
-        (imports = this.#site.text(url, answer).then((text) => (text === undefined ? [] : importsIn(text)))),
+        (imports = this.#site
+          .text(url, answer)
+          .then((text) => (text === undefined ? [] : staticImports(text)))),
       );
     return imports;
   }

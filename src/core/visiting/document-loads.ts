@@ -1,8 +1,11 @@
 /** What the elements of one document ask for, as they are met; what styles and modules ask for comes after them. */
-import { JAVASCRIPT, PRELOADED } from '../check/reading/page-elements.js';
+import { readImportMap } from '../reading/page/read-import-map.js';
+import type { MappedName } from '../reading/reading.js';
+import { tagOf, type Asks, type Leads } from '../reading/page/elements.js';
+import { PRELOADED, relOf, scriptKind } from '../reading/page/links-and-scripts.js';
 import { estimateDistances, type Distance } from './lazy-pictures.js';
 import type { LoadUse, When } from './page-load.js';
-import type { Element } from './element.js';
+import type { Element } from '../reading/page/element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
@@ -31,8 +34,8 @@ export interface DocumentLoads {
   readonly base: string | undefined;
   /** In the order in which they are met. */
   readonly items: readonly (Asked | Inline)[];
-  /** Bare names of modules and what stands for them. */
-  readonly importMap: Readonly<Record<string, string>>;
+  /** Names of modules and what stands for them. */
+  readonly mapped: readonly MappedName[];
   readonly scripts: number;
   readonly lazy: number;
   readonly media: number;
@@ -55,7 +58,7 @@ class DocumentReader {
   readonly #items: (Asked | Inline)[] = [];
   readonly #late: Asked[] = [];
   #base: string | undefined;
-  #importMap: Record<string, string> = {};
+  readonly #mapped: MappedName[] = [];
   #scripts = 0;
   #lazy = 0;
   #media = 0;
@@ -76,7 +79,7 @@ class DocumentReader {
     return {
       base: this.#base,
       items: [...this.#items, ...this.#late],
-      importMap: this.#importMap,
+      mapped: this.#mapped,
       scripts: this.#scripts,
       lazy: this.#lazy,
       media: this.#media,
@@ -90,117 +93,95 @@ class DocumentReader {
   }
 
   #readElement(element: Element): void {
-    const { name, attributes, parent } = element;
-    const get = (attribute: string): string | undefined => attributes.get(attribute);
-    switch (name) {
-      case 'base':
-        this.#base ??= get('href')?.trim();
-        return;
-      case 'link':
-        return this.#link(attributes);
-      case 'style':
-        if (get('type') === undefined || /^(?:text\/css)?$/i.test(get('type') ?? ''))
-          this.#items.push({ kind: 'style', text: element.text, media: get('media') ?? '' });
-        return;
-      case 'script':
-        return this.#script(element);
-      case 'img':
-        return this.#picture(element);
-      case 'input':
-        if (get('type')?.toLowerCase() === 'image') this.#push('image', get('src'));
-        return;
-      case 'image':
-      case 'feimage':
-        return this.#push('image', get('href'));
-      case 'use':
-        if (!(get('href') ?? '#').startsWith('#')) this.#push('image', get('href'));
-        return;
-      case 'body':
-      case 'table':
-      case 'td':
-      case 'th':
-        return this.#push('image', get('background'));
-      case 'video':
-        this.#push('image', get('poster'));
-        return this.#film(element);
-      case 'audio':
-        return this.#film(element);
-      case 'track':
-        if (attributes.has('default') && parent && this.#isLoading(parent))
-          this.#push('captions', get('src'));
-        return;
-      case 'iframe':
-        if (get('srcdoc') === undefined && this.#isNear(element))
-          this.#push('frame', get('src'), { when: 'layout' });
-        return;
-      case 'frame':
-        return this.#push('frame', get('src'));
-      case 'embed':
-        return this.#push('frame', get('src'));
-      case 'object':
-        return this.#push('frame', get('data'));
-    }
+    const { name, attributes } = element;
+    if (name === 'base') this.#base ??= attributes.get('href')?.trim();
+    if (name === 'style' && /^(?:text\/css)?$/i.test(attributes.get('type') ?? ''))
+      this.#items.push({ kind: 'style', text: element.text, media: attributes.get('media') ?? '' });
+    const { leads } = tagOf(name);
+    if (leads.length === 0) return;
+    const seen = { attribute: (attribute: string) => attributes.get(attribute) };
+    for (const each of leads) if (each.only?.(seen) !== false) this.#asks[each.asks](element, each);
   }
 
+  /** What is asked for by each way in which the table says that something is. */
+  readonly #asks: Readonly<Record<Asks, (element: Element, leads: Leads) => void>> = {
+    never: () => undefined,
+    part: () => undefined,
+    met: ({ attributes }, { attribute, use }) => this.#push(useOf(use), attributes.get(attribute)),
+    outside: ({ attributes }, { attribute, use }) => {
+      const url = attributes.get(attribute);
+      if (url !== undefined && !url.startsWith('#')) this.#push(useOf(use), url);
+    },
+    near: (element, { attribute, use }) => {
+      if (element.attributes.get('srcdoc') === undefined && this.#isNear(element))
+        this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout' });
+    },
+    captions: ({ attributes, parent }, { attribute, use }) => {
+      if (attributes.has('default') && parent && this.#isLoading(parent))
+        this.#push(useOf(use), attributes.get(attribute));
+    },
+    picture: (element) => this.#picture(element),
+    film: (element) => this.#film(element),
+    link: ({ attributes }) => this.#link(attributes),
+    script: (element) => this.#script(element),
+  };
+
   #link(attributes: ReadonlyMap<string, string>): void {
-    const rels = new Set((attributes.get('rel') ?? '').toLowerCase().split(/\s+/));
+    const rel = relOf(attributes.get('rel'));
     const href = attributes.get('href');
     const type = attributes.get('type')?.toLowerCase();
     const fits = matchesMedia(attributes.get('media') ?? '', this.#screen);
-    if (rels.has('stylesheet')) {
-      if (
-        attributes.has('disabled') ||
-        (type !== undefined && !/^(?:text\/css)?$/.test(type.split(';')[0] ?? ''))
-      )
+    switch (rel.asks) {
+      case 'style': {
+        if (attributes.has('disabled') || !/^(?:text\/css)?$/.test(type?.split(';')[0] ?? '')) return;
+        const applies = fits && !rel.has('alternate');
+        return this.#push('style', href, { applies, blocking: applies });
+      }
+      case 'icon':
+        this.#hasIcon = true;
+        if (!this.#isTop || !isShown(type) || (this.#hasFitting && attributes.has('sizes'))) return;
+        // One that fits any size ends the search among those made for one.
+        if (!attributes.has('sizes') && /\.(?:ico|svg)$/i.test(href?.split(/[?#]/, 1)[0] ?? ''))
+          this.#hasFitting = true;
+        return this.#push('icon', href, { when: 'late' });
+      case 'manifest':
+        return this.#isTop ? this.#push('manifest', href, { when: 'late' }) : undefined;
+      case 'module':
+        return this.#push('module', href);
+      case 'preload':
+        return fits ? this.#preload(attributes, type, href) : undefined;
+      case 'prefetch':
+        return this.#push('prefetch', href, { when: 'late' });
+      case 'never':
         return;
-      const applies = fits && !rels.has('alternate');
-      return this.#push('style', href, { applies, blocking: applies });
     }
-    if (rels.has('icon')) {
-      this.#hasIcon = true;
-      if (!this.#isTop || !isShown(type) || (this.#hasFitting && attributes.has('sizes'))) return;
-      // One that fits any size ends the search among those made for one.
-      if (!attributes.has('sizes') && /\.(?:ico|svg)$/i.test(href?.split(/[?#]/, 1)[0] ?? ''))
-        this.#hasFitting = true;
-      return this.#push('icon', href, { when: 'late' });
-    }
-    if (rels.has('manifest') && this.#isTop) return this.#push('manifest', href, { when: 'late' });
-    if (rels.has('modulepreload')) return this.#push('module', href);
-    if (rels.has('preload') && fits) {
-      const use = PRELOADED.get((attributes.get('as') ?? '').toLowerCase());
-      // Whole documents are not preloaded.
-      if (use === undefined || use === 'frame' || (use === 'image' && !isShown(type))) return;
-      const srcset = attributes.get('imagesrcset');
-      const chosen = srcset === undefined ? undefined : this.#choose(srcset, attributes.get('imagesizes'));
-      return this.#push(use, chosen ?? href);
-    }
-    if (rels.has('prefetch')) this.#push('prefetch', href, { when: 'late' });
+  }
+
+  #preload(
+    attributes: ReadonlyMap<string, string>,
+    type: string | undefined,
+    href: string | undefined,
+  ): void {
+    const use = PRELOADED.get((attributes.get('as') ?? '').toLowerCase());
+    // Whole documents are not preloaded.
+    if (use === undefined || use === 'frame' || (use === 'image' && !isShown(type))) return;
+    const srcset = attributes.get('imagesrcset');
+    const chosen = srcset === undefined ? undefined : this.#choose(srcset, attributes.get('imagesizes'));
+    this.#push(use, chosen ?? href);
   }
 
   #script({ attributes, text }: Element): void {
-    const type = (attributes.get('type') ?? '').trim().toLowerCase();
-    if (type === 'importmap') return this.#readImportMap(text);
-    const isModule = type === 'module';
-    const isClassic = type === '' || JAVASCRIPT.test(type);
-    if (!isModule && !isClassic) return;
-    if (isClassic && attributes.has('nomodule')) return;
+    const kind = scriptKind(attributes.get('type'));
+    if (kind === 'import map') return void this.#mapped.push(...readImportMap(text, 1, -1).mapped);
+    if (kind !== 'module' && kind !== 'classic') return;
+    if (kind === 'classic' && attributes.has('nomodule')) return;
     this.#scripts++;
     const src = attributes.get('src');
     if (src !== undefined) {
-      const waits = isClassic && !attributes.has('async') && !attributes.has('defer');
+      const waits = kind === 'classic' && !attributes.has('async') && !attributes.has('defer');
+      const isModule = kind === 'module';
       this.#push(isModule ? 'module' : 'script', src, { blocking: waits, deep: isModule });
-    } else if (isModule) this.#items.push({ kind: 'module', text, media: '' });
-  }
-
-  #readImportMap(text: string): void {
-    try {
-      const { imports } = JSON.parse(text) as { imports?: Record<string, unknown> };
-      for (const [name, target] of Object.entries(imports ?? {}))
-        if (typeof target === 'string' && !Object.hasOwn(this.#importMap, name))
-          this.#importMap = { ...this.#importMap, [name]: target };
-    } catch {
-      // A browser passes over one that it cannot read.
-    }
+    } else if (kind === 'module') this.#items.push({ kind: 'module', text, media: '' });
   }
 
   #choose(srcset: string, sizes: string | undefined): string | undefined {
@@ -266,3 +247,7 @@ class DocumentReader {
     this.#push('media', url);
   }
 }
+
+/** What is only led to is never asked for; of the rest a visit has words of its own. */
+const useOf = (use: Leads['use']): LoadUse =>
+  use === 'link' || use === 'identity' || use === 'form' || use === 'source map' ? 'data' : use;

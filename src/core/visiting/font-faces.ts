@@ -1,7 +1,7 @@
 /** `@font-face` rules: what each offers, and the source that a browser would take. */
 import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
-import { rawOf } from './css-nodes.js';
+import { rawOf } from '../reading/css-nodes.js';
 
 export interface FontFace {
   readonly family: string;

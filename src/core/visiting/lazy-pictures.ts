@@ -1,5 +1,6 @@
 /** How far down a page something stands. Only a layout knows; this is an estimate, and is said to be one. */
-import type { Element } from './element.js';
+import type { Element } from '../reading/page/element.js';
+import { tagOf } from '../reading/page/elements.js';
 import type { Screen } from './screen.js';
 
 /** Pictures are asked for when they are nearer than this below the screen; CSS pixels, as browsers do. */
@@ -14,7 +15,6 @@ const COLUMN = 720;
 const HEADINGS = /^h[1-3]$/;
 const BLOCKS =
   /^(?:p|li|dt|dd|tr|figure|figcaption|pre|blockquote|section|article|header|footer|main|nav|hr)$/;
-const SIZED = new Set(['img', 'video', 'iframe', 'canvas', 'svg']);
 
 export interface Distance {
   readonly isNear: boolean;
@@ -36,7 +36,7 @@ export function estimateDistances(elements: readonly Element[], screen: Screen):
     top += Math.ceil((text.trim().length * LETTER) / column) * LINE;
     if (HEADINGS.test(name)) top += HEADING;
     else if (BLOCKS.test(name)) top += BLOCK;
-    else if (SIZED.has(name)) top += heightOf(attributes, column);
+    else if (tagOf(name).has('sized')) top += heightOf(attributes, column);
   }
   return distances;
 }

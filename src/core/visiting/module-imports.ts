@@ -1,30 +1,55 @@
-/** What modules import, and where a name of theirs leads. */
-import { parse as parseModule } from 'es-module-lexer/js';
+/** Where the name of a module leads, by the import maps of its page (HTML standard, section 8.1.5.2). */
+import type { MappedName } from '../reading/reading.js';
 import { parseAddress } from './parse-address.js';
-
-/** Static imports alone: what a script imports while it runs is for nobody to know. */
-export function importsIn(text: string): string[] {
-  if (!/\b(?:import|export)\b/.test(text)) return [];
-  try {
-    return parseModule(text)[0].flatMap(({ type, specifier }) =>
-      type === 'static' && specifier !== undefined ? [specifier] : [],
-    );
-  } catch {
-    return [];
-  }
-}
 
 export type ResolveModule = (name: string, from: string) => string | undefined;
 
-/** By the import map where it has the name, exactly or up to a slash (HTML section 8.1.5.2). */
-export function mapModules(map: Readonly<Record<string, string>>, base: string): ResolveModule {
-  const prefixes = Object.keys(map)
-    .filter((name) => name.endsWith('/'))
-    .sort((a, b) => b.length - a.length);
+type Mapped = Pick<MappedName, 'name' | 'address' | 'scope'>;
+/** Addresses by name; those of names that are addresses themselves by the whole address. */
+type Names = Map<string, string | undefined>;
+
+const NAMES_A_PATH = /^(?:\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i;
+
+/** A name that is an address as that address, any other as it is. */
+const wholeName = (name: string, base: string): string =>
+  (NAMES_A_PATH.test(name) ? parseAddress(name, base) : undefined) ?? name;
+
+/** @param mapped of all maps of the page; of two of a name the first counts @param base of the page */
+export function mapModules(mapped: readonly Mapped[], base: string): ResolveModule {
+  const top: Names = new Map();
+  const scopes = new Map<string, Names>();
+  for (const { name, address, scope } of mapped) {
+    const within = scope === undefined ? undefined : parseAddress(scope, base);
+    if (scope !== undefined && within === undefined) continue;
+    const names = within === undefined ? top : (scopes.get(within) ?? new Map<string, string | undefined>());
+    if (within !== undefined) scopes.set(within, names);
+    const whole = wholeName(name, base);
+    if (!names.has(whole))
+      names.set(whole, NAMES_A_PATH.test(address) ? parseAddress(address, base) : undefined);
+  }
+  const narrowestFirst = [...scopes].sort(([a], [b]) => (a < b ? 1 : -1));
   return (name, from) => {
-    if (Object.hasOwn(map, name)) return parseAddress(map[name] ?? '', base);
-    const prefix = prefixes.find((each) => name.startsWith(each));
-    if (prefix !== undefined) return parseAddress((map[prefix] ?? '') + name.slice(prefix.length), base);
-    return /^(?:\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(name) ? parseAddress(name, from) : undefined;
+    const whole = wholeName(name, from);
+    for (const [scope, names] of narrowestFirst) {
+      if (from !== scope && !(scope.endsWith('/') && from.startsWith(scope))) continue;
+      const found = lookUp(whole, names);
+      if (found) return found.address;
+    }
+    const found = lookUp(whole, top);
+    if (found) return found.address;
+    return NAMES_A_PATH.test(name) ? parseAddress(name, from) : undefined;
   };
+}
+
+/** Exactly, or by the longest beginning up to a slash. */
+function lookUp(name: string, names: Names): { readonly address: string | undefined } | undefined {
+  if (names.size === 0) return undefined;
+  if (names.has(name)) return { address: names.get(name) };
+  for (let at = name.lastIndexOf('/'); at >= 0; at = at === 0 ? -1 : name.lastIndexOf('/', at - 1)) {
+    const prefix = name.slice(0, at + 1);
+    if (!names.has(prefix)) continue;
+    const address = names.get(prefix);
+    return { address: address === undefined ? undefined : parseAddress(name.slice(at + 1), address) };
+  }
+  return undefined;
 }

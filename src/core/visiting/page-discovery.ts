@@ -5,9 +5,10 @@ import { fieldOf } from '../caching/freshness.js';
 import { listStyled } from './applied-styles.js';
 import { listDocumentLoads, type Asked } from './document-loads.js';
 import { matchesMedia } from './media-query.js';
-import { importsIn, mapModules, type ResolveModule } from './module-imports.js';
+import { staticImports } from '../reading/read-script.js';
+import { mapModules, type ResolveModule } from './module-imports.js';
 import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from './page-load.js';
-import { readTree } from './page-tree.js';
+import { readTree } from '../reading/page/page-tree.js';
 import { parseAddress } from './parse-address.js';
 import type { Screen } from './screen.js';
 import { readSheet, type Sheet } from './style-rules.js';
@@ -95,12 +96,12 @@ export class PageDiscovery {
     this.#lazy += loads.lazy;
     this.#media += loads.media;
     const base = (loads.base === undefined ? undefined : parseAddress(loads.base, url)) ?? url;
-    const resolveModule = mapModules(loads.importMap, base);
+    const resolveModule = mapModules(loads.mapped, base);
     const applied: AppliedSheet[] = [];
     for (const item of loads.items) {
       if ('kind' in item) {
         if (item.kind === 'module') {
-          for (const name of importsIn(item.text))
+          for (const name of staticImports(item.text))
             await this.#module(resolveModule(name, base), at, resolveModule);
         } else await this.#inlineStyle(item.text, item.media, base, at, applied);
       } else await this.#item(item, base, at, resolveModule, applied, depth);

@@ -1,7 +1,7 @@
 /** Which address a browser takes of a `srcset`, a `sizes` and the sources of a picture (HTML section 4.8.4.3). */
 import { matchesMedia } from './media-query.js';
 import { lengthOf, splitList, type Screen } from './screen.js';
-import { parseSrcset } from '../check/reading/srcset.js';
+import { parseSrcset } from '../reading/page/srcset.js';
 
 export interface Candidate {
   readonly url: string;

@@ -1,8 +1,8 @@
 /** Selectors of style sheets, ready to be matched: indexed by what the element itself must have. */
 import { compile } from 'css-select';
 import { parse, SelectorType, type Selector } from 'css-what';
-import type { Element } from './element.js';
-import { ADAPTER } from './page-tree.js';
+import type { Element } from '../reading/page/element.js';
+import { ADAPTER } from '../reading/page/page-tree.js';
 
 export interface Matcher {
   matches(element: Element): boolean;

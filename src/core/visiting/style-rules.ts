@@ -2,7 +2,7 @@
 import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
 import walk from 'css-tree/walker';
-import { rawOf, unlessTooDeep } from './css-nodes.js';
+import { rawOf, unlessTooDeep } from '../reading/css-nodes.js';
 import { readFace, type FontFace } from './font-faces.js';
 
 /** What the rules that are kept decide; everything else of a sheet loads nothing. */
@@ -219,19 +219,35 @@ function chooseOfSet(nodes: readonly CssNode[]): string | undefined {
   return best?.url;
 }
 
+/** An address at the beginning, as a string or a `url()`; what it is written in is parsed by itself. */
+const IMPORTED =
+  /^\s*(?:"(?:[^"\\]|\\[^])*"|'(?:[^'\\]|\\[^])*'|url\((?:\s*"(?:[^"\\]|\\[^])*"\s*|\s*'(?:[^'\\]|\\[^])*'\s*|(?:[^)"'\\]|\\[^])*)\))/i;
+
 function readImport(prelude: string, { sheet, media }: Reading): void {
-  const tree = parse(prelude, { context: 'value', positions: true, onParseError: () => undefined });
-  if (tree.type !== 'Value') return;
-  const first = tree.children.first;
+  const [written] = IMPORTED.exec(prelude) ?? [];
+  if (written === undefined) return;
+  const tree = parse(written, { context: 'value', positions: false, onParseError: () => undefined });
+  const first = tree.type === 'Value' ? tree.children.first : undefined;
   if (!first || (first.type !== 'Url' && first.type !== 'String') || first.value === '') return;
-  const rest = prelude
-    .slice(first.loc?.end.offset ?? prelude.length)
-    .trim()
-    .replace(/^layer(?:\([^()]*\))?\s*/i, '');
+  const behindLayer = withoutFunction(prelude.slice(written.length).trim(), 'layer').rest.replace(
+    /^layer(?:\s+|$)/i,
+    '',
+  );
+  const { inside, rest } = withoutFunction(behindLayer, 'supports');
   // A browser asks for it unless it would surely understand nothing of it.
-  if (/^supports\(\s*not\b/i.test(rest)) return;
-  sheet.imports.push({
-    url: first.value,
-    media: [...media, rest.replace(/^supports\(.*?\)\s*/i, '')].join(' and '),
-  });
+  if (/^\s*not\b/i.test(inside)) return;
+  sheet.imports.push({ url: first.value, media: [...media, rest].join(' and ') });
+}
+
+/** Takes a function off the beginning of a text, with all the parentheses in it. */
+function withoutFunction(text: string, name: string): { readonly inside: string; readonly rest: string } {
+  if (!text.toLowerCase().startsWith(`${name}(`)) return { inside: '', rest: text };
+  const from = name.length + 1;
+  let open = 1;
+  let at = from;
+  for (; at < text.length && open > 0; at++) {
+    if (text[at] === '(') open++;
+    else if (text[at] === ')') open--;
+  }
+  return { inside: text.slice(from, open === 0 ? at - 1 : at), rest: text.slice(at).trim() };
 }

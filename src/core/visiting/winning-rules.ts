@@ -1,5 +1,5 @@
 /** The cascade, as far as it decides what is loaded: for each element the declarations that win. */
-import type { Element } from './element.js';
+import type { Element } from '../reading/page/element.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { compileSelectors, type Matcher } from './selectors.js';

@@ -1,7 +1,7 @@
 /** An object's bytes as text: decompressed as it is labelled, decoded as its type says. */
 import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import { parseMediaType } from '../../core/assign/media-type.js';
-import { MAX_READ } from '../../core/check/reading/reading-kind.js';
+import { MAX_READ } from '../../core/reading/reading-kind.js';
 import type { SiteObject } from '../../core/site/site-object.js';
 
 /** @returns undefined when the bytes are not what their label says, or far larger than they look */

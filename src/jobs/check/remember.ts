@@ -2,8 +2,8 @@
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
 import { parseMediaType } from '../../core/assign/media-type.js';
-import { decodeReadings, encodeReadings, Readings } from '../../core/check/reading/readings.js';
-import type { ReadingKind } from '../../core/check/reading/reading.js';
+import { decodeReadings, encodeReadings, Readings } from '../../core/reading/readings.js';
+import type { ReadingKind } from '../../core/reading/reading.js';
 import type { ReleaseInput } from '../../core/check/release-reader.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { sortedJson } from '../../core/release/plain-data.js';

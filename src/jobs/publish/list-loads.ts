@@ -1,7 +1,7 @@
 /** What a page, a style or a module loads of its own site. */
 import { decideTarget } from '../../core/check/decide-target.js';
-import { readObject } from '../../core/check/reading/read-object.js';
-import { readingKind } from '../../core/check/reading/reading-kind.js';
+import { readObject } from '../../core/reading/read-object.js';
+import { readingKind } from '../../core/reading/reading-kind.js';
 import { isLoad } from '../../core/check/release-context.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { keyToPath } from '../../core/site/key.js';

@@ -1,8 +1,8 @@
 /** What a publish removes later: objects that pages of the release that it replaces may still ask for. */
 import { AddressReader, OWN, urlOf } from '../../core/check/address-reader.js';
 import { decideTarget } from '../../core/check/decide-target.js';
-import { readObject } from '../../core/check/reading/read-object.js';
-import { readingKind } from '../../core/check/reading/reading-kind.js';
+import { readObject } from '../../core/reading/read-object.js';
+import { readingKind } from '../../core/reading/reading-kind.js';
 import { isLoad } from '../../core/check/release-context.js';
 import type { Change } from '../../core/release/change-list.js';
 import { keyToPath } from '../../core/site/key.js';

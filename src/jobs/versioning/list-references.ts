@@ -1,12 +1,12 @@
 /** Who refers to an object, and how each reference is rewritten when it is published. */
 import { join } from 'node:path';
-import { readObject } from '../../core/check/reading/read-object.js';
-import { renamingKind } from '../../core/check/reading/reading-kind.js';
-import { Readings } from '../../core/check/reading/readings.js';
+import { readObject } from '../../core/reading/read-object.js';
+import { renamingKind } from '../../core/reading/reading-kind.js';
+import { Readings } from '../../core/reading/readings.js';
 import { plainKey } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
 import { LinkReader } from '../../core/versioning/links.js';
-import { createNameFinder } from '../../core/versioning/names-in-text.js';
+import { createNameFinder } from '../../core/reading/names-in-text.js';
 import { NamedObjects } from '../../core/versioning/named-objects.js';
 import { renameReference } from '../../core/versioning/rename-reference.js';
 import { extension } from '../../core/site/key.js';

@@ -1,12 +1,12 @@
 /** What the texts of the site say, read from the files that are not known yet. */
 import { join } from 'node:path';
-import { readObject } from '../../core/check/reading/read-object.js';
-import { renamingKind } from '../../core/check/reading/reading-kind.js';
-import type { Readings } from '../../core/check/reading/readings.js';
-import type { Reading, ReadingKind } from '../../core/check/reading/reading.js';
+import { readObject } from '../../core/reading/read-object.js';
+import { renamingKind } from '../../core/reading/reading-kind.js';
+import type { Readings } from '../../core/reading/readings.js';
+import type { Reading, ReadingKind } from '../../core/reading/reading.js';
 import { extension } from '../../core/site/key.js';
 import type { SurveyObject } from '../../core/site/survey.js';
-import { createNameFinder, type NamedFile } from '../../core/versioning/names-in-text.js';
+import { createNameFinder, type NamedFile } from '../../core/reading/names-in-text.js';
 import { readPlain } from '../../disk/rewrite.js';
 import { readingId } from '../check/remember.js';
 import { decodeText } from '../check/read-text.js';

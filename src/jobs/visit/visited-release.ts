@@ -8,7 +8,7 @@ import { headerOf } from '../../core/hosting/answer.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
 import { headBytes } from '../../server/head.js';
-import { readingKind } from '../../core/check/reading/reading-kind.js';
+import { readingKind } from '../../core/reading/reading-kind.js';
 import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 

@@ -1,8 +1,8 @@
 /** What an object's text is read as. */
-import { essence } from '../../assign/media-type.js';
-import { isFeedObject, isPage, isScript, isStyle } from '../../assign/defaults.js';
-import { extension } from '../../site/key.js';
-import type { SiteObject } from '../../site/site-object.js';
+import { essence } from '../assign/media-type.js';
+import { isFeedObject, isPage, isScript, isStyle } from '../assign/defaults.js';
+import { extension } from '../site/key.js';
+import type { SiteObject } from '../site/site-object.js';
 import type { ReadingKind } from './reading.js';
 
 /** Texts above this are data under another name; bytes. */

@@ -1,8 +1,7 @@
 /** One tag of a page at a time, taken apart as HTML's tokenizer does it (HTML standard, section 13.2.5). */
 import { decodeHTMLAttribute } from 'entities';
-import { READ_ATTRIBUTES } from './page-elements.js';
 import type { PageElement } from './page-reader.js';
-import { tagOf, type Tag } from './tags.js';
+import { READ_ATTRIBUTES, tagOf, type Tag } from './elements.js';
 
 /** Thrown where only a tree can tell. */
 export const NEEDS_FULL_PARSE = Symbol('unsure');

@@ -1,9 +1,9 @@
 /** References in HTML by way of a tree: whatever a page is, a browser would build the same. */
 import { html, parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { LEAN_TREE, type Marked } from './lean-tree.js';
-import { HIDDEN } from './page-elements.js';
+import { tagOf } from './elements.js';
 import { PageReader, type PageElement } from './page-reader.js';
-import type { Reading } from './reading.js';
+import type { Reading } from '../reading.js';
 
 class TreeElement implements PageElement {
   readonly name: string;
@@ -81,7 +81,7 @@ function readTree(document: Tree.Document, source: string, reader: PageReader): 
     if (element) reader.element(new TreeElement(element, source), parent);
     const content = node.nodeName === 'template' ? (node as Tree.Template).content : node;
     if (!('childNodes' in content)) continue;
-    const inside = hidden || HIDDEN.has(node.nodeName);
+    const inside = hidden || (element !== undefined && tagOf(element.tagName).has('hides'));
     if (reader.empty && !inside && (content as Marked).shows) reader.empty = false;
     const name = element?.tagName ?? parent;
     for (let at = content.childNodes.length - 1; at >= 0; at--) {

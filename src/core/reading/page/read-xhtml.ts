@@ -2,7 +2,7 @@
  * Pages by the rules of XML, read as HTML once each element that is closed in its start tag has an end tag of its own.
  * Places are given as they are in the text itself.
  */
-import type { Reading, Span } from './reading.js';
+import type { Reading, Span } from '../reading.js';
 
 const SELF_CLOSED =
   /<(a|audio|button|canvas|div|h[1-6]|iframe|li|object|p|script|select|span|style|td|textarea|title|ul|video)(\s[^<>]*)?\/>/g;

@@ -1,7 +1,7 @@
 import { describe, expect, it, test } from 'vitest';
-import { hashOf } from '../fragments.js';
+import { hashOf } from './fragments.js';
 import { readFeed, readManifest } from './read-data.js';
-import { readPage } from './read-page.js';
+import { readPage } from './page/read-page.js';
 import { readImports, readScript } from './read-script.js';
 import { readStyle } from './read-style.js';
 

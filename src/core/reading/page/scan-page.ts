@@ -6,9 +6,9 @@ import { decodeHTML } from 'entities';
 import { html, parse } from 'parse5';
 import { OpenElements } from './open-elements.js';
 import { PageReader } from './page-reader.js';
-import type { Reading } from './reading.js';
+import type { Reading } from '../reading.js';
 import { ScannedElement, NEEDS_FULL_PARSE } from './scanned-element.js';
-import type { Tag } from './tags.js';
+import type { Tag } from './elements.js';
 
 /** @returns undefined where only a tree can tell */
 export function scanPage(text: string): Reading | undefined {

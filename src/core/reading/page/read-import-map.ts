@@ -1,7 +1,7 @@
 /** Import maps (HTML standard, section 8.1.6.2): the addresses in them, and what is mapped to them. */
-import { listJsonStrings } from './json-strings.js';
-import { lineCounter } from './lines.js';
-import { NOWHERE, type Integrity, type MappedName, type Reference, type Span } from './reading.js';
+import { listJsonStrings } from '../json-strings.js';
+import { lineCounter } from '../lines.js';
+import { NOWHERE, type Integrity, type MappedName, type Reference, type Span } from '../reading.js';
 
 export interface ImportMapReading {
   /** Addresses of single modules; a folder's address is none. */
@@ -30,7 +30,7 @@ export function readImportMap(text: string, first: number, offset: number): Impo
       (section === 'imports' && path.length === 2) || (section === 'scopes' && path.length === 3);
     if (isName) name = { name: value, address: '', ...place };
     else if (isMapping && name) {
-      mapped.push({ ...name, address: value });
+      mapped.push({ ...name, address: value, ...(path.length === 3 ? { scope: String(path[1]) } : {}) });
       if (!value.endsWith('/'))
         references.push({ use: 'module', raw: value, line: first - 1 + lineOf(span.at), ...place });
     } else if (section === 'integrity' && path.length === 2 && name) {

@@ -67,6 +67,8 @@ export interface Integrity {
 export interface MappedName extends Span {
   readonly name: string;
   readonly address: string;
+  /** Where it holds alone: for modules at this address, or below it where it ends with a slash. */
+  readonly scope?: string;
 }
 
 export interface Reading {

@@ -1,10 +1,10 @@
 /** Reads an object's text as what it is. */
 import { readFeed, readManifest, readMap } from './read-data.js';
-import { readPage } from './read-page.js';
-import { scanPage } from './scan-page.js';
+import { readPage } from './page/read-page.js';
+import { scanPage } from './page/scan-page.js';
 import { readScript } from './read-script.js';
 import { readStyle } from './read-style.js';
-import { isXhtml, readXhtml } from './read-xhtml.js';
+import { isXhtml, readXhtml } from './page/read-xhtml.js';
 import type { Reading, ReadingKind } from './reading.js';
 
 const readHtml = (text: string): Reading => scanPage(text) ?? readPage(text);

@@ -3,8 +3,8 @@
  * script, in attributes that a script may read, in data. Nobody can tell what becomes of them, so whatever they may mean
  * has to stay where it is.
  */
-import { lineCounter } from '../check/reading/lines.js';
-import type { Reading, ReadingKind } from '../check/reading/reading.js';
+import { lineCounter } from './lines.js';
+import type { Reading, ReadingKind } from './reading.js';
 
 /** A name that is written out, or the pieces around what only a script that runs could tell. */
 export interface NamedFile {

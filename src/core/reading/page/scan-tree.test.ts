@@ -1,12 +1,12 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
-import { chance, SEED } from '../../../test/helpers/chance.js';
-import { makePage } from '../../../test/helpers/pages.js';
+import { chance, SEED } from '../../../../test/helpers/chance.js';
+import { makePage } from '../../../../test/helpers/pages.js';
 import type { Element } from './element.js';
 import { parseTree } from './page-tree.js';
 import { scanTree } from './scan-tree.js';
-import { need, type Need } from '../../../test/helpers/machine.js';
+import { need, type Need } from '../../../../test/helpers/machine.js';
 
 /** Each element by its name, attributes, place and words. */
 const shown = (elements: readonly Element[]): object[] =>

@@ -1,7 +1,7 @@
 /** What the elements of a page refer to, however the page was taken apart. */
 import { hashOf } from '../fragments.js';
-import { readImports, secureFeatures } from './read-script.js';
-import { readStyleText } from './read-style.js';
+import { readImports, secureFeatures } from '../read-script.js';
+import { readStyleText } from '../read-style.js';
 import {
   NOWHERE,
   type Integrity,
@@ -10,10 +10,11 @@ import {
   type Reference,
   type Span,
   type Use,
-} from './reading.js';
+} from '../reading.js';
 import { readImportMap } from './read-import-map.js';
-import { placeWritten } from './written.js';
-import { JAVASCRIPT, PLAIN, PRELOADED, SHOWS } from './page-elements.js';
+import { placeWritten } from '../written.js';
+import { tagOf, type Leads } from './elements.js';
+import { PRELOADED, relOf, scriptKind } from './links-and-scripts.js';
 import { parseSrcset } from './srcset.js';
 
 /** An element as it is met in a page. */
@@ -81,7 +82,8 @@ export class PageReader {
   /** @param parent the name of the element that it stands in */
   element(element: PageElement, parent: string): void {
     const { name } = element;
-    if (SHOWS.has(name)) this.empty = false;
+    const tag = tagOf(name);
+    if (tag.has('shows')) this.empty = false;
     if (!element.hasAttributes && name !== 'style' && name !== 'script') return;
     const id = element.attribute('id');
     if (id !== undefined) this.#anchors.add(id);
@@ -90,43 +92,26 @@ export class PageReader {
       if (anchor !== undefined) this.#anchors.add(anchor);
     }
     this.styleAttribute(element);
-    const declared = element.attribute('type');
-    for (const [attribute, use] of PLAIN.get(name) ?? [])
-      this.add(use, element, attribute, name === 'object' && declared ? { declared } : {});
-    this.special(name, element, declared === undefined ? {} : { declared }, parent);
+    if (name === 'base') this.#base ??= element.attribute('href')?.trim();
+    if (name === 'style')
+      this.styles(readStyleText(element.text(), element.lastLine(), 'sheet', element.textAt()));
+    for (const leads of tag.leads) if (leads.only?.(element) !== false) this.leads(element, leads, parent);
   }
 
-  private special(
-    name: string,
+  /** What an attribute leads to. */
+  private leads(
     element: PageElement,
-    typed: { readonly declared?: string },
+    { attribute, use, candidates, typed, within }: Leads,
     parent: string,
   ): void {
-    switch (name) {
-      case 'base':
-        this.#base ??= element.attribute('href')?.trim();
-        return;
-      case 'link':
-        return this.link(element, typed);
-      case 'script':
-        return this.script(element);
-      case 'style':
-        return this.styles(readStyleText(element.text(), element.lastLine(), 'sheet', element.textAt()));
-      case 'img':
-        return this.srcset(element, 'srcset', {});
-      case 'source':
-        this.srcset(element, 'srcset', typed);
-        return this.add(parent === 'picture' ? 'image' : 'media', element, 'src', typed);
-      case 'input':
-        if (typed.declared?.toLowerCase() === 'image') this.add('image', element, 'src');
-        return this.form(element, 'formaction', 'formmethod');
-      case 'button':
-        return this.form(element, 'formaction', 'formmethod');
-      case 'form':
-        return this.form(element, 'action', 'method');
-      case 'meta':
-        return this.meta(element);
-    }
+    const type = element.attribute('type');
+    const more: More = typed && type !== undefined && type !== '' ? { declared: type } : {};
+    if (element.name === 'link') this.link(element, type === undefined ? {} : { declared: type });
+    else if (element.name === 'script') this.script(element);
+    else if (element.name === 'meta') this.meta(element);
+    else if (use === 'form') this.form(element, attribute, attribute === 'action' ? 'method' : 'formmethod');
+    else if (candidates) this.srcset(element, attribute, more);
+    else this.add(within?.[0] === parent ? within[1] : use, element, attribute, more);
   }
 
   /** One attribute that holds one address. */
@@ -190,47 +175,40 @@ export class PageReader {
     this.#integrity.push({ reference: this.#references.length - 1, value, at, length });
   }
 
-  private link(element: PageElement, typed: { readonly declared?: string }): void {
-    const rels = new Set((element.attribute('rel') ?? '').toLowerCase().split(/\s+/));
-    const has = (...names: string[]): boolean => names.some((each) => rels.has(each));
-    const add = (use: Use, more: More = {}): void => this.add(use, element, 'href', more);
-    if (has('preconnect', 'dns-prefetch') || rels.size === 0) return;
-    if (has('stylesheet')) add('style', has('alternate') ? {} : typed);
-    else if (has('icon', 'apple-touch-icon', 'apple-touch-icon-precomposed', 'mask-icon'))
-      add('image', typed);
-    else if (has('manifest')) add('manifest');
-    else if (has('modulepreload')) add('module');
-    else if (has('preload')) {
-      const use = PRELOADED.get((element.attribute('as') ?? '').toLowerCase()) ?? 'data';
+  private link(element: PageElement, type: { readonly declared?: string }): void {
+    const rel = relOf(element.attribute('rel'));
+    const { use, asks } = rel;
+    if (use === undefined) return;
+    const typed = rel.typed && !(use === 'style' && rel.has('alternate')) ? type : {};
+    if (asks === 'preload') {
+      const preloaded = PRELOADED.get((element.attribute('as') ?? '').toLowerCase()) ?? use;
       this.srcset(element, 'imagesrcset', typed);
-      const withoutCors = use === 'font' && element.attribute('crossorigin') === undefined;
-      add(use, { ...typed, ...(withoutCors ? { withoutCors } : {}) });
-    } else if (has('canonical', 'alternate', 'shortlink')) add('identity', typed);
-    else add('link');
+      const withoutCors = preloaded === 'font' && element.attribute('crossorigin') === undefined;
+      this.add(preloaded, element, 'href', { ...typed, ...(withoutCors ? { withoutCors } : {}) });
+    } else this.add(use, element, 'href', typed);
     if (element.attribute('href') !== undefined) this.integrity(element);
   }
 
   private script(element: PageElement): void {
-    const type = (element.attribute('type') ?? '').trim().toLowerCase();
+    const type = element.attribute('type');
+    const kind = scriptKind(type);
     const src = element.attribute('src');
-    const classic = type === '' || JAVASCRIPT.test(type);
-    if (type === 'module' || classic) {
-      this.#scripted = true;
-      const use = type === 'module' ? 'module' : 'script';
-      if (src !== undefined) {
-        this.add(use, element, 'src', type !== '' && classic ? { declared: type } : {});
-        return this.integrity(element);
-      }
-      const text = element.text();
-      const first = element.lastLine();
-      if (type === 'module') this.#references.push(...readImports(text, first, element.textAt()));
-      this.#features.push(...secureFeatures(text, first));
-      return;
-    }
-    if (type === 'importmap') {
+    if (kind === 'import map') {
       this.#importMap = true;
       if (src === undefined) this.importMap(element);
-    } else if (type !== 'speculationrules') this.add('data', element, 'src');
+    } else if (kind === 'data') this.add('data', element, 'src');
+    if (kind !== 'module' && kind !== 'classic') return;
+    this.#scripted = true;
+    if (src !== undefined) {
+      const declared = (type ?? '').trim().toLowerCase();
+      const isTyped = kind === 'classic' && declared !== '';
+      this.add(kind === 'module' ? 'module' : 'script', element, 'src', isTyped ? { declared } : {});
+      return this.integrity(element);
+    }
+    const text = element.text();
+    const first = element.lastLine();
+    if (kind === 'module') this.#references.push(...readImports(text, first, element.textAt()));
+    this.#features.push(...secureFeatures(text, first));
   }
 
   private importMap(element: PageElement): void {

@@ -2,7 +2,7 @@
  * The elements that are open while a page is scanned. Only what nests as it is written is followed: as soon as building a
  * tree would move, copy, close or drop anything that is not at hand, the answer is false, and the page needs a real tree.
  */
-import { tagOf, type Tag } from './tags.js';
+import { tagOf, type Tag } from './elements.js';
 
 const TABLE_INSIDE = new Set(['table', 'tbody', 'thead', 'tfoot', 'tr', 'colgroup']);
 const ROW_GROUPS = new Set(['tbody', 'thead', 'tfoot']);

@@ -23,15 +23,28 @@ export function secureFeatures(text: string, first = 1): { feature: string; line
   });
 }
 
-/** Static imports, and dynamic ones whose address is written out. A script that does not parse as a module has none. */
-export function readImports(text: string, first = 1, offset = 0): Reference[] {
+type Imported = ReturnType<typeof parse>[0][number];
+
+/** What a text imports and exports, as it is written; nothing where it does not parse as a module. */
+function parseImports(text: string): readonly Imported[] {
   if (!/\b(?:import|export)\b/.test(text)) return [];
-  let imports: ReturnType<typeof parse>[0];
   try {
-    [imports] = parse(text);
+    return parse(text)[0];
   } catch {
     return [];
   }
+}
+
+/** What a browser asks for before a module runs: `export … from` counts, what is imported by running code does not. */
+export const staticImports = (text: string): string[] =>
+  parseImports(text).flatMap(({ type, specifier }) =>
+    (type === 'static' || type === 'reexport-star') && specifier !== undefined ? [specifier] : [],
+  );
+
+/** Static imports, and dynamic ones whose address is written out. A script that does not parse as a module has none. */
+export function readImports(text: string, first = 1, offset = 0): Reference[] {
+  const imports = parseImports(text);
+  if (imports.length === 0) return [];
   const lineOf = lineCounter(text);
   return imports.flatMap((each): Reference[] => {
     const dynamic = each.type === 'dynamic';

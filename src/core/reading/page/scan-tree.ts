@@ -1,9 +1,9 @@
 /** A page's tree by a scan of its text, several times faster than by parsing it; nothing where a scan cannot tell. */
 import { decodeHTML } from 'entities';
-import { OpenElements } from '../check/reading/open-elements.js';
-import { scanInto, type PageSink } from '../check/reading/scan-page.js';
-import type { ScannedElement } from '../check/reading/scanned-element.js';
-import type { Tag } from '../check/reading/tags.js';
+import { OpenElements } from './open-elements.js';
+import { scanInto, type PageSink } from './scan-page.js';
+import type { ScannedElement } from './scanned-element.js';
+import type { Tag } from './elements.js';
 import type { Element } from './element.js';
 
 interface Growing extends Element {
