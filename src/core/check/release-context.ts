@@ -3,7 +3,7 @@ import type { BucketView } from '../hosting/bucket-view.js';
 import type { Places } from '../findings/places.js';
 import type { KeyIndex } from '../site/near-key.js';
 import type { StoredObject } from '../site/site-object.js';
-import type { Reading, ReadingKind, Reference, Use } from '../reading/reading.js';
+import type { NeededElement, Reading, ReadingKind, Reference, Use } from '../reading/reading.js';
 
 /** What is wrong with a reference. */
 export type TargetProblem =
@@ -71,6 +71,13 @@ export interface UsedAddress {
   readonly raw: string;
 }
 
+/** A page with the elements that rules need. */
+export interface NeededPage {
+  readonly key: string;
+  /** @param name one that a rule needs */
+  elements(name: string): readonly NeededElement[];
+}
+
 export interface ReleaseContext {
   /** The release as it is once its bucket is open. */
   readonly view: BucketView;
@@ -85,6 +92,8 @@ export interface ReleaseContext {
   /** Features that browsers give to secure pages alone, where they are asked for. */
   readonly secureFeatures: readonly Location[];
   readonly serverCode: readonly Location[];
+  /** All pages, for rules that need elements of them. */
+  readonly pages: readonly NeededPage[];
   readonly faults: readonly (Location & { readonly kind: ReadingKind })[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;

@@ -8,14 +8,16 @@ import type { StoredObject } from '../site/site-object.js';
 import { AddressReader, OWN, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from '../reading/fragments.js';
-import { readObject } from '../reading/read-object.js';
+import { Loads } from './loads.js';
+import { FaultyReferences, type Found } from './faulty-references.js';
+import { addText, elementsIn, recallText, type TextRows } from './text-rows.js';
 import { readingKind } from '../reading/reading-kind.js';
 import { Readings } from '../reading/readings.js';
 import type { Reading, ReadingKind, Use } from '../reading/reading.js';
 import {
   isLoad,
   type FaultyReference,
-  type Load,
+  type NeededPage,
   type ReleaseContext,
   type Location,
   type TargetProblem,
@@ -34,6 +36,12 @@ export interface ReleaseInput {
   readonly typeLine: ReleaseContext['typeLine'];
 }
 
+const foundAt = (path: string, { key }: Target, detail?: string): Found => ({
+  path,
+  ...(key === undefined ? {} : { key }),
+  ...(detail === undefined ? {} : { detail }),
+});
+
 const MAX_SPOTS = 200;
 
 /** Where references stand. */
@@ -48,13 +56,14 @@ export class ReleaseReader {
   readonly #addressReader: AddressReader;
   readonly #targets = new Map<string, Target>();
   readonly #addresses: UsedAddress[] = [];
-  readonly #links = new Map<string, FaultyReference>();
-  readonly #loads = new Map<string, Load>();
+  readonly #links = new FaultyReferences();
+  readonly #loads = new Loads();
   readonly #anchors = new Map<string, Uint32Array>();
   readonly #anchorSets = new Map<string, ReadonlySet<number>>();
   readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
   /** The readings of scripts that import something. */
   readonly #imports = new Map<string, number>();
+  readonly #pages: NeededPage[] = [];
   readonly #features: Location[] = [];
   readonly #serverCode: Location[] = [];
   readonly #faults: (Location & { kind: ReadingKind })[] = [];
@@ -74,14 +83,22 @@ export class ReleaseReader {
     return readingKind(object);
   }
 
-  /** Reads one object. @param text its bytes, decoded @param id names the text among the readings */
-  add(object: StoredObject, kind: ReadingKind, text: string, id = object.key): void {
-    this.addReading(object, kind, this.#readings.add(id, readObject(kind, text)));
+  /** Takes one object that was read before. @param id names its text among the readings @returns whether it was */
+  recall(object: StoredObject, kind: ReadingKind, id: string): boolean {
+    const rows = recallText(this.#readings, kind, id);
+    if (rows) this.addReading(object, kind, rows);
+    return rows !== undefined;
   }
 
-  /** Takes what is known of one object's text. @param row of its reading */
-  addReading({ key }: StoredObject, kind: ReadingKind, row: number): void {
+  /** Reads one object. @param text its bytes, decoded @param id names the text among the readings */
+  add(object: StoredObject, kind: ReadingKind, text: string, id = object.key): void {
+    this.addReading(object, kind, addText(this.#readings, kind, id, text));
+  }
+
+  private addReading({ key }: StoredObject, kind: ReadingKind, { row, needed }: TextRows): void {
     const readings = this.#readings;
+    if (needed !== undefined)
+      this.#pages.push({ key, elements: (name) => elementsIn(readings, needed, name) });
     const facts = readings.facts(row);
     const { documents } = this.#input.view.settings;
     if (key === documents.index) this.#documents.index = readings.reading(row);
@@ -100,7 +117,7 @@ export class ReleaseReader {
   finish(): ReleaseContext {
     this.followImports();
     for (const [id, link] of this.#fragments)
-      if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.set(id, link);
+      if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.add(id, link);
     const { view, objects, address, typeLine } = this.#input;
     return {
       view,
@@ -108,13 +125,14 @@ export class ReleaseReader {
       address,
       typeLine,
       index: this.index(),
-      links: [...this.#links.values()],
-      loads: [...this.#loads.values()],
+      links: this.#links.all(),
+      loads: this.#loads.all(),
       addresses: this.#addresses,
       documents: this.#documents,
       secureFeatures: this.#features,
       serverCode: this.#serverCode,
       faults: this.#faults,
+      pages: this.#pages,
     };
   }
 
@@ -181,14 +199,14 @@ export class ReleaseReader {
     const { path, relative } = address;
     const target = (address.target ??= this.target(address, at, reference));
     if (use === 'form' && this.#readings.reference(reference).method !== undefined)
-      return this.note('post', at, reference, address, path, target.key);
+      return this.note('post', at, reference, address, foundAt(path, target));
     if (target.problem)
-      return this.note(target.problem, at, reference, address, path, target.key, target.detail);
+      return this.note(target.problem, at, reference, address, foundAt(path, target, target.detail));
     if (!relative && (use !== 'identity' || AddressReader.isLoopback(address)))
-      this.note('endpoint', at, reference, address, path, target.key);
+      this.note('endpoint', at, reference, address, foundAt(path, target));
     const { object } = target;
     if (!object) return;
-    if (isLoad(use)) this.load(at, reference, address, object);
+    if (isLoad(use)) this.#loads.add(this.#readings, reference, address, object, at);
     if (address.hash.length > 1 && (use === 'link' || use === 'frame'))
       this.otherFragment(at, reference, use, address, object);
   }
@@ -203,35 +221,12 @@ export class ReleaseReader {
     return target;
   }
 
-  private load(
-    { from, quirksMode }: RelatedLocations,
-    reference: number,
-    address: Address,
-    object: StoredObject,
-  ): void {
-    const sort = this.#readings.sort(reference);
-    const line = this.#readings.line(reference);
-    const loads = (address.loads ??= new Map<number, Load>());
-    let load = loads.get(sort);
-    if (!load) {
-      const { use, declared, withoutCors = false } = this.#readings.reference(reference);
-      const id = `${use}\0${declared ?? ''}\0${withoutCors ? 1 : 0}\0${object.key}`;
-      load = this.#loads.get(id) ?? {
-        ...{ use, object, quirksMode, from, line, withoutCors, places: new Places() },
-        ...(declared === undefined ? {} : { declared }),
-      };
-      this.#loads.set(id, load);
-      loads.set(sort, load);
-    }
-    load.places.add(from, line);
-  }
-
   private ownFragment(at: RelatedLocations, reference: number, raw: string): void {
     const { from: key } = at;
     const fragment = this.#addressReader.ownFragment(raw, this.#readings.rawNumber(reference));
     if (!fragment || this.anchorsOf(key).has(fragment.hash)) return;
     const address = { raw, kind: 'own', relative: true, path: keyToPath(key), hash: raw } as const;
-    this.note('fragment', at, reference, address, address.path, key, fragment.text);
+    this.note('fragment', at, reference, address, { path: address.path, key, detail: fragment.text });
   }
 
   private otherFragment(
@@ -261,39 +256,25 @@ export class ReleaseReader {
   }
 
   private note(
-    trouble: TargetProblem,
+    problem: TargetProblem,
     { from }: RelatedLocations,
     reference: number,
     { raw }: Address,
-    path = '',
-    key?: string,
-    detail?: string,
+    found: Found = {},
   ): void {
     const use = this.#readings.use(reference);
     const line = this.#readings.line(reference);
     // A map of sources is for developers, what an error page loads has a rule of its own, and neither speaks for other places.
     const unstyled = isLoad(use) && from === this.#input.view.settings.documents.error;
     const group = use === 'source map' ? use : unstyled ? 'error page' : '';
-    const id = [trouble, path === '' ? raw : path, detail ?? '', group].join('\0');
-    let known = this.#links.get(id);
-    if (!known) {
-      known = {
-        ...{ problem: trouble, use, raw, from, line, places: new Places(), path },
-        ...(key === undefined ? {} : { key }),
-        ...(detail === undefined ? {} : { detail }),
-      };
-      this.#links.set(id, known);
-    }
-    known.places.add(from, line);
+    this.#links.note({ problem, use, raw, from, line, path: '', ...found }, group);
   }
 
   /** Goes from the modules that pages load to all that those import. */
   private followImports(): void {
     const readings = this.#readings;
     const seen = new Set<string>();
-    const queue = [...this.#loads.values()].flatMap(({ use, object }) =>
-      use === 'module' ? [object.key] : [],
-    );
+    const queue = this.#loads.all().flatMap(({ use, object }) => (use === 'module' ? [object.key] : []));
     for (let key = queue.pop(); key !== undefined; key = queue.pop()) {
       if (seen.has(key)) continue;
       seen.add(key);

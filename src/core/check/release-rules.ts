@@ -77,6 +77,9 @@ export const RELEASE_RULES: readonly ReleaseRule[] = [
   sourceMapMissing,
 ];
 
+/** The elements of pages that some rule looks at. */
+export const NEEDED_ELEMENTS: ReadonlySet<string> = new Set(RELEASE_RULES.flatMap(({ needs = [] }) => needs));
+
 /** Every finding of the inspection, errors first, in the order of the rules. */
 export const inspectRelease = (
   context: ReleaseContext,

@@ -12,6 +12,8 @@ export interface Rule<Context> {
   readonly fix: string;
   /** It concerns who may read what: nothing is published with such an error until the bucket's name is given. */
   readonly concernsReaders?: true;
+  /** Names of the elements that it looks at in pages; they are read for it, and given as `elements` of each page. */
+  readonly needs?: readonly string[];
   inspect(context: Context): Iterable<Finding>;
 }
 

@@ -71,6 +71,18 @@ export interface MappedName extends Span {
   readonly scope?: string;
 }
 
+/** An element that a rule asks for by its name. */
+export interface NeededElement {
+  /** Lower case. */
+  readonly name: string;
+  /** Counts from 1. */
+  readonly line: number;
+  /** Names in lower case, values as a browser has them. */
+  readonly attributes: Readonly<Record<string, string>>;
+  /** All text in it, in the order in which it stands there, white space as one blank. */
+  readonly text: string;
+}
+
 export interface Reading {
   readonly kind: ReadingKind;
   readonly references: readonly Reference[];
@@ -92,6 +104,8 @@ export interface Reading {
   readonly importMap?: boolean;
   readonly mapped?: readonly MappedName[];
   readonly integrity?: readonly Integrity[];
+  /** What rules ask of a page beside all this; in a reading of its own. */
+  readonly elements?: readonly NeededElement[];
   /** Why it could not be read as what it is. */
   readonly fault?: { readonly because: string; readonly line: number };
 }

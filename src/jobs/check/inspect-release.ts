@@ -124,12 +124,11 @@ async function readTexts(
     const kind = reader.kindOf(object);
     if (kind === undefined) continue;
     const id = readingId(object, kind);
-    const known = readings.find(id);
-    if (known === undefined) {
+    if (!reader.recall(object, kind, id)) {
       const text = readText(object, await release.read(object));
       if (text === undefined) continue;
       reader.add(object, kind, text, id);
-    } else reader.addReading(object, kind, known);
+    }
     read++;
     progress.advance(0, seen);
   }

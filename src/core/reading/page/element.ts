@@ -7,4 +7,6 @@ export interface Element {
   readonly children: Element[];
   /** What stands right in it, not in its children. */
   readonly text: string;
+  /** Where its tag begins, from 1; absent where nobody asked for it, or no tag names it. */
+  readonly line?: number;
 }

@@ -4,12 +4,16 @@ import type { Options } from 'css-select';
 import type { Element } from './element.js';
 import { scanTree } from './scan-tree.js';
 
-/** Elements in the order of the text, the root first. A hostile page may nest as deep as it likes. */
-export const readTree = (html: string): Element[] => scanTree(html) ?? parseTree(html);
+/**
+ * Elements in the order of the text, the root first. A hostile page may nest as deep as it likes.
+ * @param withLines whether it is to be said where each stands
+ */
+export const readTree = (html: string, withLines = false): Element[] =>
+  scanTree(html, withLines) ?? parseTree(html, withLines);
 
 /** The same by parsing, whatever the page is. */
-export function parseTree(html: string): Element[] {
-  const document = parse(html, { scriptingEnabled: true });
+export function parseTree(html: string, withLines = false): Element[] {
+  const document = parse(html, { scriptingEnabled: true, sourceCodeLocationInfo: withLines });
   const elements: Element[] = [];
   const stack: { node: Tree.ChildNode; parent: Element | undefined }[] = [];
   const pushChildren = (node: Tree.ParentNode, parent: Element | undefined): void => {
@@ -32,6 +36,7 @@ export function parseTree(html: string): Element[] {
       parent,
       children: [],
       text: text.join(''),
+      ...(node.sourceCodeLocation ? { line: node.sourceCodeLocation.startLine } : {}),
     };
     parent?.children.push(element);
     elements.push(element);

@@ -9,14 +9,15 @@ import type { Element } from './element.js';
 interface Growing extends Element {
   attributes: ReadonlyMap<string, string>;
   text: string;
+  line?: number;
 }
 
 const NONE: ReadonlyMap<string, string> = new Map();
 const RAW = new Set(['script', 'style', 'textarea', 'title', 'iframe']);
 
 /** @returns the elements in the order of the text; undefined where only parsing can tell */
-export function scanTree(html: string): Element[] | undefined {
-  const tree = new GrowingTree();
+export function scanTree(html: string, withLines = false): Element[] | undefined {
+  const tree = new GrowingTree(withLines);
   return scanInto(html, tree, tree.open) && tree.finish();
 }
 
@@ -51,7 +52,10 @@ class GrowingTree implements PageSink {
   #just: Growing | undefined;
   #isInBody = false;
 
-  constructor() {
+  readonly #withLines: boolean;
+
+  constructor(withLines: boolean) {
+    this.#withLines = withLines;
     this.#root = this.#add('html', undefined);
     this.#head = this.#add('head', this.#root);
   }
@@ -80,6 +84,7 @@ class GrowingTree implements PageSink {
     const made = this.#place(name);
     this.#just = undefined;
     made.attributes = element.hasAttributes ? element.all() : NONE;
+    if (this.#withLines) made.line = element.line('');
     if (RAW.has(name) && !element.isSvg)
       made.text = name === 'textarea' ? decodeHTML(element.text()) : element.text();
   }
