@@ -78,7 +78,7 @@ const HARD = `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>
 <link rel="icon" href="/i/icon.svg" type="image/svg+xml">
 <link rel="stylesheet" href="/s/main.css"><link rel="stylesheet" href="/s/print.css" media="print">
 <link rel="stylesheet" href="/s/wide.css" media="(min-width: 60em)"><link rel="alternate stylesheet" title="x" href="/s/other.css">
-<link rel="stylesheet" href="/s/no-disabled.css" disabled><link rel="stylesheet" type="text/less" href="/s/no-less.css">
+<link rel="stylesheet" type="text/less" href="/s/no-less.css">
 <link rel="preload" as="image" href="/i/preloaded.svg"><link rel="prefetch" href="/i/later.svg">
 <link rel="modulepreload" href="/m/ahead.js">
 <link rel="preload" as="image" href="/i/no-narrow.svg" media="(max-width: 100px)">

@@ -347,14 +347,14 @@ describe('what is no fault', () => {
     [
       'a stylesheet under another type on a page in quirks mode',
       {
-        files: { 'a.html': '<html><link rel="stylesheet" href="/styles/mill.css">x' },
+        files: { 'a.html': '<html><title>Mill</title><link rel="stylesheet" href="/styles/mill.css">x' },
         types: { 'styles/mill.css': 'text/plain' },
       },
     ],
     [
       'XHTML that closes a script at once',
       on(
-        '<?xml version="1.0"?><html><head><script src="/app.js"/></head><body><a href="/visit/">v</a></body></html>',
+        '<?xml version="1.0"?><html><head><title>Mill</title><script src="/app.js"/></head><body><a href="/visit/">v</a></body></html>',
       ),
     ],
     [

@@ -1,15 +1,23 @@
 /** Keys that some file system could take for one name. */
 
 /** Wider than what any file system folds: what differs here is another name on every one of them. */
-const foldWidely = (name: string): string =>
-  name
+const foldWidely = (key: string): string =>
+  key
+    .split('/')
+    .map((part) => part.slice(0, lengthWithoutEnd(part)))
+    .join('/')
     .normalize('NFKD')
     .toUpperCase()
     .toLowerCase()
     .normalize('NFKD')
-    .replace(/[\p{M}\p{Default_Ignorable_Code_Point}]/gu, '')
-    // Some drop them at the end of a name.
-    .replace(/[ .]+(?=\/|$)/g, '');
+    .replace(/[\p{M}\p{Default_Ignorable_Code_Point}]/gu, '');
+
+/** Some drop blanks and dots at the end of a name. */
+function lengthWithoutEnd(name: string): number {
+  let length = name.length;
+  while (length > 0 && (name[length - 1] === ' ' || name[length - 1] === '.')) length--;
+  return length;
+}
 
 /** @returns the keys that could be one file with another, or a file where another needs a folder, in their order */
 export function likeNames(keys: readonly string[]): readonly string[] {

@@ -103,6 +103,13 @@ test.each<[string, Readonly<Record<string, string>>]>([
   expect(load.wanted.length).toBeLessThan(20_001);
 });
 
+test('what is disabled, unknown or for others is not asked for', async () => {
+  const load = await discover({
+    '/index.html': `${BODY}<link rel=stylesheet href=a.css disabled><link rel=stylesheet type=text/less href=b.css><script nomodule src=c.js></script><script type=text/x src=d.js></script><noscript><img src=e.png></noscript><template><img src=f.png></template>`,
+  });
+  expect(paths(load)).toEqual(['/index.html']);
+});
+
 test('modules are followed through what they export from others, and by the scopes of import maps', async () => {
   const map = JSON.stringify({
     imports: { tools: './tools-1.js', 'parts/': './parts/', '/old.js': '/new.js', nowhere: 'bare' },

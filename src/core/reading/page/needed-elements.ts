@@ -1,5 +1,6 @@
 /** Elements of a page that a rule asks for by their names, with all that they say: no reader has to know of them. */
 import { readTree } from './page-tree.js';
+import { asHtml } from './read-xhtml.js';
 import type { NeededElement } from '../reading.js';
 import type { Element } from './element.js';
 
@@ -9,7 +10,7 @@ const [MAX_ELEMENTS, MAX_TEXT] = [10_000, 2_000];
 /** @returns the elements of these names, in the order of the page */
 export function readNeeded(html: string, names: ReadonlySet<string>): NeededElement[] {
   const needed: NeededElement[] = [];
-  const elements = readTree(html, true);
+  const elements = readTree(asHtml(html), true);
   for (const [at, element] of elements.entries()) {
     if (!names.has(element.name)) continue;
     needed.push({

@@ -15,6 +15,15 @@ export const isXhtml = (text: string): boolean => IS_XHTML.test(text.slice(0, MA
 
 /** @param read reads a text as HTML */
 export function readXhtml(text: string, read: (html: string) => Reading): Reading {
+  const { html, inserted } = closeElements(text);
+  const reading = read(html);
+  return inserted.length === 0 ? reading : moveBack(reading, inserted);
+}
+
+/** Each page as HTML, on the lines on which it is written. */
+export const asHtml = (text: string): string => (isXhtml(text) ? closeElements(text).html : text);
+
+function closeElements(text: string): { readonly html: string; readonly inserted: Inserted } {
   /** Where end tags were put in, in the text that is read, and how much longer it is behind each. */
   const inserted: { readonly at: number; readonly shift: number }[] = [];
   let shift = 0;
@@ -26,8 +35,7 @@ export function readXhtml(text: string, read: (html: string) => Reading): Readin
     inserted.push({ at: from, shift });
     return closed;
   });
-  const reading = read(html);
-  return inserted.length === 0 ? reading : moveBack(reading, inserted);
+  return { html, inserted };
 }
 
 type Inserted = readonly { readonly at: number; readonly shift: number }[];
