@@ -2,12 +2,19 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { createJsonSchema } from '../config/json-schema.js';
 import { listSettings } from '../config/in-force.js';
-import { renderBehaviours, renderConfig, renderErrors, renderFindings } from '../report/reference.js';
+import {
+  renderBehaviours,
+  renderConfig,
+  renderErrors,
+  renderFindings,
+  renderReferences,
+} from '../report/reference.js';
 
 const pages: Readonly<Record<string, string>> = {
   'docs/errors.md': renderErrors(),
   'docs/findings.md': renderFindings(),
   'docs/behaviours.md': renderBehaviours(),
+  'docs/references.md': renderReferences(),
   'docs/config.md': renderConfig(listSettings(), readFileSync('demo/wendle-mill/fenestra.yaml', 'utf8')),
   'fenestra.schema.json': `${JSON.stringify(createJsonSchema(), null, 2)}\n`,
 };

@@ -7,6 +7,8 @@ import { NAME_RULES } from '../core/dns/name-rules.js';
 import { CATALOGUE, EXIT } from '../core/errors/catalogue.js';
 import { DEFAULT_QUIRKS, QUIRK_SETS, QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 
+import { listReferenceTables } from './references-reference.js';
+
 const made = (title: string, lead: string, body: string): string =>
   `# ${title}\n\n<!-- Made by \`npm run docs\`; edit the source tables instead. -->\n\n${lead}\n\n${body}\n`;
 
@@ -75,6 +77,25 @@ export function renderBehaviours(): string {
     `${rows.join('\n\n')}\n\n## Named sets\n\n| set | quirks |\n|---|---|\n${sets.join('\n')}\n\n${FIXED}`,
   );
 }
+
+export const renderReferences = (): string =>
+  made(
+    'What texts refer to',
+    'By these tables `check` follows references, `visit` loads pages and `publish` gives versioned names. A page is read as a browser reads it, styles by the grammar of CSS, modules by that of JavaScript.',
+    `${listReferenceTables()}\n\n${OTHER_TEXTS}`,
+  );
+
+const OTHER_TEXTS = `## What else refers
+
+| in | what |
+|---|---|
+| any element | \`style\`: what CSS has; \`integrity\`: the digest of what it names |
+| \`base\` | what relative addresses of the page are relative to |
+| \`meta\` | \`http-equiv=refresh\`: a link; cards for other sites (\`og:image\` and the like): where the page itself lives |
+| \`script type=importmap\` | \`imports\`, \`scopes\`, \`integrity\` |
+| CSS | \`@import\`, \`url()\`, \`image-set()\`, the source of a \`@font-face\`, the source map |
+| JavaScript | \`import\`, \`export … from\`, \`import("…")\`, \`new URL("…", import.meta.url)\`, the source map |
+| manifests, feeds, sitemaps, source maps | their addresses |`;
 
 const FIXED = `## What is fixed
 
