@@ -82,7 +82,7 @@ function answer(
 }
 
 it('other variants, hosts and what was changed are asked for', () => {
-  const cache = new SharedCache<string>(1000, 100);
+  const cache = new SharedCache<string>(10_000, 100);
   const fresh = { 'cache-control': 'max-age=60', vary: 'Accept-Language' };
   answer(cache, GET(undefined, { 'accept-language': 'en' }), fresh);
   const kindOf = (request: FrontRequest, now = NOW): string => {
@@ -111,7 +111,7 @@ it('other variants, hosts and what was changed are asked for', () => {
 });
 
 it('what is stale is confirmed, used a little longer where that is allowed, and stands in for a failure', () => {
-  const cache = new SharedCache<string>(1000, 100);
+  const cache = new SharedCache<string>(10_000, 100);
   const url = GET();
   answer(cache, url, {
     'cache-control': 'max-age=10, stale-while-revalidate=5, stale-if-error=50',
@@ -132,7 +132,7 @@ it('what is stale is confirmed, used a little longer where that is allowed, and 
 });
 
 it('a 304 to what the visitor has confirms nothing that is kept', () => {
-  const cache = new SharedCache<string>(1000, 100);
+  const cache = new SharedCache<string>(10_000, 100);
   answer(cache, GET(), { 'cache-control': 'max-age=10', etag: '"a"' });
   const part = GET(undefined, { range: 'bytes=0-1', 'if-none-match': '"b"' });
   const look = cache.look(part, NOW + 20_000);

@@ -2,6 +2,7 @@
  * A cache that serves everybody (RFC 9111), without a network and without a clock of its own: what is asked is decided,
  * what came is taken, and the least recently used goes first.
  */
+import { LRUCache } from 'lru-cache';
 import type { ObjectHeaders } from '../site/site-object.js';
 import { ownValue } from '../words/own-value.js';
 import { deltaSeconds, hasDirective } from './cache-control.js';
@@ -79,21 +80,21 @@ export interface CacheUpdate<Body> {
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE']);
 
 export class SharedCache<Body> {
-  readonly #most: number;
   readonly #largest: number;
-  /** Variants by URL; of a URL those that were used last come last. */
-  readonly #entries = new Map<string, Entry<Body>[]>();
-  #bytes = 0;
-  #usedLast = '';
+  /** Variants by URL. */
+  readonly #entries: LRUCache<string, readonly Entry<Body>[]>;
 
   /** @param most bytes of all that is kept, with addresses and headers @param largest bytes of one body */
   constructor(most: number, largest: number) {
-    this.#most = most;
     this.#largest = largest;
+    this.#entries = new LRUCache({
+      maxSize: Math.min(most, Number.MAX_SAFE_INTEGER),
+      sizeCalculation: (variants, url) => variants.reduce((sum, entry) => sum + costOf(url, entry), 0),
+    });
   }
 
   get bytes(): number {
-    return this.#bytes;
+    return this.#entries.calculatedSize;
   }
 
   /** Whether a body of so many bytes is kept at all. */
@@ -108,7 +109,7 @@ export class SharedCache<Body> {
     const entry = variants?.find((each) => matches(each, headers));
     if (hasDirective(directives, 'only-if-cached')) {
       const found = entry && this.#useOf(entry, now);
-      return found?.kind === 'hit' ? this.#used(url, found) : { kind: 'refuse' };
+      return found?.kind === 'hit' ? found : { kind: 'refuse' };
     }
     if (hasDirective(directives, 'no-store')) return { kind: 'ask', forward: 'request', conditions: {} };
     if (!entry) return { kind: 'ask', forward: variants ? 'vary-miss' : 'uri-miss', conditions: {} };
@@ -118,7 +119,7 @@ export class SharedCache<Body> {
       hasDirective(directives, 'no-cache') ||
       (headers['cache-control'] === undefined && headers['pragma'] === 'no-cache') ||
       (oldest !== undefined && entryAge(entry, now) >= oldest);
-    if (use && !isRevalidationRequested) return this.#used(url, use);
+    if (use && !isRevalidationRequested) return use;
     const tag = fieldOf(entry.headers, 'ETag');
     const modified = fieldOf(entry.headers, 'Last-Modified');
     // What is asked for a part, or with conditions of the visitor's own, is asked as it came.
@@ -198,64 +199,33 @@ export class SharedCache<Body> {
     return age < lifetime + grace ? { kind: 'grace', entry, age, left: lifetime - age } : undefined;
   }
 
-  #used(url: string, found: Extract<Look<Body>, { kind: 'hit' | 'grace' }>): typeof found {
-    // What was used last is known well enough.
-    if (url === this.#usedLast) return found;
-    this.#usedLast = url;
-    const variants = this.#entries.get(url);
-    if (variants) {
-      this.#entries.delete(url);
-      this.#entries.set(url, variants);
-    }
-    return found;
-  }
-
   #put(url: string, entry: Entry<Body>): void {
-    const variants = this.#entries.get(url) ?? [];
-    const others = variants.filter((each) => !isSameVariant(each, entry));
-    for (const each of variants) if (!others.includes(each)) this.#bytes -= costOf(url, each);
-    this.#usedLast = url;
-    this.#entries.delete(url);
+    const others = (this.#entries.peek(url) ?? []).filter((each) => !isSameVariant(each, entry));
     this.#entries.set(url, [...others.slice(-MAX_VARIANTS + 1), entry]);
-    for (const each of others.slice(0, Math.max(0, others.length - MAX_VARIANTS + 1)))
-      this.#bytes -= costOf(url, each);
-    this.#bytes += costOf(url, entry);
-    for (const oldest of this.#entries.keys()) {
-      if (this.#bytes <= this.#most && this.#entries.size <= MAX_URLS) break;
-      if (oldest === url) break;
-      this.#forget(oldest);
-    }
   }
 
   #drop(url: string, entry: Entry<Body>): void {
-    const variants = this.#entries.get(url);
+    const variants = this.#entries.peek(url);
     if (!variants?.includes(entry)) return;
     const left = variants.filter((each) => each !== entry);
-    this.#bytes -= costOf(url, entry);
     if (left.length === 0) this.#entries.delete(url);
     else this.#entries.set(url, left);
   }
 
-  #forget(url: string): void {
-    for (const entry of this.#entries.get(url) ?? []) this.#bytes -= costOf(url, entry);
-    this.#entries.delete(url);
-  }
-
   /** RFC 9111 section 4.4: what was changed, and what the answer says was, of the same host. */
   #invalidate(url: string, headers: ObjectHeaders): void {
-    this.#forget(url);
+    this.#entries.delete(url);
     for (const name of ['Location', 'Content-Location']) {
       const value = fieldOf(headers, name);
       if (value === undefined || !URL.canParse(value, url)) continue;
       const other = new URL(value, url);
-      if (other.origin === new URL(url).origin) this.#forget(other.href);
+      if (other.origin === new URL(url).origin) this.#entries.delete(other.href);
     }
   }
 }
 
-/** Of one URL, and URLs: whoever asks for more gets the first of them asked for anew. */
+/** Of one URL: whoever asks for more gets the first of them asked for anew. */
 const MAX_VARIANTS = 16;
-const MAX_URLS = 100_000;
 
 /** What an entry takes beside its body, whatever it holds: objects, and places in maps. Bytes. */
 const OVERHEAD = 1024;

@@ -4,6 +4,14 @@
  */
 import { webcrypto, X509Certificate } from 'node:crypto';
 import 'reflect-metadata';
+import { AsnConvert } from '@peculiar/asn1-schema';
+import {
+  GeneralName,
+  GeneralSubtree,
+  GeneralSubtrees,
+  id_ce_nameConstraints,
+  NameConstraints,
+} from '@peculiar/asn1-x509';
 import * as x509 from '@peculiar/x509';
 
 const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' } as const;
@@ -35,22 +43,18 @@ const serial = (): string =>
     .toString('hex')
     .replace(/^[89a-f]/, '7');
 
-/** One field of DER. */
-const der = (tag: number, ...parts: readonly Buffer[]): Buffer => {
-  const content = Buffer.concat(parts);
-  const { length } = content;
-  const head = length < 128 ? [length] : length < 256 ? [0x81, length] : [0x82, length >> 8, length & 255];
-  return Buffer.concat([Buffer.from([tag, ...head]), content]);
-};
-
 /** Names, and this machine's own addresses, that certificates of the authority may be for (RFC 5280 section 4.2.1.10). */
 function nameConstraints(names: readonly string[]): x509.Extension {
-  const subtrees = [
-    ...names.map((name) => der(0x30, der(0x82, Buffer.from(name, 'latin1')))),
-    der(0x30, der(0x87, Buffer.from([127, 0, 0, 0, 255, 0, 0, 0]))),
-    der(0x30, der(0x87, Buffer.from([...Array<number>(15).fill(0), 1, ...Array<number>(16).fill(255)]))),
+  const bases = [
+    ...names.map((dNSName) => new GeneralName({ dNSName })),
+    ...['127.0.0.0/8', '::1/128'].map((iPAddress) => new GeneralName({ iPAddress })),
   ];
-  return new x509.Extension('2.5.29.30', true, der(0x30, der(0xa0, ...subtrees)));
+  const permittedSubtrees = new GeneralSubtrees(bases.map((base) => new GeneralSubtree({ base })));
+  return new x509.Extension(
+    id_ce_nameConstraints,
+    true,
+    AsnConvert.serialize(new NameConstraints({ permittedSubtrees })),
+  );
 }
 
 /** @param names below which it may sign */
