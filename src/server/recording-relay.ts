@@ -10,6 +10,7 @@ import {
   type ServerResponse,
 } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { DATE_CONDITIONS, isConditional, isOfMoment } from '../core/caching/request-fields.js';
 import { formatHttpDate, parseHttpDate } from '../core/caching/http-date.js';
 import { headBytes } from './head.js';
 
@@ -36,7 +37,6 @@ export interface Relay {
 }
 
 const DATED = new Set(['date', 'last-modified', 'expires']);
-const CONDITIONS = ['if-modified-since', 'if-unmodified-since', 'if-range'];
 
 /** @param to the port of the server, on this machine */
 export async function startRelay(to: number): Promise<Relay> {
@@ -93,10 +93,10 @@ function pass(
 ): void {
   const status = answer.statusCode ?? 0;
   const headers = moveDates(answer.rawHeaders, by);
-  const own = headers.filter((_, at) => !OF_THE_CONNECTION.has((headers[at - (at % 2)] ?? '').toLowerCase()));
+  const own = headers.filter((_, at) => !isOfMoment((headers[at - (at % 2)] ?? '').toLowerCase()));
+  // The rest it counts by itself.
   let bytes = headBytes(status, own);
-  const conditional =
-    incoming.headers['if-none-match'] !== undefined || incoming.headers['if-modified-since'] !== undefined;
+  const conditional = isConditional(incoming.headers);
   const tell = (): void => note({ target: incoming.url ?? '/', status, bytes, conditional });
   tell();
   response.sendDate = false;
@@ -112,9 +112,6 @@ function pass(
   answer.pipe(response);
 }
 
-/** What `headBytes` counts by itself. */
-const OF_THE_CONNECTION = new Set(['date', 'connection', 'keep-alive']);
-
 const moveDates = (headers: readonly string[], by: number): string[] =>
   headers.map((value, at) =>
     at % 2 === 1 && DATED.has((headers[at - 1] ?? '').toLowerCase()) ? moved(value, -by) : value,
@@ -125,7 +122,7 @@ function moveConditions(
   by: number,
 ): Record<string, string | string[] | undefined> {
   const headers = { ...incoming.headers };
-  for (const name of CONDITIONS) {
+  for (const name of DATE_CONDITIONS) {
     const value = headers[name];
     if (typeof value === 'string') headers[name] = moved(value, by);
   }

@@ -6,6 +6,7 @@ import { LRUCache } from 'lru-cache';
 import type { ObjectHeaders } from '../site/site-object.js';
 import { ownValue } from '../words/own-value.js';
 import { deltaSeconds, hasDirective } from './cache-control.js';
+import { conditionsFor } from './request-fields.js';
 import { ageOf, confirm, directivesOf, fieldOf, type KeptAnswer } from './freshness.js';
 import {
   canConfirm,
@@ -120,21 +121,13 @@ export class SharedCache<Body> {
       (headers['cache-control'] === undefined && headers['pragma'] === 'no-cache') ||
       (oldest !== undefined && entryAge(entry, now) >= oldest);
     if (use && !isRevalidationRequested) return use;
-    const tag = fieldOf(entry.headers, 'ETag');
-    const modified = fieldOf(entry.headers, 'Last-Modified');
     // What is asked for a part, or with conditions of the visitor's own, is asked as it came.
     const isOwn = headers['range'] === undefined;
     return {
       kind: 'ask',
       forward: isRevalidationRequested ? 'request' : 'stale',
       entry,
-      conditions:
-        !isOwn || !canConfirm(entry)
-          ? {}
-          : {
-              ...(tag === undefined ? {} : { 'if-none-match': tag }),
-              ...(modified === undefined ? {} : { 'if-modified-since': modified }),
-            },
+      conditions: !isOwn || !canConfirm(entry) ? {} : conditionsFor(entry.headers),
     };
   }
 

@@ -2,18 +2,10 @@
  * What was lately answered with whole objects. Most visitors ask plainly, with no condition and for no part; of such a
  * question its target alone decides, so who asks for it again is answered the same.
  */
+import { QUALIFIERS } from '../caching/request-fields.js';
 import type { Answer, WebRequest } from './answer.js';
 import type { BucketView } from './bucket-view.js';
 import { resolve } from './resolve.js';
-
-/** Fields of a request that set a condition on an object or ask for a part of it; If-Range does with Range alone. */
-const QUALIFYING = [
-  'if-match',
-  'if-none-match',
-  'if-modified-since',
-  'if-unmodified-since',
-  'range',
-] as const;
 
 /** Longer targets are answered anew: whoever makes them up by the thousand is to hold little memory. Characters. */
 const MAX_TARGET = 512;
@@ -53,7 +45,7 @@ export class PlainAnswers {
   #isPlain({ method, target, headers }: WebRequest): boolean {
     // Where hosts have moved, the one that was asked decides too.
     if (method !== 'GET' || target.length > MAX_TARGET || this.#view.settings.movedHosts) return false;
-    for (const name of QUALIFYING) if (headers[name] !== undefined) return false;
+    for (const name of QUALIFIERS) if (headers[name] !== undefined) return false;
     return true;
   }
 }

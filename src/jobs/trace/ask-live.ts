@@ -1,4 +1,5 @@
 /** What a live endpoint really sends for the address that was traced. */
+import { isOfMoment } from '../../core/caching/request-fields.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headerOf, type WebRequest } from '../../core/hosting/answer.js';
 import { ANSWER_TIME } from '../check/limits.js';
@@ -20,8 +21,6 @@ export interface LiveAnswer {
   readonly sameBytes: boolean | undefined;
 }
 
-/** Headers of the connection, which say nothing of the object. */
-const OF_THE_CONNECTION = ['date', 'connection', 'keep-alive', 'transfer-encoding'];
 const TIMEOUT_MS = 10_000;
 
 export interface LiveSettings {
@@ -52,7 +51,7 @@ export async function askLive(
       return Array.isArray(value) ? value.join(', ') : value;
     };
     const others = Object.keys(observed.headers).filter(
-      (name) => !expected.some((each) => each.toLowerCase() === name) && !OF_THE_CONNECTION.includes(name),
+      (name) => !expected.some((each) => each.toLowerCase() === name) && !isOfMoment(name),
     );
     const headers = [...expected, ...others].map((name) => ({
       name,

@@ -1,4 +1,5 @@
 /** What stands behind the front, asked over HTTP. */
+import { OF_CONNECTION } from '../../core/caching/request-fields.js';
 import { Readable } from 'node:stream';
 import { Pool } from 'undici';
 import { LongAnswers } from './long-answers.js';
@@ -26,12 +27,6 @@ export interface Origin {
   ask(request: OriginRequest): Promise<OriginAnswer>;
   close(): Promise<void>;
 }
-
-/** Headers that speak of one connection (RFC 9110 section 7.6.1). */
-export const OF_CONNECTION: ReadonlySet<string> = new Set([
-  ...['connection', 'keep-alive', 'proxy-connection', 'transfer-encoding', 'upgrade', 'te', 'trailer'],
-  ...['http2-settings', 'expect'],
-]);
 
 /** Answers under way at once that are read in one go, and those that come piece by piece; and how many of a visitor wait. */
 const [AT_ONCE, LONG, MAX_WAITING] = [16, 10, 256];

@@ -1,17 +1,10 @@
 /** What the front looks at in a request. */
 import { parseHttpDate } from '../../core/caching/http-date.js';
-import type { FrontRequest } from '../../core/caching/shared-cache.js';
+import { QUALIFIERS } from '../../core/caching/request-fields.js';
 import type { Validators } from '../../core/hosting/preconditions.js';
 
 /** What a visitor asks of a copy that it has itself. */
-export const VISITORS_OWN: ReadonlySet<string> = new Set([
-  'if-none-match',
-  'if-modified-since',
-  'if-match',
-  'if-unmodified-since',
-  'if-range',
-  'range',
-]);
+export const VISITORS_OWN: ReadonlySet<string> = new Set([...QUALIFIERS, 'if-range']);
 
 export const validatorsOf = (headers: Readonly<Record<string, string>>, at: number): Validators => ({
   etag: headers['etag'] ?? '',
@@ -19,11 +12,6 @@ export const validatorsOf = (headers: Readonly<Record<string, string>>, at: numb
   lastModified: parseHttpDate(headers['last-modified'] ?? '') ?? NaN,
   at,
 });
-
-const CONDITIONS = ['if-none-match', 'if-modified-since', 'if-match', 'if-unmodified-since'];
-
-export const hasOwnWishes = ({ headers }: FrontRequest): boolean =>
-  CONDITIONS.some((name) => headers[name] !== undefined);
 
 export const without = (
   headers: Readonly<Record<string, string>>,

@@ -9,11 +9,12 @@ import {
   type FrontRequest,
   type Look,
 } from '../../core/caching/shared-cache.js';
+import { conditionsFor, isConditional } from '../../core/caching/request-fields.js';
 import { decideRange } from '../../core/hosting/byte-range.js';
 import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
 import type { Origin } from './ask-origin.js';
 import { Collector } from './collector.js';
-import { hasOwnWishes, hostOf, rawTarget, validatorsOf, VISITORS_OWN, without } from './front-request.js';
+import { hostOf, rawTarget, validatorsOf, VISITORS_OWN, without } from './front-request.js';
 import { Busy } from './slots.js';
 import { OWN_VISIT, type Visit } from './visitor.js';
 
@@ -116,14 +117,14 @@ export class Front {
     const { origin, shared, clock = Date.now } = this.#options;
     const { method, url } = request;
     const { pathname, search } = new URL(url);
-    const isConditional = Object.keys(look.conditions).length > 0;
+    const isConfirming = Object.keys(look.conditions).length > 0;
     // Of what is kept whole a whole answer is wanted: the visitor's own conditions and parts are answered from it.
     const own =
-      isConditional || (shared && method === 'GET' && request.headers['range'] === undefined)
+      isConfirming || (shared && method === 'GET' && request.headers['range'] === undefined)
         ? without(request.headers, VISITORS_OWN)
         : request.headers;
     const target = rawTarget(url) ?? pathname + search;
-    const asked = { ...request, method: isConditional ? 'GET' : method };
+    const asked = { ...request, method: isConfirming ? 'GET' : method };
     const came = await origin.ask({
       method: asked.method,
       target,
@@ -158,14 +159,14 @@ export class Front {
       ...(stored || taken.notKept === undefined ? {} : { detail: NOT_KEPT[taken.notKept] }),
     };
     if (taken.entry) return this.#fromEntry(request, taken.entry, said, now);
-    if (whole && status === 200 && own !== request.headers && hasOwnWishes(request))
+    if (whole && status === 200 && own !== request.headers && isConditional(request.headers))
       return this.#fromEntry(
         request,
         makeEntry({ status, headers, body: whole, bytes: whole.length, at: now }, {}),
         said,
         now,
       );
-    if (!whole && status === 200 && own !== request.headers && hasOwnWishes(request)) {
+    if (!whole && status === 200 && own !== request.headers && isConditional(request.headers)) {
       const { outcome } = decidePreconditions(request.headers, validatorsOf(headers, now));
       if (outcome !== 'go-on') {
         (collected ?? (came.body as Readable)).destroy();
@@ -186,15 +187,11 @@ export class Front {
     const { url } = request;
     if (this.#refreshing.has(url)) return;
     this.#refreshing.add(url);
-    const { etag, 'last-modified': modified } = entry.headers as Readonly<Record<string, string>>;
     const look = {
       kind: 'ask' as const,
       forward: 'stale' as const,
       entry,
-      conditions: {
-        ...(etag === undefined ? {} : { 'if-none-match': etag }),
-        ...(modified === undefined ? {} : { 'if-modified-since': modified }),
-      },
+      conditions: conditionsFor(entry.headers),
     };
     void this.#ask(
       { ...request, method: 'GET', headers: without(request.headers, VISITORS_OWN) },
@@ -222,7 +219,7 @@ export class Front {
     if (status !== 200)
       return this.#finish(request, status, own, method === 'HEAD' ? undefined : body, shown);
     const validators = validatorsOf(own, now);
-    if (hasOwnWishes(request)) {
+    if (isConditional(request.headers)) {
       const { outcome } = decidePreconditions(asked, validators);
       const { 'content-length': _length, ...rest } = own;
       if (outcome === 'not-modified') return this.#finish(request, 304, rest, undefined, shown);
