@@ -178,9 +178,9 @@ const WITHOUT_DETAIL =
 function build(isDone: (addition: Addition, file: string) => boolean): string {
   const copy = makeFolder();
   for (const name of ['src', 'scripts', 'docs', 'test', 'demo', 'package.json', 'package-lock.json'])
-    cpSync(name, join(copy, name), { recursive: true });
+    cpSync(name, join(copy, name), { recursive: true, preserveTimestamps: true });
   for (const name of ['tsconfig.json', 'vitest.config.ts', 'fenestra.schema.json'])
-    cpSync(name, join(copy, name));
+    cpSync(name, join(copy, name), { preserveTimestamps: true });
   symlinkSync(resolve('node_modules'), join(copy, 'node_modules'));
   for (const addition of ADDITIONS)
     for (const [name, change] of Object.entries(addition.changes)) {

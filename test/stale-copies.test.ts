@@ -44,7 +44,7 @@ test('publish says what old copies meet what is new, or ask for what is removed,
 
   // Nobody holds anything of a bucket that nobody could read.
   const closed = await fenestra(home, 'publish', '--dry-run');
-  expect(closed.out).not.toContain('Old and new may meet');
+  expect(closed.out).not.toContain('Visitors who have been here');
   await fenestra(home, 'access', 'open', '--sure', 'test-mill');
   const began = Date.now();
   const { stale } = await fenestraJson<PublishJson>(home, 'publish', '--dry-run');

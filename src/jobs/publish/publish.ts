@@ -18,7 +18,6 @@ import { compareWithBucket, compareWithSame } from './compare-with-bucket.js';
 import { changesNothing, changesObjects, assertOwnObjects } from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
-import { compareOtherDestinations, type OtherDestination } from './other-destinations.js';
 import { postponing } from './postponing.js';
 import { plainKey } from '../../core/site/site-object.js';
 import { listReaderErrors } from '../../core/check/survey-rules.js';
@@ -72,16 +71,17 @@ const coversUnder =
   (key: string): boolean =>
     covers(key.startsWith(under) ? key.slice(under.length) : key);
 
-/** What the other destinations hold of it. */
-export const compareOthers = async ({ project, site, store }: Prepared): Promise<OtherDestination[]> =>
-  store ? compareOtherDestinations(project, site, store) : [];
+/** How a release is checked before it counts. */
+export interface Proving {
+  readonly failOn: Level;
+  readonly baseline: Baseline | undefined;
+}
 
 export interface PublishInput {
   readonly note: string;
   /** Agreed beforehand; what asks for the bucket's name still does. */
   readonly yes: boolean;
-  /** Checks the release before it counts. */
-  readonly prove?: { readonly failOn: Level; readonly baseline: Baseline | undefined } | undefined;
+  readonly prove?: Proving | undefined;
 }
 
 export interface Published {

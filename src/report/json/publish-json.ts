@@ -173,3 +173,28 @@ export const publishJson = (
     lost: damage.lost,
   };
 };
+
+/** What a publish would do, as far as the document tells it. */
+export interface ShownPublish {
+  readonly prepared: {
+    readonly comparison: Compared;
+    readonly project: { readonly destination: { readonly store: string; readonly bucket: string } };
+    readonly site: { readonly findings: readonly Finding[]; readonly names?: NameCounts | undefined };
+    readonly store: { readonly requests?: number } | undefined;
+  };
+  readonly request: { readonly dryRun: boolean };
+  readonly address: string;
+  readonly list?: { readonly code: string };
+  readonly mixes: ReadonlyMap<string, readonly string[]>;
+  readonly front?: readonly FrontHeld[];
+}
+
+/** The document of a publish. @param release that was made, or that the bucket is at; null for none */
+export function previewJson(preview: ShownPublish, release: number | null): PublishJson {
+  const { prepared, request, address, list, mixes, front } = preview;
+  const { comparison, project, site, store } = prepared;
+  const { bucket } = project.destination;
+  const about = { store: project.destination.store, requests: store?.requests, bucket, address, release };
+  const more = { findings: site.findings, names: site.names, dryRun: request.dryRun };
+  return publishJson(comparison, { ...about, ...more, code: list?.code, mixes, front }, Date.now());
+}

@@ -6,15 +6,13 @@ import type { Change, ChangeTotals, SettingChange } from '../../core/release/cha
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { PublishExtras } from '../publish-extras.js';
 import { formatWhen } from './when.js';
-import type { FrontHeld } from '../../core/release/front-held.js';
-import { listStale } from '../../core/release/stale.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Guarantees } from '../../stores/port.js';
 import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
-interface Compared extends PublishExtras {
+export interface Compared extends PublishExtras {
   readonly bucket?:
     { readonly access: Access; readonly release: number; readonly isAdopted?: true } | undefined;
   readonly entries: readonly Change[];
@@ -25,7 +23,7 @@ interface Compared extends PublishExtras {
   readonly postponed: { readonly removals: ReadonlyMap<string, { readonly until: number }> };
 }
 
-interface Destination {
+export interface Destination {
   readonly name: string;
   readonly store: string;
   readonly bucket: string;
@@ -35,10 +33,13 @@ interface Destination {
 const formatNames = ([first = '', second, ...more]: readonly string[]): string =>
   `names ${first}${second === undefined ? '' : more.length === 0 ? ` and ${second}` : ` and ${more.length + 1} more`} now`;
 
-/**
- * @param extent how much of the changes; in their totals, settings are not counted
- * @param names by the key of a text that is replaced: what it names anew
- */
+interface ShownChanges {
+  /** How much of the changes; in their totals, settings are not counted. */
+  readonly extent: 'few' | 'in-full' | 'totals';
+  /** By the key of a text that is replaced: what it names anew. */
+  readonly names: ReadonlyMap<string, readonly string[]>;
+}
+
 export function formatComparison(
   {
     bucket,
@@ -53,9 +54,8 @@ export function formatComparison(
   }: Compared,
   { name, store, bucket: where }: Destination,
   guarantees: Guarantees | undefined,
-  extent: 'few' | 'in-full' | 'totals',
+  { extent, names }: ShownChanges,
   paint: Paint,
-  names: ReadonlyMap<string, readonly string[]> = new Map(),
 ): string {
   const state = !bucket
     ? 'a new bucket, closed until you open it'
@@ -244,71 +244,4 @@ export function formatPublished(
       `The bucket is closed, so visitors get ${closedStatus(state.settings)}. Open it with: ${paint.strong(paint.command(`access open --sure ${state.name}`))}`,
     );
   return lines.join('\n');
-}
-
-/** Old copies and new companions that are named; of more there is the count. */
-const MAX_MIXES = 5;
-const MAX_COMPANIONS = 3;
-
-/**
- * What visitors will still hold of the old release, what that mixes first; '' where that is nothing.
- * @param mixes by the key of an old copy: what it may meet and was not made for
- * @param now milliseconds since the epoch
- */
-export function formatStale(
-  entries: readonly Change[],
-  access: Access | undefined,
-  mixes: ReadonlyMap<string, readonly string[]>,
-  now: number,
-  paint: Paint,
-): string {
-  // Nobody holds anything of a bucket that nobody could read.
-  const all = access === 'open' ? listStale(entries, now) : [];
-  // The site's own pages name its new version, so their visitors get that at once.
-  const versioned = new Set(
-    entries.flatMap(({ change, plainKey }) => (change === 'add' ? (plainKey ?? []) : [])),
-  );
-  const stale = all.filter(({ key }) => !versioned.has(key));
-  const [longest] = stale;
-  if (!longest) return '';
-  const changes = new Map(entries.map(({ key, change }) => [key, change]));
-  const mixing = stale.filter(({ key }) => (mixes.get(key)?.length ?? 0) > 0);
-  const removed = stale.filter(({ key }) => changes.get(key) === 'remove').length;
-  const cures = [
-    removed < stale.length
-      ? 'Under a new name, with the references to it changed, they get the new one at once.'
-      : '',
-    removed > 0 ? 'What is removed goes on being shown by their caches until then.' : '',
-  ];
-  const plain = `${paint.warn('Visitors may go on holding')} the old bytes or headers of ${countOf(stale.length, 'object')}, such as ${visible(longest.key)} until ${formatWhen(longest.until)}; ${longest.because}.`;
-  if (mixing.length === 0) return [plain, ...cures.filter((cure) => cure !== '')].join(' ');
-  const lines = mixing.slice(0, MAX_MIXES).map(({ key, until }) => {
-    const others = mixes.get(key) ?? [];
-    const named = others.slice(0, MAX_COMPANIONS).map(visible).join(', ');
-    const more =
-      others.length > MAX_COMPANIONS ? ` and ${countOf(others.length - MAX_COMPANIONS, 'other')}` : '';
-    const isReader = others.some((other) => changes.get(other) === 'remove');
-    return isReader
-      ? `  until ${formatWhen(until)} the old ${paint.place(visible(key))} asks for ${named}${more}, which this removes`
-      : `  until ${formatWhen(until)} the new ${named}${more} may be shown with the old ${paint.place(visible(key))}`;
-  });
-  const rest =
-    mixing.length > MAX_MIXES ? `\n  and ${countOf(mixing.length - MAX_MIXES, 'other')} like these` : '';
-  const keep = removed > 0 ? ' Keep what is removed until then, or publish its removal later.' : '';
-  return [
-    `${paint.warn('warning')}  Old and new may meet in the browsers of visitors who were here before:\n${lines.join('\n')}${rest}`,
-    `  Give what changed a new name, and change the references to it: then they never meet.${keep}`,
-    plain,
-  ].join('\n');
-}
-
-/** What the front has to be told to forget; '' where that is nothing. @param list the file that the addresses were written to */
-export function formatFrontHeld(held: readonly FrontHeld[], list: string | undefined, paint: Paint): string {
-  const [longest] = held;
-  if (!longest) return '';
-  const how =
-    list === undefined
-      ? 'Have it forget them: --front-list FILE writes the addresses, one a line, for whatever purges it'
-      : `They are written to ${list}`;
-  return `${paint.warn('The front goes on answering')} with what was before at ${countOf(held.length, 'address', 'addresses')}, such as ${visible(longest.address)} until ${formatWhen(longest.until)}; ${longest.because}. ${how}.`;
 }
