@@ -316,6 +316,11 @@ export const CATALOGUE = {
     '--baseline {file} cannot be used: {reason}.',
     'Name a file that --save-baseline wrote.',
   ),
+  NAMES_BROKEN: entry(
+    EXIT.defect,
+    'Versioned names would break {count} references that work now, such as {written} at {place}, which leads to {target}.',
+    'This is a defect in Fenestra, and nothing was published. Take {target} out of `versioned` until it is mended, and report the text at {place}.',
+  ),
   EXPORT_REFUSED: entry(
     EXIT.refused,
     '{folder} cannot take the release: {reason}.',

@@ -10,6 +10,8 @@ import { KeyIndex } from '../site/near-key.js';
 /** A reference to one of the objects. */
 export interface Link {
   readonly reference: Reference;
+  /** Its number among the references of its text, from 0. */
+  readonly number: number;
   /** The number of the object. */
   readonly target: number;
   /** Whether it can never be rewritten, however it is written. */
@@ -72,26 +74,34 @@ export class LinkReader {
         const reference = readings.reference(number);
         const mapped = reference.imported ? this.#mapped(text, base) : undefined;
         if (mapped) {
-          for (const target of mapped.targets) yield { reference, target, isUncertain: !mapped.isCertain };
+          for (const target of mapped.targets)
+            yield { reference, number: number - from, target, isUncertain: !mapped.isCertain };
           continue;
         }
         if (reference.imported && !NAMES_A_PATH.test(text)) continue;
       }
       const { kind, path } = known ?? this.#addresses.find(text, raw, at);
       const target = kind === 'own' ? this.#targetOf(path) : undefined;
-      if (target !== undefined) yield { reference: readings.reference(number), target };
+      if (target !== undefined)
+        yield { reference: readings.reference(number), number: number - from, target };
     }
   }
 
   /** The key that an address in a text leads to, whether its object gets another name or not. */
   keyAt(key: string, row: number, raw: string): string | undefined {
+    const path = this.pathAt(key, row, raw);
+    return path === undefined ? undefined : this.#keyOf(path);
+  }
+
+  /** The path of an address in a text, whether there is anything or not; undefined where it leads elsewhere. */
+  pathAt(key: string, row: number, raw: string): string | undefined {
     const base = this.#baseOf(key, row);
     const { kind, path } = this.#addresses.find(raw, NO_NUMBER, {
       base,
       root: new Map(),
       folder: new Map(),
     });
-    return kind === 'own' ? this.#keyOf(path) : undefined;
+    return kind === 'own' ? path : undefined;
   }
 
   /** What a text's import map maps. */

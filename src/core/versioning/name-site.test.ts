@@ -11,7 +11,10 @@ import { compareKeys } from '../site/key.js';
 import { LinkReader } from './links.js';
 import { createNameFinder } from '../reading/names-in-text.js';
 import { nameSite } from './name-site.js';
-import { rewriteText } from './rename-reference.js';
+import { listLost } from './list-lost.js';
+import { findRewriteFault, isTakenBack } from './prove-rewrite.js';
+import { rewriteText, type TextEdit } from './rename-reference.js';
+import { readAgain } from '../reading/read-again.js';
 import { createVersionable } from './versionable.js';
 
 type Site = Readonly<Record<string, string>>;
@@ -27,7 +30,12 @@ interface Named {
 }
 
 /** Names a site that is all text. */
-async function nameTexts(site: Site, patterns: readonly string[], moved = {}): Promise<Named> {
+async function nameTexts(
+  site: Site,
+  patterns: readonly string[],
+  moved = {},
+  rewrite = rewriteText,
+): Promise<Named> {
   const objects = Object.entries(site)
     .map(([key, text]) => ({
       key,
@@ -71,8 +79,8 @@ async function nameTexts(site: Site, patterns: readonly string[], moved = {}): P
     },
     moved: { permanently: moved, temporarily: {} },
     read: (number) => Promise.resolve(Buffer.from(textAt(number))),
-    textOf: textAt,
-    rewrite: (_number, bytes, changes) => Buffer.from(rewriteText(bytes.toString(), changes)),
+    textOf: (_number, bytes) => bytes.toString(),
+    rewrite: (_number, bytes, changes) => Buffer.from(rewrite(bytes.toString(), changes)),
     publish: async (_number, _edits, make) => {
       const bytes = await make();
       return bytes && { digest: sha(bytes), size: bytes.length, content: sha(bytes) };
@@ -407,4 +415,78 @@ it('computes integrity anew for what has other bytes, and leaves what was wrong'
   expect(becomes).not.toBe(module);
   expect(published['p.html']).toContain(of(becomes));
   expect(published['q.html']).toContain(of('other'));
+});
+
+describe('a text that was not rewritten as it was meant', () => {
+  const SITE = {
+    'p.html': '<p>one</p><img src="a/x.png"><img src="a/y.png" alt="a/x.png">',
+    'a/x.png': 'x',
+    'a/y.png': 'y',
+  };
+  const shifted =
+    (by: number) =>
+    (text: string, edits: readonly TextEdit[]): string =>
+      rewriteText(
+        text,
+        edits.map((edit) => ({ ...edit, at: edit.at + by })),
+      );
+  test.each<[string, (text: string, edits: readonly TextEdit[]) => string]>([
+    ['an edit too far right', shifted(1)],
+    ['an edit too far left', shifted(-2)],
+    ['one edit left out', (text, edits) => rewriteText(text, edits.slice(1))],
+    ['a byte that has changed elsewhere', (text, edits) => rewriteText(text, edits).replace('one', 'One')],
+    ['a text cut short', (text, edits) => rewriteText(text, edits).slice(0, -1)],
+    [
+      'the wrong name',
+      (text, edits) =>
+        rewriteText(
+          text,
+          edits.map((edit) => ({ ...edit, text: 'z.png' })),
+        ),
+    ],
+  ])('%s: it stays as it is, and what it names keeps its name', async (_what, rewrite) => {
+    const { published, uncertain } = await nameTexts(SITE, ['a/**'], {}, rewrite);
+    expect(published).toMatchObject(SITE);
+    expect(uncertain).toEqual(['a/x.png text', 'a/y.png text']);
+  });
+
+  it('is found by what it says, not by where it was changed', () => {
+    const meant = { references: new Map([[0, 'a/x.1.png']]), mapped: new Map(), integrity: new Map() };
+    const before = readObject('page', '<img src="a/x.png"><a href="b">');
+    const faultOf = (text: string): string | undefined =>
+      findRewriteFault(before, readAgain('page', text), meant);
+    expect(faultOf('<img src="a/x.1.png"><a href="b">')).toBeUndefined();
+    expect(faultOf('<img src="a/x.1.png"><a href="c">')).toMatch(/reference 2/);
+    expect(faultOf('<img src="a/x.png"><a href="b">')).toMatch(/reference 1/);
+    expect(faultOf('<img src="a/x.1.png">')).toMatch(/1 references/);
+    expect(faultOf('<base href="/"><img src="a/x.1.png"><a href="b">')).toMatch(/base/);
+    expect(faultOf('<img src="a/x.1.png"x.png"><a href="b">')).toBeUndefined();
+    expect(isTakenBack('abc', 'aXc', [{ at: 1, length: 1, text: 'X' }])).toBe(true);
+    expect(isTakenBack('abc', 'aXcd', [{ at: 1, length: 1, text: 'X' }])).toBe(false);
+    expect(isTakenBack('abc', 'aYc', [{ at: 1, length: 1, text: 'X' }])).toBe(false);
+  });
+
+  it('and a name that nothing has any more is found over the whole site', () => {
+    const reference = { use: 'image', raw: 'x.png', line: 3, at: 0, length: 5 } as const;
+    const links = {
+      *links() {
+        yield { reference, number: 0, target: 1 };
+      },
+      pathAt: (_key: string, _row: number, raw: string) => `/${raw}`,
+    };
+    const object = (key: string, row?: number) => ({ key, type: '', content: undefined, row });
+    const objects = [object('p.html', 0), object('x.png')];
+    const lost = (name: string | undefined, says: string | undefined, isKept: boolean): number =>
+      listLost(objects, links, {
+        versioned: new Map(name === undefined ? [] : [[1, name]]),
+        renamed: new Map(says === undefined ? [] : [[0, new Map([[0, says]])]]),
+        keptPlain: new Set(isKept ? [1] : []),
+      }).length;
+    expect(lost('x.1.png', 'x.1.png', false)).toBe(0);
+    expect(lost('x.1.png', undefined, true)).toBe(0);
+    expect(lost(undefined, undefined, false)).toBe(0);
+    expect(lost('x.1.png', undefined, false)).toBe(1);
+    expect(lost('x.1.png', 'x.2.png', true)).toBe(1);
+    expect(lost(undefined, 'x.1.png', false)).toBe(1);
+  });
 });

@@ -8,11 +8,25 @@ import { listComponents } from './components.js';
 import { findUncertain } from './find-uncertain.js';
 import { renewIntegrity } from './integrity.js';
 import type { LinkReader } from './links.js';
+import { listLost } from './list-lost.js';
 import type { NamingInput, PlainObject, Rewritten, SiteNames, Uncertain } from './naming.js';
-import { renameReference, type TextEdit } from './rename-reference.js';
+import { findRewriteFault, isTakenBack } from './prove-rewrite.js';
+import { readAgain } from '../reading/read-again.js';
+import { renameAddress, renameReference, type TextEdit } from './rename-reference.js';
+import type { Span } from '../reading/reading.js';
 
 export async function nameSite(input: NamingInput): Promise<SiteNames> {
   return new SiteNaming(input).run();
+}
+
+/** What is to be done with a text, and what it says then. */
+interface Plan {
+  readonly edits: TextEdit[];
+  readonly meant: {
+    readonly references: Map<number, string>;
+    readonly mapped: Map<number, string>;
+    readonly integrity: Map<number, string>;
+  };
 }
 
 class SiteNaming {
@@ -26,6 +40,8 @@ class SiteNaming {
   readonly #rewritten = new Map<number, Rewritten>();
   readonly #uncertain: Uncertain[] = [];
   readonly #leftPlain = new Set<number>();
+  /** What the references of a rewritten text say, by their numbers. */
+  readonly #renamed = new Map<number, ReadonlyMap<number, string>>();
   #done = 0;
 
   constructor(input: NamingInput) {
@@ -51,6 +67,11 @@ class SiteNaming {
     );
     for (const number of this.#covered)
       if (versionable.keepsPlain(objects[number]?.key ?? '')) keptPlain.add(number);
+    const lost = listLost(this.#input.objects, this.#links, {
+      versioned: this.#versioned,
+      renamed: this.#renamed,
+      keptPlain,
+    });
     return {
       versioned: this.#versioned,
       edits: this.#edits,
@@ -58,6 +79,7 @@ class SiteNaming {
       keptPlain,
       leftPlain: this.#leftPlain,
       uncertain: this.#uncertain,
+      lost,
     };
   }
 
@@ -112,7 +134,8 @@ class SiteNaming {
       for (const number of [...members].sort((a, b) => this.#compare(a, b))) {
         const bytes = await this.#input.read(number);
         // References within the circle stay as they are in what is hashed.
-        const outside = this.#input.rewrite(number, bytes, await this.#listEdits(number, bytes)) ?? bytes;
+        const { edits } = await this.#plan(number, () => Promise.resolve(bytes));
+        const outside = this.#input.rewrite(number, bytes, edits) ?? bytes;
         parts.push(`${objects[number]?.key ?? ''}\0${digest('sha256', outside, 'hex')}\n`);
       }
       const whole = digestText(parts.join(''));
@@ -149,88 +172,92 @@ class SiteNaming {
     if (row === undefined) return;
     let bytes: Buffer | undefined;
     const read = async (): Promise<Buffer> => (bytes ??= await this.#input.read(number));
-    const edits = [...(await this.#listEdits(number, read)), ...(await this.#integrityEdits(number))].sort(
-      (a, b) => a.at - b.at,
-    );
+    const plan = await this.#plan(number, read);
+    await this.#planIntegrity(number, plan);
+    const edits = plan.edits.sort((a, b) => a.at - b.at);
     if (edits.length === 0) return;
-    const rewritten = await this.#input.publish(number, edits, async () =>
-      this.#input.rewrite(number, await read(), edits),
-    );
-    if (!rewritten) return this.#leaveAlone(number);
+    let fault: string | undefined;
+    const rewritten = await this.#input.publish(number, edits, async () => {
+      const was = await read();
+      const becomes = this.#input.rewrite(number, was, edits);
+      fault = becomes ? this.#faultOf(number, was, becomes, plan) : 'its bytes are not what its charset says';
+      return fault === undefined ? becomes : undefined;
+    });
+    if (!rewritten) return this.#leaveAlone(number, fault ?? '');
     this.#edits.set(number, edits);
+    this.#renamed.set(number, plan.meant.references);
     this.#rewritten.set(number, rewritten);
   }
 
+  /** Whether a text was rewritten as it was meant, by a reader that had no part in it. */
+  #faultOf(number: number, was: Buffer, becomes: Buffer, { edits, meant }: Plan): string | undefined {
+    const { objects, readings, textOf } = this.#input;
+    const before = textOf(number, was);
+    const after = textOf(number, becomes);
+    if (before === undefined || after === undefined) return 'it is no text';
+    if (!isTakenBack(before, after, edits)) return 'what surrounds the names has changed';
+    const row = objects[number]?.row ?? 0;
+    return findRewriteFault(readings.reading(row), readAgain(readings.facts(row).kind, after), meant);
+  }
+
   /** A text that cannot be rewritten: what it refers to has to stay where it is. */
-  #leaveAlone(object: number): void {
+  #leaveAlone(object: number, because: string): void {
     const { key = '', row = 0 } = this.#input.objects[object] ?? {};
-    for (const { reference, target } of this.#links.links(key, row))
-      this.#uncertain.push({ target, object, line: reference.line, written: reference.raw, how: 'place' });
+    for (const { reference, target } of this.#links.links(key, row)) {
+      const { line, raw: written } = reference;
+      this.#uncertain.push({ target, object, line, written, how: 'text', because });
+    }
   }
 
   /** What changes in a text by the names that are known so far. */
-  async #listEdits(number: number, given: Buffer | (() => Promise<Buffer>)): Promise<TextEdit[]> {
+  async #plan(number: number, read: () => Promise<Buffer>): Promise<Plan> {
     const { objects, textOf } = this.#input;
+    const meant: Plan['meant'] = { references: new Map(), mapped: new Map(), integrity: new Map() };
     const { key = '', row = 0 } = objects[number] ?? {};
     const edits = new Map<number, TextEdit>();
     let text: string | undefined;
-    const rename = async (
-      target: number,
-      reference: Parameters<typeof renameReference>[0] & { readonly length: number },
-    ): Promise<void> => {
+    /** @returns what it says then; undefined where it stays as it is */
+    const rename = async (target: number, raw: string, place: Span): Promise<string | undefined> => {
       const to = this.#versioned.get(target);
-      if (to === undefined || reference.at < 0) return;
-      const { at, length, raw, escaping } = reference;
+      const { at, length, escaping } = place;
+      if (to === undefined || at < 0) return undefined;
       // Only what is escaped is written otherwise than it reads.
-      if (escaping !== undefined)
-        text ??= textOf(number, typeof given === 'function' ? await given() : given);
+      if (escaping !== undefined) text ??= textOf(number, await read());
       const written = escaping === undefined ? raw : (text ?? '').slice(at, at + length);
-      const edit = renameReference({ ...reference, written }, objects[target]?.key ?? '', to);
+      const from = objects[target]?.key ?? '';
+      const escaped = escaping === undefined ? {} : { escaping };
+      const edit = renameReference({ at, raw, written, ...escaped }, from, to);
       if (edit) edits.set(edit.at, edit);
+      return edit && renameAddress(raw, from, to);
     };
-    for (const { reference, target, isUncertain } of this.#links.links(key, row))
-      if (!isUncertain) await rename(target, { ...reference, written: reference.raw });
-    for (const mapped of this.#links.mapped(row))
-      await this.#renameMapped(key, row, mapped.name, mapped, rename);
-    for (const { of } of this.#input.readings.facts(row).integrity ?? [])
-      if (of) await this.#renameMapped(key, row, of.raw, of, rename);
-    return [...edits.values()];
+    for (const { reference, number: at, target, isUncertain } of this.#links.links(key, row)) {
+      const becomes = isUncertain ? undefined : await rename(target, reference.raw, reference);
+      if (becomes !== undefined) meant.references.set(at, becomes);
+    }
+    for (const [at, mapped] of this.#links.mapped(row).entries()) {
+      const target = this.#targetNamed(key, row, mapped.name);
+      const becomes = target === undefined ? undefined : await rename(target, mapped.name, mapped);
+      if (becomes !== undefined) meant.mapped.set(at, becomes);
+    }
+    for (const { of } of this.#input.readings.facts(row).integrity ?? []) {
+      const target = of && this.#targetNamed(key, row, of.raw);
+      if (of && target !== undefined) await rename(target, of.raw, of);
+    }
+    return { edits: [...edits.values()], meant };
   }
 
-  /** An address that an import map speaks of by its name. */
-  async #renameMapped(
-    key: string,
-    row: number,
-    raw: string,
-    place: {
-      readonly at: number;
-      readonly length: number;
-      readonly escaping?: 'html' | 'css' | 'json' | 'xml';
-    },
-    rename: (
-      target: number,
-      reference: Parameters<typeof renameReference>[0] & { readonly length: number },
-    ) => Promise<void>,
-  ): Promise<void> {
-    if (!/^(?:\.{0,2}\/|https?:)/i.test(raw) || raw.endsWith('/')) return;
-    const target = this.#numbers.get(this.#links.keyAt(key, row, raw) ?? '');
-    const { at, length, escaping } = place;
-    if (target !== undefined)
-      await rename(target, {
-        at,
-        length,
-        raw,
-        written: raw,
-        ...(escaping === undefined ? {} : { escaping }),
-      });
+  /** What an import map speaks of by a name that is an address; undefined for any other name. */
+  #targetNamed(key: string, row: number, raw: string): number | undefined {
+    if (!/^(?:\.{0,2}\/|https?:)/i.test(raw) || raw.endsWith('/')) return undefined;
+    return this.#numbers.get(this.#links.keyAt(key, row, raw) ?? '');
   }
 
   /** Digests that a page demands of what has other bytes now. */
-  async #integrityEdits(number: number): Promise<TextEdit[]> {
+  async #planIntegrity(number: number, plan: Plan): Promise<void> {
     const { objects, readings, digest, read, rewrite } = this.#input;
     const { key = '', row = 0 } = objects[number] ?? {};
-    const edits: TextEdit[] = [];
-    for (const { reference, of, value, at, length } of readings.facts(row).integrity ?? []) {
+    const all = readings.facts(row).integrity ?? [];
+    for (const [n, { reference, of, value, at, length }] of all.entries()) {
       const raw = of ? of.raw : readings.string(readings.rawNumber(readings.range(row)[0] + reference));
       const target = this.#numberAt(this.#links.keyAt(key, row, raw));
       const changes = target === undefined ? undefined : this.#edits.get(target);
@@ -238,9 +265,10 @@ class SiteNaming {
       const was = await read(target);
       const becomes = rewrite(target, was, changes);
       const text = becomes && renewIntegrity(value, was, becomes, digest);
-      if (text !== undefined && text !== value) edits.push({ at, length, text });
+      if (text === undefined || text === value) continue;
+      plan.edits.push({ at, length, text });
+      plan.meant.integrity.set(n, text);
     }
-    return edits;
   }
 
   /** The number of any object. */

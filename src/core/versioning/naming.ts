@@ -62,7 +62,19 @@ export interface Uncertain {
   readonly line: number;
   /** As it is written, with an ellipsis for what only a script could tell. */
   readonly written: string;
-  readonly how: 'name' | 'pieces' | 'place' | 'moved';
+  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text';
+  /** Of a text that could not be rewritten: why. */
+  readonly because?: string;
+}
+
+/** A reference that led to an object and would lead to none: only a fault of our own brings it about. */
+export interface Lost {
+  /** The text that it stands in. */
+  readonly key: string;
+  readonly line: number;
+  readonly written: string;
+  /** Where it led. */
+  readonly target: string;
 }
 
 export interface SiteNames {
@@ -75,6 +87,7 @@ export interface SiteNames {
   /** Numbers of objects that were to have versioned names, and have their plain ones alone. */
   readonly leftPlain: ReadonlySet<number>;
   readonly uncertain: readonly Uncertain[];
+  readonly lost: readonly Lost[];
 }
 
 /** Objects with a versioned name, and those of them that have their plain one too. */

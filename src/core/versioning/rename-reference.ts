@@ -49,6 +49,12 @@ export function renameReference(reference: WrittenReference, from: string, to: s
   return { at, length: written.length, text: escape(whole, escaping) };
 }
 
+/** What a reference says once its target has another name; undefined where it does not end in that name. */
+export function renameAddress(raw: string, from: string, to: string): string | undefined {
+  const place = findName(raw, fileName(from));
+  return place && raw.slice(0, place.from) + encodeName(fileName(to)) + raw.slice(place.to);
+}
+
 /** How far a text and what it means are the same, character by character. */
 function sideBySide(written: string, raw: string, escaping: Escaping): number {
   const escaped = written.indexOf(ESCAPES[escaping]);

@@ -6,7 +6,9 @@ export interface UncertainName {
   readonly becomes?: string;
   /** As it is written. */
   readonly written: string;
-  readonly how: 'name' | 'pieces' | 'place' | 'moved';
+  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text';
+  /** Of a text that could not be rewritten: why. */
+  readonly because?: string;
   /** The text that it stands in; absent for a moved address of the config. */
   readonly from?: string;
   readonly line?: number;

@@ -2,6 +2,7 @@
 import { isUtf8 } from 'node:buffer';
 import * as crypto from 'node:crypto';
 import { join } from 'node:path';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
 import { LinkReader } from '../../core/versioning/links.js';
@@ -98,7 +99,16 @@ export async function nameObjects(
     digestText: (text) => crypto.hash('sha256', text, 'hex'),
     advance: (done) => progress.advance(0, done),
   });
+  assertNothingLost(names);
   return { table: tableOf(objects, names), findings: describeUncertain(objects, names, versionable) };
+}
+
+/** @throws FenestraError NAMES_BROKEN */
+function assertNothingLost({ lost }: SiteNames): void {
+  const [first] = lost;
+  if (!first) return;
+  const { key, line, written, target } = first;
+  throw new FenestraError('NAMES_BROKEN', { count: lost.length, place: `${key}:${line}`, written, target });
 }
 
 function describe(bytes: Buffer, encoding: SurveyObject['decision']['encoding']): Rewritten {
@@ -156,10 +166,10 @@ function describeUncertain(
   { uncertain, versioned, leftPlain }: SiteNames,
   { keepsPlain }: Versionable,
 ): Finding[] {
-  const named = uncertain.flatMap(({ target, object, line, written, how }) => {
+  const named = uncertain.flatMap(({ target, object, line, written, how, because }) => {
     const key = objects[target]?.key;
     const becomes = versioned.get(target);
-    if (key === undefined || (!leftPlain.has(target) && keepsPlain(key))) return [];
+    if (key === undefined || (how !== 'text' && !leftPlain.has(target) && keepsPlain(key))) return [];
     const from = object === undefined ? undefined : objects[object]?.key;
     return [
       {
@@ -167,6 +177,7 @@ function describeUncertain(
         ...(becomes === undefined ? {} : { becomes }),
         written,
         how,
+        ...(because === undefined ? {} : { because }),
         ...(from === undefined ? {} : { from, line }),
       },
     ];

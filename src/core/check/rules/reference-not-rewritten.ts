@@ -7,6 +7,7 @@ const WHERE: Readonly<Record<UncertainName['how'], string>> = {
   pieces: 'in pieces that a script puts together',
   place: 'in a way that cannot be rewritten for certain',
   moved: 'as the target of a moved address',
+  text: 'in a text that could not be rewritten as it was meant, and stays as it is',
 };
 
 /** What naming the objects has found; one finding for each object, at the first place that names it. */
@@ -41,11 +42,13 @@ function describe(key: string, first: UncertainName, others: readonly UncertainN
     ...(first.from === undefined ? {} : { key: first.from }),
     ...(first.line === undefined ? {} : { line: first.line }),
     about: key,
-    message: `names ${key} as "${first.written}" ${WHERE[first.how]}: it keeps its plain name ${first.becomes === undefined ? 'alone' : `beside ${first.becomes}`}`,
+    message: `names ${key} as "${first.written}" ${WHERE[first.how]}${first.because === undefined ? '' : ` (${first.because})`}: it keeps its plain name ${first.becomes === undefined ? 'alone' : `beside ${first.becomes}`}`,
     fix:
       first.how === 'moved'
         ? 'let the address lead to what keeps its name, or leave it so'
-        : 'write it as new URL("…", import.meta.url) in a module or in an attribute that browsers read, or take it out of versioned',
+        : first.how === 'text'
+          ? 'nothing has to be done; tell us of the text, so that it can be rewritten'
+          : 'write it as new URL("…", import.meta.url) in a module or in an attribute that browsers read, or take it out of versioned',
     ...elsewhere(places),
   };
 }

@@ -1,0 +1,92 @@
+/**
+ * A text read by another way than the one by which places in it are found: pages by a tree and not by a scan, those that
+ * are XML by a parser of XML.
+ */
+import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import { readObject } from './read-object.js';
+import { PageReader, type PageElement } from './page/page-reader.js';
+import { readPage } from './page/read-page.js';
+import { asHtml, isXhtml } from './page/read-xhtml.js';
+import type { Reading, ReadingKind } from './reading.js';
+
+/** Of one that nests too deeply the reading has a fault. */
+export function readAgain(kind: ReadingKind, text: string): Reading {
+  if (kind !== 'page') return readObject(kind, text);
+  try {
+    return (isXhtml(text) ? readXml(text) : undefined) ?? readPage(asHtml(text));
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+    return { kind, references: [], fault: { because: 'it nests too deeply', line: 1 } };
+  }
+}
+
+class XmlElement implements PageElement {
+  readonly name: string;
+  readonly #attributes: ReadonlyMap<string, string>;
+  content = '';
+
+  constructor({ name, attributes }: SaxesTagPlain) {
+    this.name = name.toLowerCase();
+    this.#attributes = new Map(
+      Object.entries(attributes).map(([attribute, value]) => [attribute.replace(/^xlink:/, ''), value]),
+    );
+  }
+
+  get hasAttributes(): boolean {
+    return this.#attributes.size > 0;
+  }
+  attribute(name: string): string | undefined {
+    return this.#attributes.get(name);
+  }
+  text(): string {
+    return this.content;
+  }
+  // Places are what others are held to.
+  line(): number {
+    return 1;
+  }
+  place(): undefined {
+    return undefined;
+  }
+  textAt(): number {
+    return -1;
+  }
+  lastLine(): number {
+    return 1;
+  }
+}
+
+/** @returns undefined for what is no well-formed XML, which browsers take for HTML */
+function readXml(text: string): Reading | undefined {
+  const reader = new PageReader();
+  const open: XmlElement[] = [];
+  /** What is told once its text is there. */
+  const waiting = new Map<XmlElement, string>();
+  let isFaulty = false;
+  const parser = new SaxesParser();
+  parser.on('error', () => (isFaulty = true));
+  parser.on('opentag', (tag) => {
+    const element = new XmlElement(tag);
+    const parent = open.at(-1)?.name ?? '';
+    if (element.name === 'style' || element.name === 'script') waiting.set(element, parent);
+    else reader.element(element, parent);
+    open.push(element);
+  });
+  const add = (piece: string): void => {
+    const top = open.at(-1);
+    if (top && waiting.has(top)) top.content += piece;
+  };
+  parser.on('text', add);
+  parser.on('cdata', add);
+  parser.on('closetag', () => {
+    const element = open.pop();
+    const parent = element && waiting.get(element);
+    if (element && parent !== undefined) reader.element(element, parent);
+  });
+  try {
+    parser.write(text.replace(/^\uFEFF/, '')).close();
+  } catch {
+    return undefined;
+  }
+  return isFaulty ? undefined : reader.finish(false);
+}
