@@ -26,27 +26,27 @@ export const versioning = ({ report, ratio, project }) => ({
     const [named, plain] = [home('versioned-home', VERSIONED), home('plain-home', '')];
     const rounds = Array.from({ length: 5 }, () => {
       rmSync(join(named, '.fenestra'), { recursive: true, force: true });
-      return [fenestra(named, 'publish', '--yes'), json(process.cwd(), alone, copy)];
+      return [fenestra(named, 'publish', '--yes', '--sure', 'bench'), json(process.cwd(), alone, copy)];
     });
     const first = median(rounds.map(([ours, parse]) => ours / parse));
     report(
       'first publish of the Python documentation with versioned names',
-      'at most 0.8 × parse5 with locations',
+      'at most 1.5 × parse5 with locations',
       ratio(first),
-      first <= 0.8,
+      first <= 1.5,
       `${median(rounds.map(([ours]) => ours)).toFixed(1)} s beside ${median(rounds.map(([, parse]) => parse)).toFixed(1)} s`,
     );
-    fenestra(plain, 'publish', '--yes');
+    fenestra(plain, 'publish', '--yes', '--sure', 'bench');
     const unchanged = pair(
       15,
-      () => fenestra(named, 'publish', '--yes'),
-      () => fenestra(plain, 'publish', '--yes'),
+      () => fenestra(named, 'publish', '--yes', '--sure', 'bench'),
+      () => fenestra(plain, 'publish', '--yes', '--sure', 'bench'),
     );
     report(
       'the same unchanged',
-      'at most 1.5 × an unchanged publish without',
+      'at most 1.2 × an unchanged publish without',
       ratio(unchanged.ratio),
-      unchanged.ratio <= 1.5,
+      unchanged.ratio <= 1.2,
       `${unchanged.a.toFixed(3)} s beside ${unchanged.b.toFixed(3)} s`,
     );
   },

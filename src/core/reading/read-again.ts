@@ -13,7 +13,7 @@ import type { Reading, ReadingKind } from './reading.js';
 export function readAgain(kind: ReadingKind, text: string): Reading {
   if (kind !== 'page') return readObject(kind, text);
   try {
-    return (isXhtml(text) ? readXml(text) : undefined) ?? readPage(asHtml(text));
+    return (isXhtml(text) ? readXml(text) : undefined) ?? readPage(asHtml(text), false);
   } catch (error) {
     if (!(error instanceof RangeError)) throw error;
     return { kind, references: [], fault: { because: 'it nests too deeply', line: 1 } };

@@ -91,9 +91,10 @@ function readTree(document: Tree.Document, source: string, reader: PageReader): 
   }
 }
 
-export function readPage(text: string): Reading {
+/** @param withPlaces whether it is to be known where everything is written, which takes half as long again */
+export function readPage(text: string, withPlaces = true): Reading {
   const document = parse(text, {
-    sourceCodeLocationInfo: true,
+    sourceCodeLocationInfo: withPlaces,
     scriptingEnabled: false,
     treeAdapter: LEAN_TREE,
   });
