@@ -105,15 +105,19 @@ class NameFinder {
         ? /["'`]([^"'`\s<>\\]{0,200})["'`]\s*\+[^"'`;\n]{1,120}\+\s*["'`]$/.exec(left)?.[1]
         : undefined;
       if (joined) this.#add(head ?? '', at, name);
-      if (!joined || name.includes('/') || !name.startsWith('.')) this.#add(name, at);
+      // An ending by itself is put behind something elsewhere.
+      if (QUOTE.test(before) && /^\.[^./]+$/.test(name)) this.#add('', at, name);
+      else if (!joined || name.includes('/') || !name.startsWith('.')) this.#add(name, at);
     }
   }
 
   /** Strings with a folder in them that something is put behind. */
   #pieces(from: number, to: number): void {
     const text = this.#text.slice(from, to);
-    for (const found of text.matchAll(/["'`]\s*\+|\$\{/g)) {
-      const left = text.slice(Math.max(0, found.index - 300), found.index);
+    for (const found of text.matchAll(/["'`]\s*(?:\+|\.\s*concat\s*\()|\$\{|\/["'`]/g)) {
+      // A folder by itself is put before something elsewhere; its slash belongs to it.
+      const at = found.index + (found[0].startsWith('/') ? 1 : 0);
+      const left = text.slice(Math.max(0, at - 300), at);
       const isJoined = found[0] !== '${';
       const head = (isJoined ? /["'`]([^"'`\s<>\\]{1,200})$/ : /([^"'`\s<>\\{}]{1,200})$/).exec(left)?.[1];
       if (head === undefined || !head.includes('/')) continue;
@@ -123,7 +127,7 @@ class NameFinder {
           ? /^[^"'`;,\n]{1,120}?\+\s*["'`]([^"'`\s<>\\]{0,200})/
           : /^[^{}]{0,120}\}([^"'`\s<>\\{}$]{0,200})/
         ).exec(right)?.[1] ?? '';
-      this.#add(head, from + found.index - head.length, behind);
+      this.#add(head, from + at - head.length, behind);
     }
   }
 

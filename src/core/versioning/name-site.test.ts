@@ -85,6 +85,7 @@ async function nameTexts(
       const bytes = await make();
       return bytes && { digest: sha(bytes), size: bytes.length, content: sha(bytes) };
     },
+    search: () => [],
     digest,
     digestText: sha,
     advance: () => undefined,

@@ -5,6 +5,7 @@
 import type { Buffer } from 'node:buffer';
 import { compareKeys } from '../site/key.js';
 import { listComponents } from './components.js';
+import { findOccurring } from './find-occurring.js';
 import { findUncertain } from './find-uncertain.js';
 import { renewIntegrity } from './integrity.js';
 import type { LinkReader } from './links.js';
@@ -61,6 +62,7 @@ class SiteNaming {
       this.#leavePlain();
       await this.#nameAll();
       await this.#rewriteRest();
+      this.#uncertain.push(...findOccurring(this.#input, this.#versioned, this.#edits, this.#uncertain));
     }
     const keptPlain = new Set(
       this.#uncertain.flatMap(({ target }) => (this.#leftPlain.has(target) ? [] : [target])),

@@ -49,9 +49,25 @@ export interface NamingInput {
     edits: readonly TextEdit[],
     rewritten: () => Promise<Buffer | undefined>,
   ) => Promise<Rewritten | undefined>;
+  /**
+   * Looks for names in everything that is published, as it is published then.
+   * @param names last parts of keys @param editsOf what changes in an object, by its number
+   */
+  readonly search: (
+    names: readonly string[],
+    editsOf: (object: number) => readonly TextEdit[],
+  ) => Iterable<NameFound>;
   readonly digest: Digest;
   readonly digestText: (text: string) => string;
   readonly advance: (done: number) => void;
+}
+
+/** A name that stands somewhere else than in a reference that was rewritten. */
+export interface NameFound {
+  /** Its place among those that were looked for. */
+  readonly name: number;
+  readonly object: number;
+  readonly line: number;
 }
 
 /** Why an object has to be found under its plain name too. */
@@ -62,7 +78,7 @@ export interface Uncertain {
   readonly line: number;
   /** As it is written, with an ellipsis for what only a script could tell. */
   readonly written: string;
-  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text';
+  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text' | 'occurs';
   /** Of a text that could not be rewritten: why. */
   readonly because?: string;
 }

@@ -6,7 +6,7 @@ export interface UncertainName {
   readonly becomes?: string;
   /** As it is written. */
   readonly written: string;
-  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text';
+  readonly how: 'name' | 'pieces' | 'place' | 'moved' | 'text' | 'occurs';
   /** Of a text that could not be rewritten: why. */
   readonly because?: string;
   /** The text that it stands in; absent for a moved address of the config. */

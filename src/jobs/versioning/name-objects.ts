@@ -26,6 +26,7 @@ import type { Project } from '../project/open-project.js';
 import { ownHosts } from '../project/own-hosts.js';
 import type { Progress } from '../progress.js';
 import { charsetOf } from './published-objects.js';
+import { searchNames } from './search-names.js';
 import { readSiteTexts } from './read-site-texts.js';
 import { EditWriter, type NamedRow, type NamedTable } from './remember-names.js';
 
@@ -52,7 +53,6 @@ export async function nameObjects(
     readings,
     progress,
   );
-  rememberReadings(project, readings);
   const settings = { ...destination.settings, readable: { keys: ['**'], except: [] } };
   const { view } = viewSite(survey, destination.bucket, settings, 0);
   const at = (number: number): SurveyObject => {
@@ -95,10 +95,12 @@ export async function nameObjects(
       const bytes = await make();
       return bytes && describe(bytes, decision.encoding);
     },
+    search: (wanted, editsOf) => searchNames(objects, config.site, readings, wanted, editsOf),
     digest: (algorithm, bytes, form) => crypto.hash(algorithm, bytes, form),
     digestText: (text) => crypto.hash('sha256', text, 'hex'),
     advance: (done) => progress.advance(0, done),
   });
+  rememberReadings(project, readings);
   assertNothingLost(names);
   return { table: tableOf(objects, names), findings: describeUncertain(objects, names, versionable) };
 }

@@ -7,6 +7,7 @@ const WHERE: Readonly<Record<UncertainName['how'], string>> = {
   pieces: 'in pieces that a script puts together',
   place: 'in a way that cannot be rewritten for certain',
   moved: 'as the target of a moved address',
+  occurs: 'where no browser reads an address',
   text: 'in a text that could not be rewritten as it was meant, and stays as it is',
 };
 
