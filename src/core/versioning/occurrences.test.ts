@@ -30,6 +30,7 @@ test.each<[text: string, names: string[]]>([
   ['a/%26%2346;', []],
   ['&quot;a\\/p.png&quot;', ['p.png']],
   ['caf%C3%A9.js caf\u00e9.js', ['caf\u00e9.js']],
+  ['one two\n<a href="x/p&#46;png">', ['p.png', 'x']],
   ['a%20b.css', ['a b.css']],
   ['a/wheel.svg#rim p.png', ['p.png', 'wheel.svg']],
   [' x ', ['x']],

@@ -31,9 +31,12 @@ export class NameOccurrences {
   readonly #plain = newNode();
   readonly #wide: readonly Node[] = [newNode(), newNode()];
   readonly #short: boolean;
+  /** Whether some name has white space in it. */
+  readonly #spaced: boolean;
 
   /** @param names last parts of keys */
   constructor(names: readonly string[]) {
+    this.#spaced = names.some((name) => /\s/.test(name));
     this.#short = names.some((name) => name.length < WINDOW);
     for (const [number, name] of names.entries()) {
       this.#add(this.#plain, Buffer.from(name), number);
@@ -86,12 +89,12 @@ export class NameOccurrences {
   }
 
   /**
-   * What occurs in a text too, once its escapes are undone.
+   * What occurs in a text once its escapes are undone.
    * @param text decoded by its charset
    */
   findInText(text: string, found: Found): void {
     const seen = new Set<string>();
-    for (const view of viewsOf(text)) {
+    for (const view of viewsOf(this.#spaced ? text : escapedParts(text))) {
       if (seen.has(view)) continue;
       seen.add(view);
       this.findPlain(Buffer.from(view), found);
@@ -103,9 +106,20 @@ export class NameOccurrences {
 const isWideWord = (bytes: Uint8Array, at: number): boolean =>
   (bytes[at] === 0 && isWordByte(bytes[at + 1])) || (bytes[at + 1] === 0 && isWordByte(bytes[at]));
 
+/** The words of a text that have something escaped in them, each on its line: most of a text has nothing. */
+function escapedParts(text: string): string {
+  const parts: string[] = [];
+  let from = 0;
+  for (const { 0: word, index } of text.matchAll(/(?:[^\s<>\\]|\\[^])+/g)) {
+    if (!/[&\\%]/.test(word)) continue;
+    parts.push(text.slice(from, index).replace(/[^\n]+/g, ' '), word);
+    from = index + word.length;
+  }
+  return parts.join('');
+}
+
 /** A text as whoever reads it may take it: its escapes undone, of each kind by itself and one after the other. */
 function* viewsOf(text: string): Generator<string> {
-  yield text;
   const marked = text.includes('&') ? decodeHTML(text) : text;
   yield marked;
   for (const one of text.includes('\\')

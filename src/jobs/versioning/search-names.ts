@@ -67,23 +67,29 @@ function searchObject(
   const bytes = rewriteBytes(readPlain(file, decision.encoding, digest), charset, edits);
   occurrences.findPlain(bytes, found);
   const text = decodeAny(bytes, charset);
-  if (text !== undefined) occurrences.findInText(text, found);
+  if (text === undefined) return;
+  if (text.isOther) occurrences.findPlain(Buffer.from(text.text), found);
+  if (/[&\\%]/.test(text.text)) occurrences.findInText(text.text, found);
+}
+
+interface Decoded {
+  readonly text: string;
+  /** Whether its bytes are no UTF-8, so that they say something else than it. */
+  readonly isOther: boolean;
 }
 
 /** A text in whatever charset it may be; undefined for what is none. */
-function decodeAny(bytes: Buffer, charset: string): string | undefined {
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return bytes.toString('utf16le');
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) return new TextDecoder('utf-16be').decode(bytes);
+function decodeAny(bytes: Buffer, charset: string): Decoded | undefined {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return { text: bytes.toString('utf16le'), isOther: true };
+  if (bytes[0] === 0xfe && bytes[1] === 0xff)
+    return { text: new TextDecoder('utf-16be').decode(bytes), isOther: true };
   if (bytes.includes(0)) return undefined;
-  if (isUtf8(bytes)) {
-    const text = bytes.toString('utf8');
-    // Without escapes and in UTF-8 it says what its bytes say.
-    return /[&\\%]/.test(text) ? text : undefined;
-  }
+  if (isUtf8(bytes)) return { text: bytes.toString('utf8'), isOther: false };
+  const name = /^utf-?8$/i.test(charset) ? 'windows-1252' : charset;
   try {
-    return new TextDecoder(/^utf-?8$/i.test(charset) ? 'windows-1252' : charset).decode(bytes);
+    return { text: new TextDecoder(name).decode(bytes), isOther: true };
   } catch {
-    return bytes.toString('latin1');
+    return { text: bytes.toString('latin1'), isOther: true };
   }
 }
 
