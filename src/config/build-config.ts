@@ -87,7 +87,11 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     },
     allow: many(raw.allow),
     historyDepth: raw.historyDepth ?? 20,
-    keepRemoved: toSeconds(raw.keepRemoved ?? (raw.versioned === undefined ? 0 : 'computed')),
+    // Where versioned names were given up, pages that somebody holds still name the old ones.
+    keepRemoved:
+      raw.keepRemoved === undefined && raw.versioned === undefined
+        ? 'versioned'
+        : toSeconds(raw.keepRemoved ?? 'computed'),
     destinations: Object.entries(raw.destinations).map(([name, place]) => toDestination(name, place, raw)),
     inForce: listInForce(parsed),
   };

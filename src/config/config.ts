@@ -57,7 +57,7 @@ export interface Config {
   /** How many releases a bucket keeps. */
   readonly historyDepth: number;
   /** Seconds for which what is removed stays at most where a page may ask for it; `computed` for as long as one may. */
-  readonly keepRemoved: number | 'computed';
+  readonly keepRemoved: number | 'computed' | 'versioned';
   /** In the order of the config; the first is the one used without --to. */
   readonly destinations: readonly Destination[];
   /** Settings as plain data with their defaults, by dotted name, for `config show`. */

@@ -28,7 +28,8 @@ export async function postponeRemovals(
   const { keepRemoved } = project.config;
   const changed = entries.filter(({ change, waited }) => change !== 'add' && waited !== true);
   if (keepRemoved === 0 || changed.length === 0 || snapshot.state.release === 0) return NOTHING_POSTPONED;
-  const latest = keepRemoved === 'computed' ? Infinity : now + keepRemoved * 1000;
+  if (keepRemoved === 'versioned' && !changed.some(isOfVersioned)) return NOTHING_POSTPONED;
+  const latest = typeof keepRemoved === 'string' ? Infinity : now + keepRemoved * 1000;
   const readings = recallReadings(project);
   const texts = new OldTexts(snapshot, ownHosts(project), readings);
   const needed = await decideNeeded(
@@ -37,7 +38,10 @@ export async function postponeRemovals(
     now,
   );
   rememberReadings(project, readings);
-  const removed = new Set(changed.flatMap(({ key, change }) => (change === 'remove' ? [key] : [])));
+  const counts = keepRemoved === 'versioned' ? isOfVersioned : () => true;
+  const removed = new Set(
+    changed.flatMap((change) => (change.change === 'remove' && counts(change) ? [change.key] : [])),
+  );
   const removals = new Map<string, Needed>();
   for (const key of removed) {
     const before = (await snapshot.find(key))?.neededUntil ?? 0;
@@ -54,6 +58,10 @@ export async function postponeRemovals(
   }
   return { removals, needed: kept };
 }
+
+/** Whether a change takes out what has a versioned name. */
+const isOfVersioned = ({ change, plainKey }: Change): boolean =>
+  change === 'remove' && plainKey !== undefined;
 
 /** The texts of a release, and what they ask for. */
 class OldTexts {

@@ -91,7 +91,8 @@ async function compareAsLeft(
   now: Snapshot,
   then: Snapshot,
 ): Promise<Pick<Comparison, 'entries' | 'totals' | 'held'>> {
-  const { waiting: _waiting, ...compared } = await compareReleases(store, now, then);
+  // What somebody may still ask for waits on.
+  const { waiting: _waiting, ...compared } = await compareReleases(store, now, then, undefined, Date.now());
   return compared;
 }
 
