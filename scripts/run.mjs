@@ -91,6 +91,10 @@ const steps = {
     build();
     run(process.execPath, ['scripts/bench.mjs', ...rest]);
   },
+  'bench:sites': () => {
+    build();
+    run(process.execPath, ['scripts/versioned-sites.mjs', ...rest]);
+  },
   docs: () => {
     build();
     run(process.execPath, ['dist/reference.js', ...rest]);
