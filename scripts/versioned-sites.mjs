@@ -83,7 +83,7 @@ const publish = (home) => JSON.parse(fenestra(home, 'publish', '--yes', '--sure'
 
 const get = (port, path) =>
   new Promise((done, failed) => {
-    request({ port, path, headers: { host: HOST } }, (answer) => {
+    request({ port, path, headers: { host: HOST }, agent: false }, (answer) => {
       const pieces = [];
       answer.on('data', (piece) => pieces.push(piece));
       answer.on('end', () => done({ status: answer.statusCode, bytes: Buffer.concat(pieces) }));

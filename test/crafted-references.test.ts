@@ -281,8 +281,10 @@ const others: Readonly<Record<string, (key: string) => string | Buffer>> = {
   'x.rss': (key) => `<rss><channel><item><enclosure url="/${key}"/></item></channel></rss>`,
   'sitemap.xml': (key) => `<urlset><url><image:loc>/${key}</image:loc></url></urlset>`,
   'x.svg': (key) => `<svg xmlns="http://www.w3.org/2000/svg"><image href="${key}"/></svg>`,
-  'y.svg': (key) =>
-    `<svg xmlns="http://www.w3.org/2000/svg"><image href="${key.replace('.', '&#46;')}"/></svg>`,
+  'y.svg': escaped(
+    (key) => `<svg xmlns="http://www.w3.org/2000/svg"><image href="${key.replace('.', '&#46;')}"/></svg>`,
+    (key) => `<svg xmlns="http://www.w3.org/2000/svg"><image href="${key}"/></svg>`,
+  ),
   'z.svg': (key) => `<svg xmlns="http://www.w3.org/2000/svg"><style>rect { fill: url(${key}) }</style></svg>`,
   'w.svg': (key) =>
     `<svg xmlns="http://www.w3.org/2000/svg" xml:base="a/"><image href="${nameOf(key)}"/></svg>`,

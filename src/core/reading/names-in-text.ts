@@ -19,6 +19,8 @@ export interface NamedFile {
 
 /** What of a text is looked at; of more, nothing is said. */
 const MAX_NAMES = 20_000;
+/** What is no page, style or script. */
+const READ_BY_OTHERS: ReadonlySet<ReadingKind> = new Set(['data', 'svg', 'playlist', 'model']);
 /** Signs of a name. */
 const MAX_LONG = 512;
 
@@ -68,7 +70,7 @@ class NameFinder {
       let at = match.index;
       while (at > 0 && match.index - at < MAX_LONG && !ENDS_NAME.test(text.charAt(at - 1))) at--;
       if (this.#isKnown(at, end)) continue;
-      const region = regions?.at(match.index) ?? this.#kind;
+      const region = regions?.at(match.index) ?? (READ_BY_OTHERS.has(this.#kind) ? 'data' : this.#kind);
       const name = text.slice(at, end);
       const before = text.charAt(at - 1);
       if (region === 'script') this.#inScript(name, at, end);

@@ -2,15 +2,19 @@
  * A text read by another way than the one by which places in it are found: pages by a tree and not by a scan, those that
  * are XML by a parser of XML.
  */
+import { decodeXML } from 'entities';
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import { readObject } from './read-object.js';
 import { PageReader, type PageElement } from './page/page-reader.js';
 import { readPage } from './page/read-page.js';
 import { asHtml, isXhtml } from './page/read-xhtml.js';
-import type { Reading, ReadingKind } from './reading.js';
+import { readStyleText } from './read-style.js';
+import { isStyled, svgUse } from './read-svg.js';
+import { NOWHERE, type Reading, type ReadingKind, type Reference, type Use } from './reading.js';
 
 /** Of one that nests too deeply the reading has a fault. */
 export function readAgain(kind: ReadingKind, text: string): Reading {
+  if (kind === 'svg') return readSvgAgain(text);
   if (kind !== 'page') return readObject(kind, text);
   try {
     return (isXhtml(text) ? readXml(text) : undefined) ?? readPage(asHtml(text), false);
@@ -18,6 +22,44 @@ export function readAgain(kind: ReadingKind, text: string): Reading {
     if (!(error instanceof RangeError)) throw error;
     return { kind, references: [], fault: { because: 'it nests too deeply', line: 1 } };
   }
+}
+
+/** SVG by a parser of XML, which says nothing of places. */
+function readSvgAgain(text: string): Reading {
+  const references: Reference[] = [];
+  const add = (use: Use, raw: string): void => void references.push({ use, raw, line: 1, ...NOWHERE });
+  const addStyle = (css: string, context: 'sheet' | 'declarations'): void => {
+    for (const { use, raw } of readStyleText(css, 1, context, -1)) add(use, raw);
+  };
+  const open: { readonly isStyle: boolean }[] = [];
+  let fault: Reading['fault'];
+  const parser = new SaxesParser();
+  parser.on('error', ({ message }) => (fault ??= { because: message, line: 1 }));
+  parser.on('processinginstruction', ({ target, body }) => {
+    const href = /\bhref\s*=\s*(?:"([^"]*)"|'([^']*)')/.exec(body);
+    if (target === 'xml-stylesheet' && href) add('style', decodeXML(href[1] ?? href[2] ?? ''));
+  });
+  parser.on('opentag', ({ name, attributes }) => {
+    for (const [attribute, value] of Object.entries(attributes)) {
+      const use = svgUse(name, attribute);
+      if (use) add(use, value);
+      else if (isStyled(attribute, value))
+        addStyle(attribute === 'style' ? value : `fill:${value}`, 'declarations');
+    }
+    open.push({ isStyle: /^(?:.*:)?style$/i.test(name) });
+  });
+  const styled = (piece: string): void => {
+    if (open.at(-1)?.isStyle) addStyle(piece, 'sheet');
+  };
+  parser.on('text', styled);
+  parser.on('cdata', styled);
+  parser.on('closetag', () => open.pop());
+  try {
+    parser.write(text.replace(/^\uFEFF/, '')).close();
+  } catch (error) {
+    fault ??= { because: String(error), line: 1 };
+  }
+  return { kind: 'svg', references, ...(fault ? { fault } : {}) };
 }
 
 class XmlElement implements PageElement {

@@ -3,7 +3,9 @@ import { readFeed, readManifest, readMap } from './read-data.js';
 import { readPage } from './page/read-page.js';
 import { scanPage } from './page/scan-page.js';
 import { readScript } from './read-script.js';
+import { readModel, readPlaylist } from './read-lists.js';
 import { readStyle } from './read-style.js';
+import { readSvg } from './read-svg.js';
 import { isXhtml, readXhtml } from './page/read-xhtml.js';
 import type { Reading, ReadingKind } from './reading.js';
 
@@ -16,6 +18,9 @@ const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
   manifest: readManifest,
   feed: readFeed,
   map: readMap,
+  svg: readSvg,
+  playlist: readPlaylist,
+  model: readModel,
   data: () => ({ kind: 'data', references: [] }),
 };
 

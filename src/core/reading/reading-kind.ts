@@ -31,6 +31,10 @@ const DATA_TYPE =
 export function renamingKind(object: SiteObject): ReadingKind | undefined {
   const kind = readingKind(object);
   if (kind !== undefined || object.size === 0 || object.size > MAX_READ) return kind;
-  if (extension(object.key) === 'map') return 'map';
+  const ending = extension(object.key);
+  if (ending === 'map') return 'map';
+  if (ending === 'gltf') return 'model';
+  if (ending === 'm3u8' || ending === 'm3u') return 'playlist';
+  if (essence(object.headers['Content-Type'] ?? '') === 'image/svg+xml') return 'svg';
   return DATA_TYPE.test(essence(object.headers['Content-Type'] ?? '')) ? 'data' : undefined;
 }

@@ -50,8 +50,12 @@ export interface Reference extends Span {
   readonly withoutCors?: boolean;
 }
 
-/** `map` is a source map; `data` is read by others, and only what it seems to name counts. */
-export type ReadingKind = 'page' | 'style' | 'script' | 'manifest' | 'feed' | 'map' | 'data';
+/**
+ * `map` is a source map, `model` a glTF; `data` is read by others, and only what it seems to name counts. What is no
+ * page, style, script, manifest or feed is read for versioned names alone.
+ */
+export type ReadingKind =
+  'page' | 'style' | 'script' | 'manifest' | 'feed' | 'map' | 'svg' | 'playlist' | 'model' | 'data';
 
 /** Digests that the bytes of a reference's target must have (Subresource Integrity). */
 export interface Integrity {

@@ -365,6 +365,30 @@ test.each<[what: string, key: string, text: string, becomes: string]>([
     '<rss><channel><item><enclosure title="/a/x.png" url="/a/x.png"/></item></channel></rss>',
     '<rss><channel><item><enclosure title="/a/x.png" url="/a/x.HASH.png"/></item></channel></rss>',
   ],
+  [
+    'drawings',
+    'd.svg',
+    '<?xml version="1.0"?><?xml-stylesheet type="text/css" href="a/y.css"?><!-- a/x.png --><svg xmlns="http://www.w3.org/2000/svg"><style>p{fill:url(a/x.png)}</style><style><![CDATA[@import "a/y.css";]]></style><image title="a/x.png" href=\'a/x.png\'/><image xlink:href="/a/x&#46;png?1"/><g style="mask:url(&quot;a/x.png&quot;)" fill="url(a/x.png#g)"/><a href="#top"/></svg>',
+    '<?xml version="1.0"?><?xml-stylesheet type="text/css" href="a/y.HASH.css"?><!-- a/x.png --><svg xmlns="http://www.w3.org/2000/svg"><style>p{fill:url(a/x.HASH.png)}</style><style><![CDATA[@import "a/y.HASH.css";]]></style><image title="a/x.png" href=\'a/x.HASH.png\'/><image xlink:href="/a/x.HASH.png?1"/><g style="mask:url(&quot;a/x.png&quot;)" fill="url(a/x.HASH.png#g)"/><a href="#top"/></svg>',
+  ],
+  [
+    'drawings whose places are not sure',
+    'd.svg',
+    '<svg xmlns="http://www.w3.org/2000/svg" xml:base="b/"><image href="../a/x.png"/></svg>',
+    '<svg xmlns="http://www.w3.org/2000/svg" xml:base="b/"><image href="../a/x.png"/></svg>',
+  ],
+  [
+    'playlists',
+    'l.m3u8',
+    '#EXTM3U\r\n#EXT-X-MAP:URI="a/x.png",BYTERANGE="9@0"\r\n#EXTINF:4,a/x.png\r\n a/x.png?1 \r\n/a/y.css',
+    '#EXTM3U\r\n#EXT-X-MAP:URI="a/x.HASH.png",BYTERANGE="9@0"\r\n#EXTINF:4,a/x.png\r\n a/x.HASH.png?1 \r\n/a/y.HASH.css',
+  ],
+  [
+    'models',
+    'm.gltf',
+    '{"asset":{"copyright":"a/x.png"},"images":[{"uri":"a\\/x.png"},{"uri":"data:,a/x.png"}],"buffers":[{"uri":"a/x.png"}]}',
+    '{"asset":{"copyright":"a/x.png"},"images":[{"uri":"a/x.HASH.png"},{"uri":"data:,a/x.png"}],"buffers":[{"uri":"a/x.HASH.png"}]}',
+  ],
 ])('%s', async (_what, key, text, becomes) => {
   const { published } = await nameTexts({ ...TARGETS, [key]: text }, ['a/**']);
   expect(masked(published[key] ?? '')).toBe(becomes);

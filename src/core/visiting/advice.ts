@@ -95,8 +95,14 @@ export function adviseCaching(
   return dropRepeats(advice.sort(byGain)).slice(0, MAX_ADVICE);
 }
 
+/** A name with a hash is better than any lifetime without one. */
+const needsName = ({ risk }: Advice): number => (risk.kind === 'needs-name' ? 1 : 0);
+
 const byGain = (a: Advice, b: Advice): number =>
-  b.saves.seconds - a.saves.seconds || b.saves.bytes - a.saves.bytes || b.saves.requests - a.saves.requests;
+  needsName(b) - needsName(a) ||
+  b.saves.seconds - a.saves.seconds ||
+  b.saves.bytes - a.saves.bytes ||
+  b.saves.requests - a.saves.requests;
 
 /** Of lines that save the same the first stays: they are about the same objects. */
 function dropRepeats(advice: readonly Advice[]): Advice[] {

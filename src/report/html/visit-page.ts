@@ -138,7 +138,7 @@ function advicePart({ advice }: VisitOutcome): string {
     const saves = `saves ${countOf(requests, 'request')}, ${formatBytes(bytes)}${seconds >= 0.005 ? `, ${seconds.toFixed(2)} s` : ''}`;
     return `<li><div class="place">${text(adviceLine(each))}</div><div class="what">${saves}</div><div class="what fine">Risk: ${text(describeRisk(each))}</div></li>`;
   });
-  return `<h2 id="advice">What one line under <code>assign:</code> would save on all returns together</h2>\n<section class="rule note"><ul>${items.join('')}</ul></section>`;
+  return `<h2 id="advice">What one line of the config would save on all returns together</h2>\n<section class="rule note"><ul>${items.join('')}</ul></section>`;
 }
 
 function loadsPart(visited: VisitOutcome): string {

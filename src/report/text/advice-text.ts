@@ -4,12 +4,19 @@ import type { Advice } from '../../core/visiting/advice.js';
 import { countOf } from '../../core/words/counts.js';
 import { roughly } from './request-reason-text.js';
 
-/** The line for `assign` in the config. */
-export function adviceLine({ matching, fresh }: Advice): string {
+/** The line for the config: under `assign`, or the setting that gives names with a hash, under which it is kept for good. */
+export function adviceLine({ matching, fresh, risk }: Advice): string {
+  if (risk.kind === 'needs-name')
+    return `versioned: [${JSON.stringify('to' in matching ? matching.to : (ENDINGS[matching.type] ?? '**'))}]`;
   const selector =
     'type' in matching ? `type: ${JSON.stringify(matching.type)}` : `to: ${JSON.stringify(matching.to)}`;
   return `- { ${selector}, cache: ${fresh === YEAR ? 'forever' : formatDuration(fresh)} }`;
 }
+
+const ENDINGS: Readonly<Record<string, string>> = {
+  'text/css': '*.css',
+  'text/javascript': '*.{js,mjs}',
+};
 
 export function describeRisk({ risk, fresh }: Advice): string {
   const long = fresh === YEAR ? 'a year' : formatDuration(fresh);
@@ -23,6 +30,6 @@ export function describeRisk({ risk, fresh }: Advice): string {
     case 'unknown':
       return `when they change, visitors may keep the old ones for ${long}; how often they do is not known yet`;
     case 'needs-name':
-      return 'only once their names carry a content hash: until then a new page may meet the old ones for a year';
+      return 'none: they get names with a content hash, which change with them, and keep their plain names too';
   }
 }

@@ -160,7 +160,7 @@ function formatAdvice({ advice, advisedOn, loads }: VisitOutcome, paint: Paint):
     return `  ${paint.strong(visible(adviceLine(each)))}\n      ${saves}\n      ${paint.soft(`risk: ${describeRisk(each)}`)}`;
   });
   return wrapLines(
-    `What one line under ${paint.strong('assign:')} would save on all returns together${sample}\n${lines.join('\n')}`,
+    `What one line of the config would save on all returns together${sample} ${paint.soft('(with a dash: under assign:)')}\n${lines.join('\n')}`,
     paint.width,
   );
 }
