@@ -53,6 +53,8 @@ export interface Terminal {
   questions(sure?: string): Questions;
   /** Asks for a text, with a proposal that stands when nobody is there. */
   askText(question: string, proposal: string): Promise<string>;
+  /** Asks for a yes or a no; no when nobody is there. */
+  askYes(question: string): Promise<boolean>;
   /** The command has ended; so has the step that was under way. */
   end(): void;
 }
@@ -107,6 +109,11 @@ export function createTerminal(
       if (!interactive) return proposal;
       const { input } = await import('@inquirer/prompts');
       return input({ message: question, default: proposal }, { output: process.stderr }).catch(declined);
+    },
+    askYes: async (question) => {
+      if (!interactive) return false;
+      const { confirm } = await import('@inquirer/prompts');
+      return confirm({ message: question, default: false }, { output: process.stderr }).catch(declined);
     },
     end: () => line.end(),
   };

@@ -1,5 +1,5 @@
-import { formatStarted } from '../../report/text/init-text.js';
-import { startProject } from '../../jobs/init/start-project.js';
+import { describeProposal, formatStarted } from '../../report/text/init-text.js';
+import { startProject, type VersionedProposal } from '../../jobs/init/start-project.js';
 import { CONFIG_NAME, findConfig } from '../../config/find-config.js';
 import { defineCommand } from '../command.js';
 
@@ -32,7 +32,9 @@ export default defineCommand<Args>({
     const config = args.config === undefined ? CONFIG_NAME : findConfig(args.config);
     const askName = async (proposal: string): Promise<string> =>
       terminal.askText('Name of the bucket', proposal);
-    const started = await startProject({ config, folder, bucket, anew, askName });
+    const askVersioned = (proposal: VersionedProposal): Promise<boolean> =>
+      terminal.askYes(describeProposal(proposal));
+    const started = await startProject({ config, folder, bucket, anew, askName, askVersioned });
     terminal.print(formatStarted(started, config, terminal.paint));
     terminal.printJson({
       config: started.config,
@@ -40,6 +42,9 @@ export default defineCommand<Args>({
       adopted: started.adopted,
       files: started.keys.length,
       bucket: started.bucket,
+      ...(started.versioned
+        ? { versioned: { patterns: started.versioned.patterns, inConfig: started.versioned.isTaken } }
+        : {}),
       documents: { index: started.index, error: started.error ?? null },
     });
     return undefined;

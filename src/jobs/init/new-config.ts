@@ -13,6 +13,7 @@ export interface NewConfig {
   /** Whether there is a drafts folder to keep private. */
   readonly drafts: boolean;
   readonly pictures: boolean;
+  readonly versioned?: { readonly patterns: readonly string[]; readonly isTaken: boolean } | undefined;
 }
 
 const word = (text: string): string => stringify(text).trim();
@@ -24,6 +25,7 @@ export const formatNewConfig = ({
   error,
   drafts,
   pictures,
+  versioned,
 }: NewConfig): string => `# yaml-language-server: $schema=./${SCHEMA_FILE}
 # Editors complete and check by that schema; to write it anew: fenestra config schema > ${SCHEMA_FILE}
 site: ${word(site)}
@@ -42,7 +44,13 @@ ${drafts ? '  except: ["drafts/**"]' : '  # except: ["drafts/**"]'}
 
 # Pages ask every time and names with a content hash are kept for good; this is for the rest.
 otherwise: 1 hour
-
+${versioned ? formatVersioned(versioned) : ''}
 # Rules, in order; a later match wins, property by property.
 ${pictures ? 'assign:\n  - { type: "image/*", cache: 30 days }' : '# assign:\n#   - { type: "image/*", cache: 30 days }'}
+`;
+
+/** The setting, or what it would be. */
+const formatVersioned = ({ patterns, isTaken }: NonNullable<NewConfig['versioned']>): string => `
+# What pages load, under names with a hash of its content, kept for good; it keeps its plain name too.
+${isTaken ? '' : '# '}versioned: ${JSON.stringify(patterns)}
 `;

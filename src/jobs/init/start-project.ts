@@ -7,6 +7,8 @@ import { assertBucketName, suggestBucketName } from '../../core/release/bucket-n
 import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
+import { proposeVersioned } from '../../core/versioning/propose-versioned.js';
+import { countSecondVisit, type SecondVisit } from './second-visit.js';
 import { makeFolder } from '../../files/make-folder.js';
 
 /** Where site builders usually put what they build, the likeliest first. */
@@ -22,6 +24,15 @@ export interface StartInput {
   readonly anew: boolean;
   /** Asks for the bucket's name, with a proposal. */
   readonly askName: (proposal: string) => Promise<string>;
+  /** Asks whether to give what pages load versioned names. */
+  readonly askVersioned?: (proposal: VersionedProposal) => Promise<boolean>;
+}
+
+/** Names with a hash for what pages load. */
+export interface VersionedProposal {
+  readonly patterns: readonly string[];
+  /** Undefined where the home page cannot be read. */
+  readonly saves?: SecondVisit;
 }
 
 export interface Started {
@@ -37,6 +48,8 @@ export interface Started {
   readonly bucket: string;
   readonly index: string;
   readonly error: string | undefined;
+  /** Where some would gain by them: what was proposed, and whether the config has it. */
+  readonly versioned?: VersionedProposal & { readonly isTaken: boolean };
 }
 
 /** @throws FenestraError CONFIG_EXISTS, BUCKET_NAME, SITE_… */
@@ -65,7 +78,7 @@ export async function startProject(input: StartInput): Promise<Started> {
   assertBucketName(bucket);
   const made = adopted ? [] : startSite(site);
   try {
-    return await writeProject({ file, home, site, adopted, made, bucket });
+    return await writeProject({ file, home, site, adopted, made, bucket, ask: input.askVersioned });
   } catch (error) {
     // What was begun is taken back, so that the next start finds what this one found.
     for (const name of made) rmSync(join(site, name), { force: true });
@@ -81,8 +94,9 @@ async function writeProject(begun: {
   readonly adopted: boolean;
   readonly made: readonly string[];
   readonly bucket: string;
+  readonly ask: StartInput['askVersioned'];
 }): Promise<Started> {
-  const { file, home, site, adopted, made, bucket } = begun;
+  const { file, home, site, adopted, made, bucket, ask } = begun;
   const keys = walkSite(site).files.map(({ key }) => key);
   const index = keys.includes('index.html')
     ? 'index.html'
@@ -91,6 +105,7 @@ async function writeProject(begun: {
     ERROR_PAGES.find((page) => keys.includes(page)) ??
     keys.find((key) => /^(?:404|error|not-?found)\.x?html?$/i.test(key));
   const siteAsWritten = relative(home, site) || '.';
+  const versioned = adopted ? await proposeNames(keys, join(site, index), ask) : undefined;
   const { formatNewConfig } = await import('./new-config.js');
   makeFolder(home);
   writeFileSync(
@@ -101,11 +116,25 @@ async function writeProject(begun: {
       index,
       error,
       drafts: keys.some((key) => key.startsWith('drafts/')),
+      versioned,
       pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
     }),
   );
   await writeSchema(home);
-  return { config: file, site, siteAsWritten, adopted, made, keys, bucket, index, error };
+  const started = { config: file, site, siteAsWritten, adopted, made, keys, bucket, index, error };
+  return { ...started, ...(versioned ? { versioned } : {}) };
+}
+
+async function proposeNames(
+  keys: readonly string[],
+  home: string,
+  ask: StartInput['askVersioned'],
+): Promise<Started['versioned']> {
+  const patterns = proposeVersioned(keys);
+  if (patterns.length === 0) return undefined;
+  const saves = countSecondVisit(home, keys);
+  const proposal = { patterns, ...(saves ? { saves } : {}) };
+  return { ...proposal, isTaken: (await ask?.(proposal)) ?? false };
 }
 
 /** The schema that the config refers to, beside what Fenestra keeps for itself. */

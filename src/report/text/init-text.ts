@@ -1,6 +1,21 @@
 /** What `init` has made, for a terminal. */
 import type { Paint } from './paint.js';
 
+interface Proposal {
+  readonly patterns: readonly string[];
+  readonly saves?: { readonly now: number; readonly versioned: number };
+}
+
+/** What names with a hash save. */
+const describeSaving = ({ saves }: Proposal): string =>
+  saves === undefined || saves.now === saves.versioned
+    ? 'what pages load is kept for good, and asked for once'
+    : `on a second visit the home page makes ${saves.versioned === 1 ? '1 request' : `${saves.versioned} requests`}, not ${saves.now}`;
+
+/** The question whether to take them. */
+export const describeProposal = (proposal: Proposal): string =>
+  `Give what pages load names with a hash (${proposal.patterns.join(', ')})? ${describeSaving(proposal).replace(/^./, (letter) => letter.toUpperCase())}.`;
+
 export const formatStarted = (
   {
     adopted,
@@ -10,6 +25,7 @@ export const formatStarted = (
     index,
     error,
     bucket,
+    versioned,
   }: {
     readonly adopted: boolean;
     readonly siteAsWritten: string;
@@ -18,6 +34,7 @@ export const formatStarted = (
     readonly index: string;
     readonly error: string | undefined;
     readonly bucket: string;
+    readonly versioned?: Proposal & { readonly isTaken: boolean };
   },
   config: string,
   paint: Paint,
@@ -29,5 +46,10 @@ export const formatStarted = (
     `  index document   ${keys.includes(index) ? index : `${index} ${paint.warn('(not there yet)')}`}`,
     `  error document   ${error ?? paint.warn('none found: a wrong address will show a bare page')}`,
     `  bucket           ${bucket}`,
+    ...(versioned
+      ? [
+          `  versioned names  ${versioned.isTaken ? versioned.patterns.join(', ') : `proposed in the config: ${describeSaving(versioned)}`}`,
+        ]
+      : []),
     `Wrote ${paint.strong(config)}. Next: ${paint.command('survey')}, then ${paint.command('publish')}.`,
   ].join('\n');
