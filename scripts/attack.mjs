@@ -13,6 +13,7 @@ const ALL = [
   'test/swift-faults.test.ts',
   'test/swift-turn.test.ts',
   'src/core/assign/pattern.test.ts',
+  'src/core/versioning/name-site.test.ts',
 ];
 const [times, ...only] = process.argv.slice(2);
 const longer = Number(times ?? 25);

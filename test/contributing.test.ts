@@ -4,9 +4,8 @@
  */
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
-import { execa } from 'execa';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { CONFIG, makeFolder, PAGE } from './helpers/program.js';
+import { CONFIG, makeFolder, PAGE, runIn } from './helpers/program.js';
 
 /** A file that is new, or a text in one that is there and what takes its place. */
 type Change = string | readonly [old: string, now: string];
@@ -194,31 +193,21 @@ function build(isDone: (addition: Addition, file: string) => boolean): string {
   return copy;
 }
 
-async function run(home: string, ...words: string[]): Promise<{ code: number; text: string }> {
-  const [command = '', ...rest] = words;
-  const { exitCode, all } = await execa(command, rest, {
-    cwd: home,
-    all: true,
-    reject: false,
-    env: { NO_COLOR: '1', FORCE_COLOR: undefined },
-  });
-  return { code: exitCode ?? -1, text: all };
-}
 /** @throws what it printed, where it fails */
-const passes = async (running: ReturnType<typeof run>): Promise<void> => {
+const passes = async (running: ReturnType<typeof runIn>): Promise<void> => {
   const { code, text } = await running;
   if (code !== 0) throw new Error(text);
 };
-const node = (home: string, file: string, ...words: string[]): ReturnType<typeof run> =>
-  run(home, process.execPath, file, ...words);
-const compile = (home: string): ReturnType<typeof run> =>
+const node = (home: string, file: string, ...words: string[]): ReturnType<typeof runIn> =>
+  runIn(home, process.execPath, file, ...words);
+const compile = (home: string): ReturnType<typeof runIn> =>
   node(home, 'node_modules/typescript/bin/tsc', '--noEmit', '-p', '.');
 const TABLES = [
   'src/core/check/release-rules.test.ts',
   'src/core/hosting/quirks.test.ts',
   'src/core/dns/name-rules.test.ts',
 ];
-const runTests = (home: string, ...words: string[]): ReturnType<typeof run> =>
+const runTests = (home: string, ...words: string[]): ReturnType<typeof runIn> =>
   node(home, 'node_modules/vitest/vitest.mjs', 'run', '--root', '.', ...words);
 
 describe('what the page on contributing says that an addition takes', () => {

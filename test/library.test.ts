@@ -4,6 +4,7 @@ import { join, resolve } from 'node:path';
 import { execa } from 'execa';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { describeWith } from './helpers/machine.js';
+import { runIn } from './helpers/program.js';
 
 /** The code of a page, by the name of the file that the page gives it. */
 function codeOf(page: string): Map<string, string> {
@@ -33,15 +34,7 @@ beforeAll(async () => {
 });
 afterAll(() => rmSync(home, { recursive: true, force: true }));
 
-const run = async (command: string, ...words: string[]): Promise<{ code: number; text: string }> => {
-  const { exitCode, all } = await execa(command, words, {
-    cwd: home,
-    all: true,
-    reject: false,
-    env: { NO_COLOR: '1', FORCE_COLOR: undefined },
-  });
-  return { code: exitCode ?? -1, text: all };
-};
+const run = (command: string, ...words: string[]): ReturnType<typeof runIn> => runIn(home, command, ...words);
 const node = async (file: string): Promise<{ code: number; text: string }> => run(process.execPath, file);
 const vitest = async (file: string): Promise<{ code: number; text: string }> =>
   run(process.execPath, resolve('node_modules/vitest/vitest.mjs'), 'run', '--root', home, file);

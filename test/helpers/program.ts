@@ -187,3 +187,18 @@ export async function serve(cwd: string, ...words: string[]): Promise<Serving> {
     },
   };
 }
+
+/** Runs any program in a folder. @returns its exit code, and all that it printed, without colours */
+export async function runIn(
+  folder: string,
+  command: string,
+  ...words: readonly string[]
+): Promise<{ readonly code: number; readonly text: string }> {
+  const { exitCode, all } = await execa(command, words, {
+    cwd: folder,
+    all: true,
+    reject: false,
+    env: { NO_COLOR: '1', FORCE_COLOR: undefined },
+  });
+  return { code: exitCode ?? -1, text: all };
+}

@@ -5,6 +5,7 @@ import { typeByName } from '../assign/media-type.js';
 import { readObject } from '../reading/read-object.js';
 import { renamingKind } from '../reading/reading-kind.js';
 import { Readings } from '../reading/readings.js';
+import { LONGER, SEED } from '../../../test/helpers/chance.js';
 import { lookUpIn } from '../hosting/find-in.js';
 import { NEW_BUCKET_SETTINGS } from '../hosting/bucket-view.js';
 import { compareKeys } from '../site/key.js';
@@ -178,7 +179,7 @@ const leadsTo = (page: string, text: string): string[] =>
     new URL(src, `http://mill.example/${page}`).pathname.slice(1),
   );
 
-const RUNS = { numRuns: 150, seed: 20261126 };
+const RUNS = { numRuns: 150 * LONGER, seed: SEED };
 
 describe('versioned names', () => {
   it('stay as they are when they are given again, and lead to what they led to before', async () => {
