@@ -34,7 +34,6 @@ const SITES = {
   'postgresql-doc': ['/usr/share/doc/postgresql-doc-15/html', 'a manual from DocBook'],
   'git-doc': ['/usr/share/doc/git-doc', 'single pages'],
   novnc: ['/usr/share/novnc', 'an application of modules'],
-  imagemagick: ['/usr/share/doc/imagemagick-6-common/html', 'pages with scripts and pictures'],
   valgrind: ['/usr/share/doc/valgrind/html', 'a manual in frames and pictures'],
 };
 const VERSIONED = "versioned: ['**/*.css', '**/*.js', '**/*.svg', '**/*.png', '**/*.woff2', '_static/**']\n";
@@ -178,6 +177,8 @@ try {
         rows.push(row);
         process.stdout.write(`${isGood ? 'held  ' : 'MISSED'} ${row}\n`);
         for (const each of failing.slice(0, 5)) process.stdout.write(`         ${each}\n`);
+        for (const [at, each] of shown.drawn.entries())
+          if (each !== plain.drawn[at]) process.stdout.write(`         drawn otherwise: ${chosen[at]}\n`);
       }
     } finally {
       for (const { home, child } of Object.values(hosts)) {

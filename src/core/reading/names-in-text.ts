@@ -20,7 +20,7 @@ export interface NamedFile {
 /** What of a text is looked at; of more, nothing is said. */
 const MAX_NAMES = 20_000;
 /** What is no page, style or script. */
-const READ_BY_OTHERS: ReadonlySet<ReadingKind> = new Set(['data', 'svg', 'playlist', 'model']);
+const READ_BY_OTHERS: ReadonlySet<ReadingKind> = new Set(['data', 'svg', 'playlist', 'captions', 'model']);
 /** Signs of a name. */
 const MAX_LONG = 512;
 

@@ -15,12 +15,38 @@ import { NOWHERE, type Reading, type ReadingKind, type Reference, type Use } fro
 /** Of one that nests too deeply the reading has a fault. */
 export function readAgain(kind: ReadingKind, text: string): Reading {
   if (kind === 'svg') return readSvgAgain(text);
+  if (kind === 'map' || kind === 'model') return readJsonAgain(kind, text);
   if (kind !== 'page') return readObject(kind, text);
   try {
     return (isXhtml(text) ? readXml(text) : undefined) ?? readPage(asHtml(text), false);
   } catch (error) {
     if (!(error instanceof RangeError)) throw error;
     return { kind, references: [], fault: { because: 'it nests too deeply', line: 1 } };
+  }
+}
+
+/** Addresses in JSON by its own parser. */
+function readJsonAgain(kind: 'map' | 'model', text: string): Reading {
+  try {
+    const value = JSON.parse(text.replace(/^\)\]\}'[^\n]*|^\uFEFF/, '')) as Record<string, unknown>;
+    const isRooted = typeof value['sourceRoot'] === 'string' && value['sourceRoot'] !== '';
+    const listOf = (part: unknown): unknown[] => (Array.isArray(part) ? (part as unknown[]) : []);
+    const texts = Object.entries(value).flatMap(([name, part]): (readonly [Use, unknown])[] => {
+      if (kind === 'map') {
+        if (name === 'file') return [['source map', part]];
+        return name === 'sources' && !isRooted ? listOf(part).map((each) => ['source map', each]) : [];
+      }
+      const use = name === 'images' ? 'image' : name === 'buffers' ? 'data' : undefined;
+      return use ? listOf(part).map((each) => [use, (each as { uri?: unknown } | null)?.uri]) : [];
+    });
+    const references = texts.flatMap(([use, raw]): Reference[] =>
+      typeof raw === 'string' && !(kind === 'model' && /^data:/i.test(raw))
+        ? [{ use, raw, line: 1, ...NOWHERE }]
+        : [],
+    );
+    return { kind, references };
+  } catch (error) {
+    return { kind, references: [], fault: { because: String(error), line: 1 } };
   }
 }
 

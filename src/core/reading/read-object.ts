@@ -3,7 +3,7 @@ import { readFeed, readManifest, readMap } from './read-data.js';
 import { readPage } from './page/read-page.js';
 import { scanPage } from './page/scan-page.js';
 import { readScript } from './read-script.js';
-import { readModel, readPlaylist } from './read-lists.js';
+import { readCaptions, readModel, readPlaylist } from './read-lists.js';
 import { readStyle } from './read-style.js';
 import { readSvg } from './read-svg.js';
 import { isXhtml, readXhtml } from './page/read-xhtml.js';
@@ -20,6 +20,7 @@ const READERS: Readonly<Record<ReadingKind, (text: string) => Reading>> = {
   map: readMap,
   svg: readSvg,
   playlist: readPlaylist,
+  captions: readCaptions,
   model: readModel,
   data: () => ({ kind: 'data', references: [] }),
 };

@@ -36,11 +36,70 @@ const isWellFormed = (text: string): boolean => {
   return isGood;
 };
 
-/** Of well-formed XML: what is no tag, and tags with their attributes. */
-const PARTS =
-  /<!--[^]*?-->|<!\[CDATA\[([^]*?)\]\]>|<\?([^]*?)\?>|<![^>]*>|<(\/?)([^\s/>]+)((?:[^>"']|"[^"]*"|'[^']*')*)>/g;
-const ATTRIBUTES = /([^\s=/]+)\s*=\s*("[^"]*"|'[^']*')/g;
-const STYLE_SHEET = /^xml-stylesheet\s[^]*?\bhref\s*=\s*("[^"]*"|'[^']*')/;
+const STYLE_SHEET = /^xml-stylesheet\s/;
+
+/** A piece of markup: what it is, and where its inside begins and ends. */
+interface Markup {
+  readonly kind: 'tag' | 'end' | 'data' | 'instruction' | 'other';
+  readonly from: number;
+  readonly to: number;
+  /** Behind all of it. */
+  readonly end: number;
+}
+
+const ENCLOSED: readonly (readonly [opens: string, closes: string, kind: Markup['kind']])[] = [
+  ['<!--', '-->', 'other'],
+  ['<![CDATA[', ']]>', 'data'],
+  ['<?', '?>', 'instruction'],
+  ['<!', '>', 'other'],
+  ['</', '>', 'end'],
+];
+
+/** The markup of a text that is well-formed, in one pass. */
+function* listMarkup(text: string): Generator<Markup> {
+  for (let at = text.indexOf('<'); at >= 0;) {
+    const enclosed = ENCLOSED.find(([opens]) => text.startsWith(opens, at));
+    const from = at + (enclosed?.[0].length ?? 1);
+    const to = enclosed ? text.indexOf(enclosed[1], from) : endOfTag(text, from);
+    const end = to + (enclosed?.[1].length ?? 1);
+    yield { kind: enclosed?.[2] ?? 'tag', from, to, end };
+    at = text.indexOf('<', end);
+  }
+}
+
+/** Where the `>` of a tag stands: one in quotes is none. */
+function endOfTag(text: string, from: number): number {
+  let at = from;
+  for (let letter = text[at]; letter !== undefined && letter !== '>'; letter = text[++at])
+    if (letter === '"' || letter === "'") at = text.indexOf(letter, at + 1);
+  return at;
+}
+
+/** Attributes between two places of a text that is well-formed, with where their values begin and end. */
+function* listAttributes(
+  text: string,
+  from: number,
+  to: number,
+): Generator<{ readonly name: string; readonly at: number; readonly end: number }> {
+  let at = from;
+  const skip = (isSkipped: (letter: string) => boolean): void => {
+    while (at < to && isSkipped(text.charAt(at))) at++;
+  };
+  for (;;) {
+    skip((letter) => isSpace(letter) || letter === '/');
+    const begins = at;
+    skip((letter) => !isSpace(letter) && letter !== '=');
+    const name = text.slice(begins, at);
+    skip((letter) => isSpace(letter) || letter === '=');
+    if (at >= to) return;
+    const end = text.indexOf(text.charAt(at), at + 1);
+    yield { name, at: at + 1, end };
+    at = end + 1;
+  }
+}
+
+const isSpace = (letter: string): boolean =>
+  letter === ' ' || letter === '\n' || letter === '\t' || letter === '\r';
 
 export function readSvg(text: string): Reading {
   if (UNSURE.test(text) || !isWellFormed(text)) return { kind: 'svg', references: [] };
@@ -60,31 +119,32 @@ class SvgReader {
   }
 
   read(): Reference[] {
-    for (const part of this.#text.matchAll(PARTS)) {
-      const [whole, data, instruction, closes, name = '', attributes = ''] = part;
-      if (this.#styleFrom >= 0 && (name !== '' || data !== undefined))
-        this.#style(this.#styleFrom, part.index);
-      if (data !== undefined && this.#styleFrom >= 0)
-        this.#style(part.index + 9, part.index + 9 + data.length, true);
-      if (data !== undefined && this.#styleFrom >= 0) this.#styleFrom = part.index + whole.length;
-      if (instruction !== undefined) this.#instruction(instruction, part.index + 2);
-      if (name === '') continue;
+    const text = this.#text;
+    for (const { kind, from, to, end } of listMarkup(text)) {
+      const inside = text.slice(from, to);
+      if (kind === 'instruction' && STYLE_SHEET.test(inside)) this.#attributes('?', from, to);
+      if (this.#styleFrom >= 0 && kind !== 'other' && kind !== 'instruction') {
+        this.#style(this.#styleFrom, from - (kind === 'data' ? '<![CDATA['.length : kind === 'end' ? 2 : 1));
+        if (kind === 'data') this.#style(from, to, true);
+        this.#styleFrom = kind === 'data' ? end : -1;
+      }
+      if (kind !== 'tag') continue;
+      const name = /^[^\s/]+/.exec(inside)?.[0] ?? '';
       const isStyle = name.toLowerCase().replace(/^.*:/, '') === 'style';
-      this.#styleFrom =
-        isStyle && closes === '' && !attributes.endsWith('/') ? part.index + whole.length : -1;
-      if (closes === '') this.#attributes(name, attributes, part.index + 1 + name.length);
+      if (isStyle && !inside.endsWith('/')) this.#styleFrom = end;
+      this.#attributes(name, from + name.length, to);
     }
     return this.#references;
   }
 
-  #attributes(element: string, written: string, from: number): void {
-    for (const found of written.matchAll(ATTRIBUTES)) {
-      const [whole, attribute = '', quoted = ''] = found;
-      const inner = quoted.slice(1, -1);
-      const at = from + found.index + whole.length - quoted.length + 1;
-      const use = svgUse(element, attribute);
+  /** @param element `?` for an instruction that names a style */
+  #attributes(element: string, from: number, to: number): void {
+    const begin = element === '?' ? from + 'xml-stylesheet'.length : from;
+    for (const { name, at, end } of listAttributes(this.#text, begin, to)) {
+      const inner = this.#text.slice(at, end);
+      const use = element === '?' ? (name === 'href' ? 'style' : undefined) : svgUse(element, name);
       if (use) this.#address(use, inner, at);
-      else if (isStyled(attribute, inner)) this.#declarations(attribute, inner, at);
+      else if (element !== '?' && isStyled(name, inner)) this.#declarations(name, inner, at);
     }
   }
 
@@ -112,12 +172,5 @@ class SvgReader {
     const isPlain = isData || !text.includes('&');
     const css = isPlain ? text : decodeXML(text);
     this.#references.push(...readStyleText(css, this.#lineOf(from), 'sheet', isPlain ? from : -1));
-  }
-
-  #instruction(text: string, from: number): void {
-    const found = STYLE_SHEET.exec(text);
-    const [whole = '', quoted = ''] = found ?? [];
-    if (found)
-      this.#address('style', quoted.slice(1, -1), from + found.index + whole.length - quoted.length + 1);
   }
 }

@@ -34,6 +34,7 @@ export function renamingKind(object: SiteObject): ReadingKind | undefined {
   const ending = extension(object.key);
   if (ending === 'map') return 'map';
   if (ending === 'gltf') return 'model';
+  if (ending === 'vtt') return 'captions';
   if (ending === 'm3u8' || ending === 'm3u') return 'playlist';
   if (essence(object.headers['Content-Type'] ?? '') === 'image/svg+xml') return 'svg';
   return DATA_TYPE.test(essence(object.headers['Content-Type'] ?? '')) ? 'data' : undefined;

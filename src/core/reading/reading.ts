@@ -55,7 +55,17 @@ export interface Reference extends Span {
  * page, style, script, manifest or feed is read for versioned names alone.
  */
 export type ReadingKind =
-  'page' | 'style' | 'script' | 'manifest' | 'feed' | 'map' | 'svg' | 'playlist' | 'model' | 'data';
+  | 'page'
+  | 'style'
+  | 'script'
+  | 'manifest'
+  | 'feed'
+  | 'map'
+  | 'svg'
+  | 'playlist'
+  | 'captions'
+  | 'model'
+  | 'data';
 
 /** Digests that the bytes of a reference's target must have (Subresource Integrity). */
 export interface Integrity {

@@ -385,6 +385,12 @@ test.each<[what: string, key: string, text: string, becomes: string]>([
     '#EXTM3U\r\n#EXT-X-MAP:URI="a/x.HASH.png",BYTERANGE="9@0"\r\n#EXTINF:4,a/x.png\r\n a/x.HASH.png?1 \r\n/a/y.HASH.css',
   ],
   [
+    'captions that name pictures',
+    'c.vtt',
+    'WEBVTT\n\n00:00.000 --> 00:05.000\na/x.png#xywh=0,0,9,9\r\n\n00:05.000 --> 00:06.000\na/x.png\n',
+    'WEBVTT\n\n00:00.000 --> 00:05.000\na/x.HASH.png#xywh=0,0,9,9\r\n\n00:05.000 --> 00:06.000\na/x.png\n',
+  ],
+  [
     'models',
     'm.gltf',
     '{"asset":{"copyright":"a/x.png"},"images":[{"uri":"a\\/x.png"},{"uri":"data:,a/x.png"}],"buffers":[{"uri":"a/x.png"}]}',
