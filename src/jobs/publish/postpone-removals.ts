@@ -28,7 +28,9 @@ export async function postponeRemovals(
   const { keepRemoved } = project.config;
   const changed = entries.filter(({ change, waited }) => change !== 'add' && waited !== true);
   if (keepRemoved === 0 || changed.length === 0 || snapshot.state.release === 0) return NOTHING_POSTPONED;
-  if (keepRemoved === 'versioned' && !changed.some(isOfVersioned)) return NOTHING_POSTPONED;
+  // Of a bucket that never had versioned names nothing is read.
+  const mayName = snapshot.state.settings.versioned || changed.some(isOfVersioned);
+  if (keepRemoved === 'versioned' && !mayName) return NOTHING_POSTPONED;
   const latest = typeof keepRemoved === 'string' ? Infinity : now + keepRemoved * 1000;
   const readings = recallReadings(project);
   const texts = new OldTexts(snapshot, ownHosts(project), readings);
@@ -54,7 +56,9 @@ export async function postponeRemovals(
     const bounded = Math.min(latest, until);
     if (removed.has(key) || bounded <= now) continue;
     // It may go with another publish, which replaces no page that named it.
-    if (bounded > ((await snapshot.find(key))?.neededUntil ?? 0)) kept.set(key, bounded);
+    const object = await snapshot.find(key);
+    if (keepRemoved === 'versioned' && object?.plain === undefined) continue;
+    if (bounded > (object?.neededUntil ?? 0)) kept.set(key, bounded);
   }
   return { removals, needed: kept };
 }
