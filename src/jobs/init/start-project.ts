@@ -8,7 +8,7 @@ import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
 import { proposeVersioned } from '../../core/versioning/propose-versioned.js';
-import { countSecondVisit, type SecondVisit } from './second-visit.js';
+import type { SecondVisit } from './second-visit.js';
 import { makeFolder } from '../../files/make-folder.js';
 
 /** Where site builders usually put what they build, the likeliest first. */
@@ -132,6 +132,8 @@ async function proposeNames(
 ): Promise<Started['versioned']> {
   const patterns = proposeVersioned(keys);
   if (patterns.length === 0) return undefined;
+  // What reads pages is loaded where a folder is adopted.
+  const { countSecondVisit } = await import('./second-visit.js');
   const saves = countSecondVisit(home, keys);
   const proposal = { patterns, ...(saves ? { saves } : {}) };
   return { ...proposal, isTaken: (await ask?.(proposal)) ?? false };
