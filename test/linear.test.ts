@@ -11,6 +11,9 @@ import { listJsonStrings } from '../src/core/reading/json-strings.js';
 import { placeWritten } from '../src/core/reading/written.js';
 import { createNameFinder } from '../src/core/reading/names-in-text.js';
 import { versionedNameFault } from '../src/core/versioning/versioned-name.js';
+import { readCaptions, readPlaylist } from '../src/core/reading/read-lists.js';
+import { readSvg } from '../src/core/reading/read-svg.js';
+import { NameOccurrences } from '../src/core/versioning/occurrences.js';
 import { scanPage } from '../src/core/reading/page/scan-page.js';
 import { readPage } from '../src/core/reading/page/read-page.js';
 import { decideRange } from '../src/core/hosting/byte-range.js';
@@ -45,6 +48,19 @@ const PARSERS: readonly (readonly [string, (text: string) => unknown, readonly s
   ['Cache-Control', parseCacheControl, [',', 'max-age=1,', 'a="', 'a="\\', 'a=b"', ' ', '=']],
   ['cache values', (text) => parseCache(text), ['1 day ', ' ', 'until ', '1', 'forever']],
   ['durations', parseDuration, [' ', '1', '1 ', 'day', '-', '.']],
+  [
+    'drawings',
+    (text) => readSvg(`<svg xmlns="a"><!-- ${text} --><a b='${text.replace(/[<'&]/g, '')}'/></svg>`),
+    ['<!DOCTYPE', ' xml:base ', '<!ENTIT', 'url(', '"', '/', ' ', '>'],
+  ],
+  ['drawings that are none', readSvg, ['<!DOCTYPE', '<', '<a b="', '<![CDATA[', '<!--', '<?']],
+  ['playlists', readPlaylist, ['URI="', '#', '\r', '\n', ' ', 'a']],
+  ['captions', readCaptions, ['#xywh=', 'a', '\n', ' ', '#xywh=1\n']],
+  [
+    'names anywhere',
+    (text) => new NameOccurrences(['p.png', 'a b.css']).findInText(text, () => undefined),
+    ['&', '\\', '%41', '&#46;', '\\70 ', 'p.pn', '.png', '\\u{', '\\\n'],
+  ],
   ['srcset', parseSrcset, [',', 'a 1x,', 'a (', ' ', 'a,', '\t, ', ')']],
   ['names with a hash', hasContentHash, ['a', 'A', 'aA', '.', '-3f9c2a7b', 'a1', '.a']],
   ['names of secrets', looksSecret, ['.env', 'private', '/', 'a.pem', '.']],

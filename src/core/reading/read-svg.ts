@@ -22,7 +22,7 @@ export const isStyled = (attribute: string, value: string): boolean =>
   attribute === 'style' || (/url\(/i.test(value) && !/^(?:xlink:)?href$|^src$|:/.test(attribute));
 
 /** What makes a reading of places unsure. */
-const UNSURE = /<!ENTITY|<!DOCTYPE[^>]*\[|\sxml:base\s*=/i;
+const UNSURE = /<!ENTITY|<!DOCTYPE[^<>[]*\[|\sxml:base\s*=/i;
 
 const isWellFormed = (text: string): boolean => {
   let isGood = true;
@@ -60,7 +60,8 @@ function* listMarkup(text: string): Generator<Markup> {
   for (let at = text.indexOf('<'); at >= 0;) {
     const enclosed = ENCLOSED.find(([opens]) => text.startsWith(opens, at));
     const from = at + (enclosed?.[0].length ?? 1);
-    const to = enclosed ? text.indexOf(enclosed[1], from) : endOfTag(text, from);
+    const closes = enclosed ? text.indexOf(enclosed[1], from) : endOfTag(text, from);
+    const to = closes < 0 ? text.length : closes;
     const end = to + (enclosed?.[1].length ?? 1);
     yield { kind: enclosed?.[2] ?? 'tag', from, to, end };
     at = text.indexOf('<', end);
@@ -71,7 +72,10 @@ function* listMarkup(text: string): Generator<Markup> {
 function endOfTag(text: string, from: number): number {
   let at = from;
   for (let letter = text[at]; letter !== undefined && letter !== '>'; letter = text[++at])
-    if (letter === '"' || letter === "'") at = text.indexOf(letter, at + 1);
+    if (letter === '"' || letter === "'") {
+      at = text.indexOf(letter, at + 1);
+      if (at < 0) return -1;
+    }
   return at;
 }
 
@@ -93,6 +97,7 @@ function* listAttributes(
     skip((letter) => isSpace(letter) || letter === '=');
     if (at >= to) return;
     const end = text.indexOf(text.charAt(at), at + 1);
+    if (end < 0) return;
     yield { name, at: at + 1, end };
     at = end + 1;
   }

@@ -1,20 +1,9 @@
 /** What loading one page asks for, in the order in which a browser meets it, and what cannot be known. */
+import type { Use } from '../reading/reading.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 
 export type LoadUse =
-  | 'page'
-  | 'frame'
-  | 'style'
-  | 'script'
-  | 'module'
-  | 'image'
-  | 'media'
-  | 'captions'
-  | 'font'
-  | 'manifest'
-  | 'icon'
-  | 'data'
-  | 'prefetch';
+  Exclude<Use, 'link' | 'identity' | 'form' | 'source map'> | 'page' | 'icon' | 'prefetch';
 
 /**
  * What must have come before it is asked for: what it is met in (`met`), that and all that holds up the first layout
