@@ -1,7 +1,10 @@
 /** Clients that hold what they can of the emulation: connections, memory, files, time. */
 import { readdirSync, readFileSync } from 'node:fs';
+import { open } from 'node:fs/promises';
 import { connect, type Socket } from 'node:net';
+import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
+import { execa } from 'execa';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { ask } from './helpers/ask.js';
 import { fenestraJson, makeProject, serve, type Serving } from './helpers/program.js';
@@ -126,5 +129,40 @@ describe('connections', () => {
     } finally {
       await own.stop();
     }
+  });
+});
+
+describe('a log that nobody reads', () => {
+  it('is left out and counted, in the terminal and in a file, and does not gather in memory', async () => {
+    const pipe = join(home, 'log.pipe');
+    await execa('mkfifo', [pipe]);
+    // Whoever opens it takes nothing.
+    const taker = await open(pipe, 'r+');
+    const logging = await serve(home, '--log', 'log.pipe');
+    const { stdout } = logging.process;
+    stdout?.pause();
+    const before = logging.log().length;
+    const REQUESTS = 3000;
+    const target = (n: number): string => `/small.txt?${n}-${'x'.repeat(4000)}`;
+    for (let n = 0; n < REQUESTS; n += 50)
+      await Promise.all(Array.from({ length: 50 }, (_, at) => ask(logging.port, target(n + at))));
+    stdout?.resume();
+    // Once it is read again, what comes next is logged again, behind how much is missing.
+    await expect
+      .poll(async () => {
+        await ask(logging.port, '/small.txt?last');
+        return logging.log();
+      })
+      .toMatch(/lines left out: nobody took them\.\n.*last/);
+    const shown = logging.log().slice(before);
+    const [, left = ''] = /([\d,]+) lines left out/.exec(shown) ?? [];
+    expect(shown.length).toBeLessThan(3 * 2 ** 20);
+    expect(shown.match(/\?\d+-x/g)).toHaveLength(REQUESTS - Number(left.replaceAll(',', '')));
+    const { buffer, bytesRead } = await taker.read({ buffer: Buffer.alloc(2 ** 16) });
+    expect(JSON.parse(buffer.toString('utf8', 0, bytesRead).split('\n')[0] ?? '')).toMatchObject({
+      status: 200,
+    });
+    await logging.stop('SIGKILL');
+    await taker.close();
   });
 });

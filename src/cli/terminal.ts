@@ -5,6 +5,7 @@ import { wrapLines } from '../report/text/wrap.js';
 import { createPaint, visible, type Paint } from '../report/text/paint.js';
 import type { Progress } from '../jobs/progress.js';
 import type { Questions } from '../jobs/questions.js';
+import { MAX_UNREAD_BYTES } from './line-batch.js';
 import { createProgressJson } from './progress-json.js';
 import { createProgressLine } from './progress-line.js';
 import { createQuestions, declined } from './terminal-questions.js';
@@ -47,7 +48,9 @@ export interface Terminal {
   print(text: string): void;
   /** The one JSON document; silent without --json. */
   printJson(value: unknown): void;
-  /** A remark beside the result. Foreign text in it cannot paint. */
+  /** Bytes of results that nobody has taken yet, as a pager that waits. */
+  unread(): number;
+  /** A remark beside the result, left out where nobody takes those before it. Foreign text in it cannot paint. */
   remark(text: string): void;
   /** What jobs are given to ask. @param sure a name that was given beforehand */
   questions(sure?: string): Questions;
@@ -80,6 +83,7 @@ export function createTerminal(
       : createProgressLine(kind === 'line' && isatty(2) ? process.stderr : undefined);
   const remark = (text: string): void => {
     line.pause();
+    if (process.stderr.writableLength >= MAX_UNREAD_BYTES) return;
     process.stderr.write(`${wrapLines(text, process.stderr.columns || Infinity)}\n`);
   };
   return {
@@ -96,6 +100,7 @@ export function createTerminal(
       line.pause();
       if (!json) process.stdout.write(`${wrapLines(text, process.stdout.columns || Infinity)}\n`);
     },
+    unread: () => process.stdout.writableLength,
     printJson: (value) => {
       if (take) take(value);
       else if (json) printDocument(value);

@@ -23,6 +23,24 @@ interface Asked {
   readonly time: number;
 }
 
+/** One port for both; the one that TCP gets may be taken for UDP. */
+async function listenOnBoth(tcp: Server): Promise<{ readonly udp: Datagrams; readonly port: number }> {
+  for (;;) {
+    tcp.listen(0, '127.0.0.1');
+    await once(tcp, 'listening');
+    const { port } = tcp.address() as AddressInfo;
+    const udp = createSocket('udp4');
+    const isFree = new Promise<boolean>((done) => {
+      udp.once('listening', () => done(true)).once('error', () => done(false));
+    });
+    udp.bind(port, '127.0.0.1');
+    if (await isFree) return { udp, port };
+    udp.close();
+    tcp.close();
+    await once(tcp, 'close');
+  }
+}
+
 /** @param say what comes back over UDP @param overTcp what a connection does, where any is taken */
 async function server(
   say: (asked: Asked) => readonly Buffer[],
@@ -33,21 +51,16 @@ async function server(
     socket.on('error', () => undefined);
     socket.once('data', (bytes) => overTcp?.(socket, bytes.readUInt16BE(2)));
   });
-  tcp.listen(0, '127.0.0.1');
-  await once(tcp, 'listening');
-  const { port } = tcp.address() as AddressInfo;
+  const { udp, port } = await listenOnBoth(tcp);
+  open.push(udp);
   if (overTcp) open.push(tcp);
   else tcp.close();
-  const udp = createSocket('udp4');
-  open.push(udp);
   udp.on('message', (bytes, from) => {
     const { id = 0, additionals = [] } = packet.decode(bytes);
     const asked = { id, isExtended: additionals.length > 0, time: heard.length + 1 };
     heard.push(asked);
     for (const reply of say(asked)) udp.send(reply, from.port, from.address);
   });
-  udp.bind(port, '127.0.0.1');
-  await once(udp, 'listening');
   return { address: '127.0.0.1', port, heard };
 }
 

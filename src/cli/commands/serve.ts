@@ -1,6 +1,7 @@
 import { createWriteStream } from 'node:fs';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
+import { countOf } from '../../core/words/counts.js';
 import { nearestWord } from '../../core/words/nearest-word.js';
 import { servedFormat, SHOWN_HEADERS } from '../../report/text/serve-text.js';
 import { MAX_CONNECTIONS } from '../../server/bounds.js';
@@ -108,8 +109,16 @@ export default defineCommand<Args>({
     const { serve } = await import('../../jobs/serving.js');
     const project = await openProject(args);
     const logFile = args.log === undefined ? undefined : createWriteStream(args.log, { flags: 'a' });
-    const shown = new LineBatch((text) => terminal.print(text.slice(0, -1)));
-    const logged = logFile && new LineBatch((text) => void logFile.write(text));
+    const shown = new LineBatch(
+      { write: (text) => terminal.print(text.slice(0, -1)), unread: () => terminal.unread() },
+      (lines) => `${countOf(lines, 'line')} left out: nobody took them.\n`,
+    );
+    const logged =
+      logFile &&
+      new LineBatch(
+        { write: (text) => void logFile.write(text), unread: () => logFile.writableLength },
+        (lines) => `${JSON.stringify({ at: new Date().toISOString(), linesLeftOut: lines })}\n`,
+      );
     logFile?.on('error', (error) =>
       terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),
     );
@@ -151,8 +160,8 @@ export default defineCommand<Args>({
         await serving.close();
       }
     } finally {
-      shown.flush();
-      logged?.flush();
+      shown.end();
+      logged?.end();
       logFile?.end();
     }
     return undefined;
