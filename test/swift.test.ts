@@ -6,6 +6,7 @@ import type { PublishJson } from '../src/report/json/publish-json.js';
 import { ask } from './helpers/ask.js';
 import { cloudOf } from './helpers/cloud.js';
 import { joinCluster, type Cluster } from './helpers/cluster.js';
+import { FaultyWay } from './helpers/faulty-way.js';
 import { DEMO, fenestra, makeFolder, makeProject, type Outcome, writeFiles } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -103,6 +104,56 @@ describeWith(['Swift'], 'a real object store of three nodes', () => {
     expect((await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', BUCKET)).code).toBe(0);
     expect((await ask(cluster.port, '/', { host })).status).toBe(401);
   }, 300_000);
+
+  it('sends the bytes of what has two names once', async () => {
+    const bucket = 'mill-twice';
+    const way = new FaultyWay(cluster.port);
+    const port = await way.listen();
+    const PICTURES = ['one', 'two', 'three'].map((word) => Buffer.alloc(300_000, word));
+    const home = makeProject(
+      {
+        'site/index.html': `<!doctype html><title>Mill</title>${PICTURES.map((_, at) => `<img src="a/${at}.png">`).join('')}`,
+        'site/not-found.html': '<!doctype html><title>No</title><p>No',
+        ...Object.fromEntries(PICTURES.map((bytes, at) => [`site/a/${at}.png`, bytes])),
+      },
+      config('versioned: ["a/**"]\n')
+        .replaceAll(BUCKET, bucket)
+        .replace(cluster.auth, cluster.auth.replace(String(cluster.port), String(port))),
+    );
+    const timesSent = (): number[] =>
+      PICTURES.map((bytes) => way.sent.filter(({ body }) => body.includes(bytes.subarray(0, 5000))).length);
+    try {
+      const first = await cloudJson<PublishJson>(home, 'publish', '--yes');
+      expect(timesSent()).toEqual([1, 1, 1]);
+      const names = first.changes.map(({ key }) => key).filter((key) => key.startsWith('a/'));
+      expect(names).toHaveLength(6);
+      await withCloud(home, 'access', 'open', '--sure', bucket);
+      for (const key of names) {
+        const { status, body } = await ask(cluster.port, `/${key}`, { host: cluster.host(bucket) });
+        const [at = ''] = /\d/.exec(key) ?? [];
+        expect([key, status, body.equals(PICTURES[Number(at)] ?? body.subarray(1))]).toEqual([
+          key,
+          200,
+          true,
+        ]);
+      }
+      // What there is under one name is not sent again for another one.
+      writeFileSync(
+        join(home, 'fenestra.yaml'),
+        readFileSync(join(home, 'fenestra.yaml'), 'utf8').replace('versioned', 'keepPlain: false\nversioned'),
+      );
+      await cloudJson<PublishJson>(home, 'publish', '--yes');
+      writeFileSync(
+        join(home, 'fenestra.yaml'),
+        readFileSync(join(home, 'fenestra.yaml'), 'utf8').replace('keepPlain: false\n', ''),
+      );
+      await cloudJson<PublishJson>(home, 'publish', '--yes');
+      expect(timesSent()).toEqual([1, 1, 1]);
+    } finally {
+      await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
+      await way.close();
+    }
+  });
 
   it('does instead what the config says of what the store cannot', async () => {
     const bucket = 'mill-instead';

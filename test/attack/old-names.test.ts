@@ -33,6 +33,8 @@ const CACHES: readonly (readonly [cache: string, seconds: number])[] = [
   ['2 days', 172_800],
 ];
 const HOUR = 3600;
+const STEPS = ['edit', 'edit', 'edit', 'part', 'part', 'restore', 'switch', 'headers', 'sweep'] as const;
+type Step = (typeof STEPS)[number];
 
 interface Held {
   readonly page: string;
@@ -45,9 +47,11 @@ interface Held {
 class Visitors {
   readonly held: Held[] = [];
   readonly #served: Served;
+  readonly #pages: readonly string[];
 
-  constructor(served: Served) {
+  constructor(served: Served, pages: readonly string[]) {
     this.#served = served;
+    this.#pages = pages;
   }
 
   async #get(path: string): Promise<{ status: number; body: string; headers: Headers }> {
@@ -57,7 +61,7 @@ class Visitors {
 
   /** Somebody loads every page, and keeps what its headers let them. */
   async load(): Promise<void> {
-    for (const page of PAGES) {
+    for (const page of this.#pages) {
       const { status, body, headers } = await this.#get(`/${page}`);
       if (status !== 200) continue;
       const [, age = '0'] = /max-age=(\d+)/.exec(headers.get('cache-control') ?? '') ?? [];
@@ -100,15 +104,32 @@ class Visitors {
 
 const digestOf = (body: string): string => createHash('sha256').update(body).digest('hex');
 
+/** One of the sites of a bucket. */
 class Site {
-  readonly home = makeFolder();
+  /** Where it is in the bucket: `docs/`, or nothing for the whole of it. */
+  readonly under: string;
+  readonly #home: string;
+  readonly #name: string;
+  /** Shared by the sites of a bucket. */
+  readonly bucket: { releases: number };
   #count = 0;
   versioned = true;
   keepPlain = true;
   cache = CACHES[0] ?? ['revalidate', 0];
 
+  constructor(home: string, under: string, bucket: { releases: number }) {
+    this.bucket = bucket;
+    this.#home = home;
+    this.under = under;
+    this.#name = under === '' ? 'whole' : 'docs';
+  }
+
+  get config(): string {
+    return join(this.#home, `${this.#name}.yaml`);
+  }
+
   open(): Promise<Project> {
-    return openProject({ config: join(this.home, 'fenestra.yaml') });
+    return openProject({ config: this.config });
   }
 
   write(attack: Attack): void {
@@ -119,7 +140,7 @@ class Site {
     const files: Record<string, () => string> = {
       'index.html': () => page(''),
       'visit/index.html': () => page('../'),
-      'times.html': () => page('/'),
+      'times.html': () => page(`/${this.under}`),
       'a/s.css': () => `p { color: teal } /* ${salt()} */ ${maybe('p { background: url(q.png) }')}`,
       // A picture that is called otherwise now and then.
       'a/p.png': salt,
@@ -130,18 +151,18 @@ class Site {
     };
     const isFirst = this.#count === 0;
     for (const [key, make] of Object.entries(files))
-      if (isFirst || attack.below(3) === 0) writeFiles(this.home, { [`site/${key}`]: make() });
-    if (attack.below(8) === 0 && existsSync(join(this.home, 'site/a/p.png')))
-      renameSync(join(this.home, 'site/a/p.png'), join(this.home, 'site/a/r.png'));
-    if (!isFirst && attack.below(12) === 0)
-      rmSync(join(this.home, 'site', attack.pick(PAGES)), { force: true });
+      if (isFirst || attack.below(3) === 0) writeFiles(this.#home, { [`${this.#name}/${key}`]: make() });
+    const folder = join(this.#home, this.#name);
+    if (attack.below(8) === 0 && existsSync(join(folder, 'a/p.png')))
+      renameSync(join(folder, 'a/p.png'), join(folder, 'a/r.png'));
+    if (!isFirst && attack.below(12) === 0) rmSync(join(folder, attack.pick(PAGES)), { force: true });
     this.configure();
   }
 
   configure(): void {
     const versioned = this.versioned ? `versioned: ["a/**"]\nkeepPlain: ${String(this.keepPlain)}\n` : '';
-    writeFiles(this.home, {
-      'fenestra.yaml': `site: site\ndestinations: { rehearsal: { store: here, bucket: ${BUCKET} } }\nhistoryDepth: 60\n${versioned}assign:\n  - { to: "*.html", cache: ${this.cache[0]} }\n`,
+    writeFiles(this.#home, {
+      [`${this.#name}.yaml`]: `site: ${this.#name}\ndestinations: { rehearsal: { store: here, bucket: ${BUCKET}${this.under && `, under: ${this.under}`} } }\nhistoryDepth: 60\n${versioned}assign:\n  - { to: "*.html", cache: ${this.cache[0]} }\n`,
     });
   }
 }
@@ -153,47 +174,33 @@ it(`old pages find what they named (FENESTRA_SEED=${SEED})`, { timeout: 3_600_00
   vi.useFakeTimers({ toFake: ['Date'], now: Date.now() });
   const advance = (seconds: number): void => void vi.setSystemTime(Date.now() + seconds * 1000);
   for (let round = 0; round < attack.rounds;) {
-    const site = new Site();
-    site.write(attack);
-    const library = await openLibrary({ config: join(site.home, 'fenestra.yaml') });
-    await library.publish();
+    // Half of the buckets hold two sites, of which neither knows the other.
+    const home = makeFolder();
+    const bucket = { releases: 0 };
+    const sites = (attack.below(2) === 0 ? [''] : ['', 'docs/']).map(
+      (under) => new Site(home, under, bucket),
+    );
+    for (const site of sites) {
+      site.write(attack);
+      site.bucket.releases += await publish(site, undefined);
+    }
+    const library = await openLibrary({ config: sites[0]?.config ?? '' });
     await library.access('open', BUCKET);
     const served = await library.serve();
-    const visitors = new Visitors(served);
-    let releases = 1;
+    const visitors = new Visitors(
+      served,
+      sites.flatMap(({ under }) => PAGES.map((page) => under + page)),
+    );
     const steps: string[] = [];
     for (let step = 0; step < 30 && round < attack.rounds; step++, round++) {
       advance(5);
       // At the last moment before something changes.
       await visitors.load();
-      const what = attack.pick([
-        'edit',
-        'edit',
-        'edit',
-        'part',
-        'part',
-        'restore',
-        'switch',
-        'headers',
-        'sweep',
-      ] as const);
-      steps.push(what);
+      const site = attack.pick(sites);
+      const what = attack.pick(STEPS);
+      steps.push(site.under + what);
       try {
-        if (what === 'switch') {
-          if (attack.below(2) === 0) site.versioned = !site.versioned;
-          else site.keepPlain = !site.keepPlain;
-          site.configure();
-        }
-        if (what === 'headers') {
-          site.cache = attack.pick(CACHES);
-          site.configure();
-        }
-        if (what === 'edit' || what === 'part') site.write(attack);
-        const part = what === 'part' ? attack.pick(['index.html', '*.html', 'a/**', '*.css']) : undefined;
-        if (part !== undefined) steps.push(part);
-        if (what === 'restore') releases += await restore(site, 1 + attack.below(releases));
-        else if (what === 'sweep') releases += await sweep(site);
-        else releases += await publish(site, part);
+        await change(site, what, attack, steps);
         attack.note(what);
       } catch (error) {
         if (!(error instanceof FenestraError)) throw error;
@@ -208,6 +215,24 @@ it(`old pages find what they named (FENESTRA_SEED=${SEED})`, { timeout: 3_600_00
   vi.useRealTimers();
   attack.finish();
 });
+
+async function change(site: Site, what: Step, attack: Attack, steps: string[]): Promise<void> {
+  if (what === 'switch') {
+    if (attack.below(2) === 0) site.versioned = !site.versioned;
+    else site.keepPlain = !site.keepPlain;
+    site.configure();
+  }
+  if (what === 'headers') {
+    site.cache = attack.pick(CACHES);
+    site.configure();
+  }
+  if (what === 'edit' || what === 'part') site.write(attack);
+  const part = what === 'part' ? attack.pick(['index.html', '*.html', 'a/**', '*.css']) : undefined;
+  if (part !== undefined) steps.push(part);
+  if (what === 'restore') site.bucket.releases += await restore(site, 1 + attack.below(site.bucket.releases));
+  else if (what === 'sweep') site.bucket.releases += await sweep(site);
+  else site.bucket.releases += await publish(site, part);
+}
 
 async function publish(site: Site, part: string | undefined): Promise<number> {
   const project = await site.open();

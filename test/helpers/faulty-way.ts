@@ -22,6 +22,8 @@ export class FaultyWay {
   #refusesFrom = Infinity;
   /** Requests since the last fault was set. */
   seen = 0;
+  /** Bodies that were sent through it, in order. */
+  readonly sent: { readonly method: string; readonly path: string; readonly body: Buffer }[] = [];
 
   constructor(target: number) {
     this.#target = target;
@@ -70,6 +72,7 @@ export class FaultyWay {
         return;
       }
       let body = Buffer.concat(chunks);
+      if (body.length > 0) this.sent.push({ method: incoming.method ?? '', path: incoming.url ?? '', body });
       // A bit turns on the way: the digest beside it is another one then.
       if (fault === 'wrong digest' && body.length > 0)
         body = Buffer.concat([Buffer.from('?'), body.subarray(1)]);

@@ -52,10 +52,10 @@ describe('the change list', () => {
   it('turns any bucket into any site, and then has nothing left to do', async () => {
     await fc.assert(
       fc.asyncProperty(site, site, async (before, after) => {
-        const { entries } = await compareObjects(after, before.map(stored));
+        const { entries } = await compareObjects(after, before.map(stored), undefined, Infinity);
         const result = apply(before, entries);
         expect(result).toEqual(after);
-        expect((await compareObjects(after, result.map(stored))).entries).toEqual([]);
+        expect((await compareObjects(after, result.map(stored), undefined, Infinity)).entries).toEqual([]);
       }),
       { numRuns: 500 },
     );
@@ -63,7 +63,7 @@ describe('the change list', () => {
   it('names what changes once, in key order, and counts them all, the same from streams', async () => {
     await fc.assert(
       fc.asyncProperty(site, site, async (before, after) => {
-        const compared = await compareObjects(after, before.map(stored));
+        const compared = await compareObjects(after, before.map(stored), undefined, Infinity);
         const keys = compared.entries.map((change) => change.key);
         expect(keys).toEqual([...new Set(keys)].sort(compareKeys));
         const { add, replace, relabel, remove, keep } = compared.totals;
@@ -72,7 +72,9 @@ describe('the change list', () => {
           before.length,
         ]);
         expect([keys.length, compared.held]).toEqual([add + replace + relabel + remove, before.length]);
-        expect(await compareObjects(stream(after), stream(before.map(stored)))).toEqual(compared);
+        expect(await compareObjects(stream(after), stream(before.map(stored)), undefined, Infinity)).toEqual(
+          compared,
+        );
       }),
       { numRuns: 300 },
     );
@@ -87,19 +89,19 @@ describe('the change list', () => {
         closed++;
       }
     }
-    await compareObjects([], held());
+    await compareObjects([], held(), undefined, Infinity);
     const broken = (async function* (): AsyncGenerator<SiteObject> {
       yield object('a', 'x');
       throw new Error('the site is gone');
     })();
-    await expect(compareObjects(broken, held())).rejects.toThrow('the site is gone');
+    await expect(compareObjects(broken, held(), undefined, Infinity)).rejects.toThrow('the site is gone');
     expect(closed).toBe(2);
   });
   it('touches nothing outside the part that it is limited to', async () => {
     await fc.assert(
       fc.asyncProperty(site, site, async (before, after) => {
         const covers = (each: string): boolean => each.startsWith('a');
-        const compared = await compareObjects(after, before.map(stored), ({ key }) => covers(key));
+        const compared = await compareObjects(after, before.map(stored), ({ key }) => covers(key), Infinity);
         expect(compared.held).toBe(before.length);
         const result = apply(before, compared.entries);
         expect(result.filter((each) => !covers(each.key))).toEqual(
@@ -114,6 +116,8 @@ describe('the change list', () => {
     const { entries } = await compareObjects(
       [object('new1', 'same'), object('new2', 'same'), object('new3', 'same')],
       ['old1', 'old2'].map((each) => stored(object(each, 'same'))),
+      undefined,
+      Infinity,
     );
     expect(
       entries
@@ -176,6 +180,8 @@ it('says what visitors may still hold, the longest first', async () => {
       stored(object('b', 'y', 'max-age=3600')),
       stored(object('c', 'x')),
     ],
+    undefined,
+    Infinity,
   );
   expect(listStale(entries, 1000).map((stale) => [stale.key, stale.until, stale.because])).toEqual([
     ['b', 3_601_000, 'it was published with: keep 1 hour'],

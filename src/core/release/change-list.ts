@@ -69,14 +69,14 @@ export type Ordered<T> = Iterable<T> | AsyncIterable<T>;
 
 /**
  * Compares a site with a bucket, both in key order, as a merge of the two: what stays the same is counted and let go.
- * @param covers limits the comparison to some objects: others are neither changed nor counted
+ * @param covers limits the comparison to some objects: others are neither changed nor counted; undefined to none
  * @param now what waits to be removed is due up to then: milliseconds since the epoch
  */
 export async function compareObjects(
   site: Ordered<SiteObject>,
   bucket: Ordered<StoredObject>,
-  covers: Covers = () => true,
-  now = Infinity,
+  covers: Covers | undefined,
+  now: number,
 ): Promise<ObjectComparison> {
   const entries: Change[] = [];
   const waiting: StoredObject[] = [];
@@ -96,7 +96,7 @@ export async function compareObjects(
     let row = await stored.next();
     const takeRow = (object: StoredObject): void => {
       const { key, plain, waits, neededUntil = 0 } = object;
-      const isCovered = covers(object, 'bucket');
+      const isCovered = !covers || covers(object, 'bucket');
       if (!waits) held++;
       if (waits && (neededUntil > now || !isCovered)) waiting.push(object);
       else if (isCovered)
@@ -122,7 +122,7 @@ export async function compareObjects(
       if (isWaiting(object)) {
         if (match && !match.waits) takeRow(match);
       } else {
-        if (covers(object, 'site')) note(compareOne(object, match));
+        if (!covers || covers(object, 'site')) note(compareOne(object, match));
         if (match && !match.waits) held++;
       }
       if (match) row = await stored.next();

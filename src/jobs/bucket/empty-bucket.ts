@@ -32,6 +32,7 @@ export async function prepareEmptying(
       [],
       snapshot.objects(),
       matching && ((object) => matching.covers(plainKey(object))),
+      Infinity,
     );
     const comparison: Comparison = {
       bucket: snapshot.state,

@@ -10,8 +10,8 @@ export async function compareReleases(
   store: Store,
   was: Snapshot,
   becomes: Snapshot,
-  held = was.state.objects,
-  at = Infinity,
+  held: number | undefined,
+  at: number,
 ): Promise<ObjectComparison> {
   const { name, release } = was.state;
   const differing =

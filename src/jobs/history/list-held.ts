@@ -14,7 +14,7 @@ export async function listHeld(store: Store, bucket: string, release: number, no
     if (current.state.release <= release) return [];
     const then = await store.open(bucket, release);
     try {
-      const { entries } = await compareReleases(store, then, current);
+      const { entries } = await compareReleases(store, then, current, then.state.objects, Infinity);
       const releases = (await store.releases?.(bucket)) ?? [];
       const newest = releases.find((each) => each.release === current.state.release)?.at ?? now;
       const held: Stale[] = [];

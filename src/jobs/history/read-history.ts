@@ -83,7 +83,7 @@ export async function readReleaseChanges(
   const [before, after] = [await store.open(bucket, release - 1), await store.open(bucket, release)];
   try {
     const held = heldBefore(releases, release, now.objects);
-    const { entries, totals } = await compareReleases(store, before, after, held);
+    const { entries, totals } = await compareReleases(store, before, after, held, Infinity);
     return { record, entries, totals, settings: compareSettings(earlier?.settings, record.settings) };
   } finally {
     await before.close();

@@ -29,6 +29,6 @@ export async function compareChanged(
   const rest = bucket.objects - there.length;
   // The others are the same on both sides, so there are as many.
   if (rest !== objects.length - own.length || there.some(({ waits }) => waits)) return undefined;
-  const { totals, ...some } = await compareObjects(own, there);
+  const { totals, ...some } = await compareObjects(own, there, undefined, Infinity);
   return { ...some, totals: { ...totals, keep: totals.keep + rest }, held: bucket.objects };
 }

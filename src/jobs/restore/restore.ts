@@ -55,7 +55,7 @@ export async function prepareRestore(
       const compared =
         foreign.length === 0
           ? isOwn
-            ? await compareObjects(then.objects(), now.objects(), ({ key }) => isOwn(key))
+            ? await compareObjects(then.objects(), now.objects(), ({ key }) => isOwn(key), Date.now())
             : await compareAsLeft(store, now, then)
           : await compareForeign(name, now, then, foreign, overForeign, isOwn);
       const comparison: Comparison = {
@@ -92,7 +92,13 @@ async function compareAsLeft(
   then: Snapshot,
 ): Promise<Pick<Comparison, 'entries' | 'totals' | 'held'>> {
   // What somebody may still ask for waits on.
-  const { waiting: _waiting, ...compared } = await compareReleases(store, now, then, undefined, Date.now());
+  const { waiting: _waiting, ...compared } = await compareReleases(
+    store,
+    now,
+    then,
+    now.state.objects,
+    Date.now(),
+  );
   return compared;
 }
 

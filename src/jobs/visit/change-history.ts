@@ -24,7 +24,8 @@ export async function readChangeHistory(
     if (!earlier) break;
     const [was, becomes] = [await store.open(bucket, earlier.release), await store.open(bucket, release)];
     try {
-      for (const { key, change } of (await compareReleases(store, was, becomes)).entries) {
+      for (const { key, change } of (await compareReleases(store, was, becomes, was.state.objects, Infinity))
+        .entries) {
         if (change !== 'replace' && change !== 'remove') continue;
         const known = changes.get(key) ?? new Set();
         changes.set(key, known.add(release));
