@@ -1,4 +1,4 @@
-import { cpSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { CheckJson } from '../src/report/json/check-json.js';
@@ -11,6 +11,7 @@ import { DEMO, fenestra, makeFolder, makeProject, type Outcome, writeFiles } fro
 import { describeWith } from './helpers/machine.js';
 
 const BUCKET = 'wendle-mill-live';
+const PNG = Buffer.from('89504e470d0a1a0a', 'hex');
 
 describeWith(['Swift'], 'a real object store of three nodes', () => {
   let cluster: Cluster;
@@ -109,11 +110,13 @@ describeWith(['Swift'], 'a real object store of three nodes', () => {
     const bucket = 'mill-twice';
     const way = new FaultyWay(cluster.port);
     const port = await way.listen();
-    const PICTURES = ['one', 'two', 'three'].map((word) => Buffer.alloc(300_000, word));
+    const PICTURES = ['one', 'two', 'three'].map((word) =>
+      Buffer.concat([PNG, Buffer.alloc(300_000, word)]),
+    );
     const home = makeProject(
       {
         'site/index.html': `<!doctype html><title>Mill</title>${PICTURES.map((_, at) => `<img src="a/${at}.png">`).join('')}`,
-        'site/not-found.html': '<!doctype html><title>No</title><p>No',
+        'site/not-found.html': '<!doctype html><title>No</title><p>No <a href="/">Home</a>',
         ...Object.fromEntries(PICTURES.map((bytes, at) => [`site/a/${at}.png`, bytes])),
       },
       config('versioned: ["a/**"]\n')
@@ -121,7 +124,7 @@ describeWith(['Swift'], 'a real object store of three nodes', () => {
         .replace(cluster.auth, cluster.auth.replace(String(cluster.port), String(port))),
     );
     const timesSent = (): number[] =>
-      PICTURES.map((bytes) => way.sent.filter(({ body }) => body.includes(bytes.subarray(0, 5000))).length);
+      PICTURES.map((bytes) => way.sent.filter(({ body }) => body.includes(bytes.subarray(8, 5000))).length);
     try {
       const first = await cloudJson<PublishJson>(home, 'publish', '--yes');
       expect(timesSent()).toEqual([1, 1, 1]);
@@ -149,6 +152,14 @@ describeWith(['Swift'], 'a real object store of three nodes', () => {
       );
       await cloudJson<PublishJson>(home, 'publish', '--yes');
       expect(timesSent()).toEqual([1, 1, 1]);
+      // Nor is what has another name now, also where it is looked at first.
+      renameSync(join(home, 'site/a/2.png'), join(home, 'site/a/other.png'));
+      const page = readFileSync(join(home, 'site/index.html'), 'utf8');
+      writeFiles(home, { 'site/index.html': page.replace('a/2.png', 'a/other.png') });
+      await cloudJson<PublishJson>(home, 'publish', '--yes', '--prove');
+      expect(timesSent()).toEqual([1, 1, 1]);
+      const { body } = await ask(cluster.port, '/a/other.png', { host: cluster.host(bucket) });
+      expect(body.equals(PICTURES[2] ?? Buffer.alloc(0))).toBe(true);
     } finally {
       await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
       await way.close();

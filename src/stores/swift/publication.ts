@@ -11,25 +11,24 @@ import { objectsAfter } from '../../core/release/apply-plan.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, ByteRange, Pieces, Publication } from '../port.js';
+import { assertBase } from './assert-base.js';
+import { BodiesInside } from './bodies-inside.js';
 import type { Claim } from './claims.js';
 import type { SwiftClient } from './client.js';
-import { readAccess } from './container.js';
-import { readLedger, writeRelease, type Ledger } from './ledger.js';
+import { writeRelease, type Ledger } from './ledger.js';
 import { withReal, type LedgerRow, type Rows } from './rows.js';
 import { dropIntent, isThere as isPut, type Interrupted } from './intent.js';
 import { KeptBodies } from './kept-bodies.js';
 import { objectPath } from './names.js';
-import { sendLarge, sendWhole, sentHeaders } from './send-body.js';
+import { MAX_WHOLE, sendLarge, sendWhole, sentHeaders, type Sent } from './send-body.js';
 import { SentTags } from './sent-tags.js';
 import { readObject } from './snapshot.js';
-import { copyInside, findSources, type Source } from './sources.js';
+import { findSources, type Place, type Source } from './sources.js';
 import { clearFormer, placeBefore, turnDocuments, webAfter, type Turn, type TurnInput } from './turn.js';
 import { UnderWay } from './under-way.js';
 
 /** Requests under way at once: more only wait longer. */
 const SIDE_BY_SIDE = 8;
-/** Larger bodies are sent as they are read. Bytes. */
-const MAX_WHOLE = 8 * 2 ** 20;
 
 export interface PublicationInput {
   readonly client: SwiftClient;
@@ -58,6 +57,7 @@ export class SwiftPublication implements Publication {
   /** The store's tag of what was put, by key. */
   readonly #put: SentTags;
   readonly #kept: KeptBodies;
+  readonly #inside: BodiesInside;
   /** What waits beside, in the stages in which it was put. */
   readonly #staged: SiteObject[][] = [[]];
   readonly #willHold: (key: string) => boolean;
@@ -71,6 +71,7 @@ export class SwiftPublication implements Publication {
     this.#kept = new KeptBodies(client, bucket);
     this.#put = new SentTags(plan.put);
     this.#rows = withReal(input.rows, plan.real);
+    this.#inside = new BodiesInside({ ...input, rows: this.#rows, kept: this.#kept });
     let [put, removed]: [Set<string>?, Set<string>?] = [];
     this.#willHold = (key) => {
       put ??= new Set(plan.put.map((object) => object.key));
@@ -91,10 +92,14 @@ export class SwiftPublication implements Publication {
       if (bytes.length !== object.size || hash('sha256', bytes, 'hex') !== object.digest)
         throw new FenestraError('FILE_CHANGING', { path: body.path });
       // Its buffer is the caller's again once this returns.
-      this.#underWay.start(this.#putBytes(object, Buffer.from(bytes)));
+      const work = this.#putBytes(object, Buffer.from(bytes));
+      this.#inside.note(object, work);
+      this.#underWay.start(work);
     } else {
       await this.#underWay.fewerThan(1);
-      await this.#putLarge(body);
+      const work = this.#putLarge(body);
+      this.#inside.note(object, work);
+      await work;
     }
     this.#underWay.throwFailure();
   }
@@ -120,7 +125,7 @@ export class SwiftPublication implements Publication {
     const { ledger, claim, turn, interrupted } = this.#input;
     await this.settle();
     await claim.hold();
-    await this.#assertBase();
+    await assertBase(this.#client, this.#bucket, this.#plan);
     this.#isTouched = true;
     await this.#placeStaged();
     const missing = this.#plan.put.filter(({ key, digest }) => this.#put.get(key)?.digest !== digest);
@@ -181,23 +186,6 @@ export class SwiftPublication implements Publication {
     }
   }
 
-  /** @throws FenestraError PUBLISHED_MEANWHILE, OPENED_MEANWHILE */
-  async #assertBase(): Promise<void> {
-    const { base, bucket: agreed } = this.#plan;
-    const now = await readLedger(this.#client, this.#bucket);
-    const isAnother = agreed !== undefined && agreed.created !== now?.state.created;
-    if (!now || now.state.release !== base || isAnother)
-      throw new FenestraError('PUBLISHED_MEANWHILE', {
-        bucket: this.#bucket,
-        base,
-        head: now?.state.release ?? 0,
-        who: isAnother ? ', of a bucket made anew' : '',
-      });
-    const access = await readAccess(this.#client, this.#bucket);
-    if (access === 'open' && agreed?.access !== 'open')
-      throw new FenestraError('OPENED_MEANWHILE', { bucket: this.#bucket });
-  }
-
   /** The name under which an object goes to the bucket before the release is turned to. */
   #nameOf(key: string): string {
     return placeBefore(key, this.#input.turn, this.#plan) ?? key;
@@ -207,41 +195,46 @@ export class SwiftPublication implements Publication {
     return objectPath(this.#bucket, this.#nameOf(key));
   }
 
-  async #putBytes(object: SiteObject, bytes: Buffer): Promise<void> {
-    const { key, digest, headers } = object;
-    if (this.#plan.staged) {
-      if (bytes.length === 0 || (await this.#kept.list()).has(digest)) return;
-      await sendWhole(this.#client, this.#kept.pathOf(digest), BESIDE, bytes);
-      return this.#kept.stage(digest);
-    }
+  async #putBytes(object: SiteObject, bytes: Buffer): Promise<Place | undefined> {
+    const { key, digest } = object;
     const tag = hash('md5', bytes, 'hex');
-    const name = this.#nameOf(key);
-    if (!isPut(this.#input.interrupted, object, tag, name)) {
-      if (name === key) await this.#keepOld(key, digest);
-      await sendWhole(this.#client, this.#pathOf(key), sentHeaders(headers), bytes);
+    if (!this.#plan.staged && isPut(this.#input.interrupted, object, tag, this.#nameOf(key))) {
+      this.#put.set(key, digest, tag);
+      return { from: this.#pathOf(key), tag };
     }
-    this.#put.set(key, digest, tag);
+    return this.#bring(object, async (to, headers) => ({
+      digest,
+      tag: await sendWhole(this.#client, to, headers, bytes),
+    }));
   }
 
-  async #putLarge(body: BodySource): Promise<void> {
-    const { key, digest, headers } = body.object;
+  async #putLarge(body: BodySource): Promise<Place | undefined> {
     const above = await this.#input.segmentsAbove();
-    if (this.#plan.staged) {
-      if ((await this.#kept.list()).has(digest)) return;
-      await sendLarge(this.#client, this.#bucket, body, above, this.#kept.pathOf(digest), BESIDE);
-      return this.#kept.stage(digest);
-    }
-    const name = this.#nameOf(key);
-    if (name === key) await this.#keepOld(key, digest);
-    const { tag, parts } = await sendLarge(
-      this.#client,
-      this.#bucket,
-      body,
-      above,
-      this.#pathOf(key),
-      sentHeaders(headers),
+    return this.#bring(body.object, (to, headers) =>
+      sendLarge(this.#client, this.#bucket, body, above, to, headers),
     );
+  }
+
+  /** Brings a body to its place, or beside: by a copy inside the store where it is there already. */
+  async #bring(
+    object: SiteObject,
+    send: (to: string, headers: Record<string, string>) => Promise<Sent>,
+  ): Promise<Place | undefined> {
+    const { key, digest, headers } = object;
+    if (this.#plan.staged) {
+      const to = this.#kept.pathOf(digest);
+      if (object.size === 0) return undefined;
+      if ((await this.#kept.list()).has(digest)) return { from: to };
+      if (!(await this.#inside.copyInstead(object, to))) await send(to, BESIDE);
+      await this.#kept.stage(digest);
+      return { from: to };
+    }
+    const to = this.#pathOf(key);
+    if (this.#nameOf(key) === key) await this.#keepOld(key, digest);
+    const { tag, parts } =
+      (await this.#inside.copyInstead(object, to)) ?? (await send(to, sentHeaders(headers)));
     this.#put.set(key, digest, tag, parts);
+    return { from: to, tag };
   }
 
   /** Bytes that a kept release needs are kept beside before others take their place. */
@@ -256,13 +249,8 @@ export class SwiftPublication implements Publication {
   async #copy(source: Source): Promise<void> {
     const { key, digest } = source.object;
     if (this.#nameOf(key) === key) await this.#keepOld(key, digest);
-    const { tag, parts } = await this.#copyTo(source, this.#pathOf(key));
+    const { tag, parts } = await this.#inside.copyTo(source, this.#pathOf(key));
     this.#put.set(key, digest, tag, parts);
-  }
-
-  async #copyTo(source: Source, path: string): ReturnType<typeof copyInside> {
-    const mayBeCut = source.object.size > MAX_WHOLE && (await this.#input.segmentsAbove()) !== undefined;
-    return copyInside(this.#client, this.#bucket, source, path, mayBeCut);
   }
 
   /** What waits beside goes to its place, stage by stage. */
@@ -287,7 +275,7 @@ export class SwiftPublication implements Publication {
         await this.#keepOld(key, digest);
         const from = this.#pathOf(key);
         const source = { object, from, tag: this.#put.get(key)?.tag };
-        const { tag, parts } = await this.#copyTo(source, objectPath(this.#bucket, key));
+        const { tag, parts } = await this.#inside.copyTo(source, objectPath(this.#bucket, key));
         this.#put.set(key, digest, tag, parts);
       },
       { concurrency: SIDE_BY_SIDE },

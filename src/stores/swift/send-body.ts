@@ -23,6 +23,9 @@ export const sentHeaders = (headers: ObjectHeaders): Record<string, string> =>
 
 const MEBIBYTE = 2 ** 20;
 
+/** Larger bodies are sent as they are read. Bytes. */
+export const MAX_WHOLE = 8 * MEBIBYTE;
+
 /** @param path below the account @param bytes all of them, verified @returns the store's tag of them */
 export async function sendWhole(
   client: SwiftClient,

@@ -9,12 +9,17 @@ import { sendWhole, sentHeaders, type Sent } from './send-body.js';
 import type { KeptBodies } from './kept-bodies.js';
 import type { SentTags } from './sent-tags.js';
 
-export interface Source {
-  readonly object: SiteObject;
-  /** Below the account; absent where there are no bytes. */
-  readonly from?: string;
-  /** Of what lies there, where it is known. */
+/** Where the bytes of an object are in the store. */
+export interface Place {
+  /** Below the account. */
+  readonly from: string;
+  /** The store's own tag of them; undefined where it is not known. */
   readonly tag?: string | undefined;
+}
+
+/** Without a place there are no bytes. */
+export interface Source extends Partial<Place> {
+  readonly object: SiteObject;
 }
 
 /**

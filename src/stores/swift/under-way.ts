@@ -5,7 +5,7 @@ export class UnderWay {
   /** Told when one more is done. */
   #waiting: (() => void) | undefined;
 
-  start(work: Promise<void>): void {
+  start(work: Promise<unknown>): void {
     this.#count++;
     work
       .catch((error: unknown) => {
