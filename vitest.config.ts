@@ -1,9 +1,11 @@
 import { defineConfig } from 'vitest/config';
+import { LongestFirst } from './test/helpers/longest-first.js';
 import { SkippedReporter } from './test/helpers/skipped-reporter.js';
 
 export default defineConfig({
   test: {
     reporters: ['default', new SkippedReporter()],
+    sequence: { sequencer: LongestFirst },
     setupFiles: ['test/helpers/setup.ts'],
     testTimeout: 180_000,
     hookTimeout: 240_000,
