@@ -135,8 +135,56 @@ describe('what a site costs', () => {
     ]);
     const { out } = await fenestra(home, 'cost', '--card', 'quay.yaml', '--card', 'lock.yaml');
     expect(out).toMatch(
-      /What here costs in a month, by 20,000 visits[^]*Quay +Quay +Lock\n[^]*to the minimum +- +- +1\.50[^]*\*\.svg saves[^]*It rests on/,
+      /What here costs in a month, by 20,000 visits[^]*Quay +Lock\n[^]*to the minimum +- +- +1\.50[^]*\*\.svg saves[^]*It rests on/,
     );
+  });
+
+  it('is held to a budget, and says what grows', async () => {
+    const words = ['--card', 'quay.yaml', '--pages', '1', '--visitors', '20000'];
+    const budget = async (...more: string[]): Promise<[number, string]> => {
+      const { code, out, err } = await fenestra(home, 'cost', ...words, ...more);
+      return [code, out + err];
+    };
+    expect(await budget('--at-most', '100000 EUR')).toEqual([0, expect.not.stringContaining('more than')]);
+    expect(await budget('--at-most', '1 EUR')).toEqual([
+      1,
+      expect.stringMatching(/Quay: month 1 comes to [\d.]+ EUR, more than 1 EUR\./),
+    ]);
+    for (const [text, said] of [
+      ['5 GBP', /in GBP, and Quay is in EUR/],
+      ['much', /is no amount/],
+    ] as const)
+      expect(await budget('--at-most', text)).toEqual([2, expect.stringMatching(said)]);
+    expect(await budget('--span', '7 days')).toEqual([2, expect.stringContaining('there is none')]);
+    const [code, grown] = await budget('--growing', '50%', '--at-most', '1000 EUR');
+    expect([code, grown]).toEqual([
+      1,
+      expect.stringMatching(/Growing by 50 % a month[^]*together[^]*month [2-9]/),
+    ]);
+  });
+
+  it('counts what reaches the bucket where a front stands before it, and the front by its own prices', async () => {
+    const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
+    writeFileSync(
+      join(home, 'front.yaml'),
+      config.replace('bucket: test-mill', 'bucket: test-mill, front: { https: true, shared: true }'),
+    );
+    writeFileSync(
+      join(home, 'front-card.yaml'),
+      'card: Front\ncurrency: EUR\nfront: { requests: { price: 0.001 }, fixed: 0.5 }\n',
+    );
+    const words = ['--card', 'quay.yaml', '--pages', '1', '--visitors', '20000'];
+    const bare = await cost(...words);
+    const behind = await cost(...words, '--config', 'front.yaml', '--card', 'front-card.yaml');
+    const reads = (found: CostJson): number => Number(partOf(found, 'read')?.units);
+    expect(reads(behind)).toBeLessThan(reads(bare));
+    // Every page is asked for each time; the picture is passed on once a day at the most.
+    expect(behind.others?.[0]?.months[0]?.parts).toEqual([
+      { part: 'frontRequests', amount: (reads(bare) / 1000).toFixed(2), units: String(reads(bare)) },
+      { part: 'frontFixed', amount: '0.50', units: '0' },
+    ]);
+    const { out } = await fenestra(home, 'cost', ...words, '--config', 'front.yaml');
+    expect(out).toMatch(/Quay\s+has\s+no\s+`front`/);
   });
 
   it('is drawn over ten times fewer and a hundred times more visitors', async () => {
@@ -178,6 +226,17 @@ describe('what a site costs', () => {
       expect(partOf(each, 'read')?.units).toBe('25');
       expect(each.top.map(({ what }) => what)).toContain('/mill.svg');
     }
+    writeFileSync(join(home, 'empty.log'), '');
+    const one = lines.slice(0, 1).join('');
+    writeFileSync(join(home, 'moment.log'), `${one}\n${one}\n`);
+    for (const [log, said] of [
+      ['fenestra.yaml', /none of its \d+ lines is a request/],
+      ['empty.log', /it is empty/],
+      ['moment.log', /its 2 requests are of one moment/],
+    ] as const) {
+      const { code, err } = await fenestra(home, 'cost', '--card', 'quay.yaml', '--log', log);
+      expect([log, code, err]).toEqual([log, 2, expect.stringMatching(said)]);
+    }
     const missing = await fenestra(home, 'cost', '--card', 'quay.yaml', '--log', 'none.log');
     expect([missing.code, missing.err]).toEqual([
       2,
@@ -188,10 +247,8 @@ describe('what a site costs', () => {
     const cut = await fenestra(home, 'cost', '--card', 'quay.yaml', '--log', 'cut.log.gz');
     expect([cut.code, cut.err]).toEqual([2, expect.stringContaining('its packed data end too early')]);
     const chance = chanceFor('log');
-    writeFileSync(
-      join(home, 'odd.log'),
-      Buffer.from(Array.from({ length: 200_000 }, () => Math.floor(chance() * 256))),
-    );
+    const odd = Buffer.from(Array.from({ length: 200_000 }, () => Math.floor(chance() * 256)));
+    writeFileSync(join(home, 'odd.log'), Buffer.concat([odd, Buffer.from(`\n${lines.join('\n')}`)]));
     expect((await cost('--card', 'quay.yaml', '--log', 'odd.log')).traffic.unread).toBeGreaterThan(0);
   });
 

@@ -110,9 +110,7 @@ describeWith(['Swift'], 'a real object store of three nodes', () => {
     const bucket = 'mill-twice';
     const way = new FaultyWay(cluster.port);
     const port = await way.listen();
-    const PICTURES = ['one', 'two', 'three'].map((word) =>
-      Buffer.concat([PNG, Buffer.alloc(300_000, word)]),
-    );
+    const PICTURES = ['one', 'two', 'three'].map((word) => Buffer.concat([PNG, Buffer.alloc(300_000, word)]));
     const home = makeProject(
       {
         'site/index.html': `<!doctype html><title>Mill</title>${PICTURES.map((_, at) => `<img src="a/${at}.png">`).join('')}`,

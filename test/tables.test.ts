@@ -62,9 +62,14 @@ it('every kind of report is written and can be read', async () => {
 const WRITTEN: Readonly<Record<Part, string>> = {
   storage: 'storage: { price: 0.02 }',
   read: 'requests: { read: { price: 0.0001 } }',
+  confirmed: 'requests: { confirmed: { price: 0.0001 } }',
+  missing: 'requests: { missing: { price: 0.0001 } }',
   write: 'requests: { write: { price: 0.0001 } }',
   list: 'requests: { list: { price: 0.0001 } }',
   transfer: 'transfer: { price: 0.09 }',
+  frontStorage: 'front: { storage: { price: 0.02 } }',
+  frontRequests: 'front: { requests: { price: 0.0001 } }',
+  frontTransfer: 'front: { transfer: { price: 0.09 } }',
 };
 
 it('every part of a rate card is read, counted and in the docs', async () => {
@@ -80,6 +85,7 @@ it('every part of a rate card is read, counted and in the docs', async () => {
     const { out } = await fenestra(home, 'cost', '--card', card, '--visitors', '1000', '--json');
     const { months } = JSON.parse(out) as { months: { parts: { part: string }[] }[] };
     expect(months[0]?.parts.map((each) => each.part)).toEqual([part]);
-    expect(docs, part).toMatch(new RegExp(`\\b${part}\\b`));
+    const [, name = part] = /^front(.+)$/.exec(part) ?? [];
+    expect(docs, part).toMatch(new RegExp(`${name === part ? '' : 'front:[^]*'}\\b${name.toLowerCase()}\\b`));
   }
 });

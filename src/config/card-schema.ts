@@ -1,7 +1,8 @@
 /** The one Yup schema of rate cards. Faults and their JSON Schema come from it. */
 import * as yup from 'yup';
+import { parseDuration } from '../core/caching/duration.js';
 import { parseExact, ROUNDINGS } from '../core/cost/exact.js';
-import { parseBytes } from '../core/words/counts.js';
+import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
 import { fail, mapping, oneOf, text } from './fields.js';
 
 const MAX_REQUESTS = 1e15;
@@ -27,7 +28,7 @@ const price = (explain: string) =>
       json: {
         anyOf: [
           { type: 'number', minimum: 0 },
-          { type: 'string', pattern: '^[0-9]+([.][0-9]+)?$' },
+          { type: 'string', pattern: '^[0-9]{1,15}([.][0-9]{1,20})?([eE][+-]?[0-9]{1,2})?$' },
         ],
       },
     });
@@ -39,7 +40,7 @@ const bytes = (explain: string) =>
         ? true
         : fail(context, `"${value}" is not a size`, '1 GB'),
     )
-    .meta({ explain, json: { type: 'string', pattern: '^[0-9.]+ ?[kKMGT]?B$' } });
+    .meta({ explain, json: { type: 'string', pattern: SIZE_PATTERN } });
 
 const count = (explain: string) =>
   yup
@@ -147,16 +148,45 @@ export const cardSchema = mapping(
       .matches(/^\d{4}-\d{2}-\d{2}$/, 'is a day such as 2026-10-01')
       .meta({ explain: 'When the prices were read.' }),
     storage: rate(bytes, '1 GB', 'What is held, for a month.'),
+    storedAtLeast: text('a duration')
+      .test('duration', (value, context) =>
+        value === undefined || 'seconds' in parseDuration(value)
+          ? true
+          : fail(context, `"${value}" is no duration`, '"30 days"'),
+      )
+      .meta({
+        explain: 'For how long each object is paid at least, also where it is taken away or replaced before.',
+        default: 'as long as it is held',
+        json: { type: 'string' },
+      }),
     requests: mapping(
       {
         read: rate(count, '1', 'GET and HEAD.'),
+        confirmed: rate(count, '1', 'Of them, those answered with 304; as `read` where it is left out.'),
+        missing: rate(count, '1', 'Of them, those answered with 404; as `read` where it is left out.'),
         write: rate(count, '1', 'What puts, copies or removes an object.'),
         list: rate(count, '1', 'What lists a bucket.'),
       },
       'Requests by kind.',
     ),
     transfer: rate(bytes, '1 GB', 'What is sent out.'),
-    minimum: price('What a month costs at least.').meta({ default: '0' }),
+    front: mapping(
+      {
+        storage: rate(bytes, '1 GB', 'What its copies take, for a month.'),
+        requests: rate(count, '1', 'What visitors ask of it.'),
+        transfer: rate(bytes, '1 GB', 'What it sends to visitors.'),
+        fixed: price('What it costs each month, whatever it does.').meta({ default: '0' }),
+      },
+      'A cache for everybody before the bucket (`front` of a destination).',
+    ),
+    minimum: price('What a month costs at least, before tax.').meta({ default: '0' }),
+    tax: text('a part such as 20%')
+      .matches(/^\d{1,3}(?:\.\d{1,4})? ?%$/, 'is a part such as 20%')
+      .meta({
+        explain: 'What comes on top of the sum.',
+        default: 'none',
+        json: { type: 'string', pattern: '^[0-9.]+ ?%$' },
+      }),
   },
   'A rate card.',
 );

@@ -45,15 +45,24 @@ export const parseConfig = (
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> =>
   parseYaml(text, schema, { noun: 'config', begin: 'site: site' }, expandWords);
 
+/** Some kind of file of settings. */
+export interface FileKind {
+  /** What it is called. */
+  readonly noun: string;
+  /** A line that it begins with. */
+  readonly begin: string;
+  /** Names of settings whose numbers are taken digit by digit, as texts. */
+  readonly exact?: readonly string[];
+}
+
 /**
  * The same of any file of settings.
- * @param about what such a file is called, and a line that it begins with
  * @param expand writes words in full before they are validated
  */
 export async function parseYaml(
   text: string,
   shape: AnyObjectSchema,
-  about: { readonly noun: string; readonly begin: string },
+  about: FileKind,
   expand?: (raw: Record<string, unknown>) => void,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   try {
@@ -72,7 +81,7 @@ export async function parseYaml(
 async function parseAndValidate(
   text: string,
   shape: AnyObjectSchema,
-  about: { readonly noun: string; readonly begin: string },
+  about: FileKind,
   expand: ((raw: Record<string, unknown>) => void) | undefined,
 ): Promise<ParsedConfig | { readonly faults: readonly ConfigFault[] }> {
   const lines = new LineCounter();
@@ -89,6 +98,7 @@ async function parseAndValidate(
   }
   const reserved = reservedNames(document, lines);
   if (reserved.length > 0) return { faults: reserved };
+  keepDigits(document, about.exact ?? []);
   let raw: unknown;
   try {
     raw = document.toJS({ maxAliasCount: 50 });
@@ -113,6 +123,18 @@ async function parseAndValidate(
   expand?.(raw as Record<string, unknown>);
   const faults = await validate(raw as Record<string, unknown>, shape, document, lines);
   return faults.length > 0 ? { faults } : { raw: raw as Record<string, unknown>, document, lines };
+}
+
+/** A number that YAML reads has some sixteen digits, and other ones than were written where they are many. */
+function keepDigits(document: Document, names: readonly string[]): void {
+  if (names.length === 0) return;
+  visit(document, {
+    Pair(_position, { key, value }) {
+      if (!isScalar(key) || !names.includes(String(key.value)) || !isScalar(value)) return;
+      const { source } = value;
+      if (typeof value.value === 'number' && source !== undefined && /^\d/.test(source)) value.value = source;
+    },
+  });
 }
 
 /** Names that every JavaScript object has: they can be no setting, and no library should meet them as one. */

@@ -1,6 +1,6 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
-import { parseBytes } from '../core/words/counts.js';
+import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
 import { type Context, fail, failName, mapping, namedFaults, oneOf, oneOrMany, text } from './fields.js';
 
 /** The stores that the config names, wherever in it a test stands. */
@@ -67,7 +67,7 @@ export const storeSetting = mapping(
       .meta({
         explain: 'Files above this size go to an OpenStack Swift in segments of it.',
         default: '1 GB',
-        json: { type: 'string', pattern: '^[0-9.]+ ?[MG]B$' },
+        json: { type: 'string', pattern: SIZE_PATTERN },
       }),
     switch: oneOf(
       ['pages', 'folders'] as const,

@@ -1,8 +1,9 @@
-import { FenestraError } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { parseDuration } from '../../core/caching/duration.js';
 import { writeResult } from '../../jobs/project/write-result.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { defineCommand } from '../command.js';
+import { listExceeding, readBudget } from '../cost-budget.js';
 import { toOption } from '../options.js';
 import { formatCost } from '../../report/text/cost-text.js';
 import { costJson } from '../../report/json/cost-json.js';
@@ -17,6 +18,9 @@ interface Args {
   readonly returning: string;
   readonly after: string;
   readonly log: string | undefined;
+  readonly span: string | undefined;
+  readonly growing: string | undefined;
+  readonly 'at-most': string | undefined;
   readonly report: string | undefined;
   readonly schema: boolean;
 }
@@ -71,6 +75,21 @@ export default defineCommand<Args>({
         describe: 'an access log: common, combined, or what serve --log writes; packed with gzip too',
         requiresArg: true,
       })
+      .option('span', {
+        type: 'string',
+        describe: 'which time the log is of, in place of what its lines say',
+        requiresArg: true,
+      })
+      .option('growing', {
+        type: 'string',
+        describe: 'twelve months, each with so much more traffic than the one before: 10%',
+        requiresArg: true,
+      })
+      .option('at-most', {
+        type: 'string',
+        describe: 'a budget of a month, such as "5 EUR": exit code 1 where a card comes to more',
+        requiresArg: true,
+      })
       .option('report', {
         type: 'string',
         describe: 'write a page with plots: a file that ends in .html',
@@ -101,10 +120,22 @@ export default defineCommand<Args>({
       });
     const visitors = readCount(args.visitors, '--visitors', MAX_VISITORS);
     const pages = readCount(args.pages, '--pages', 1000);
-    const returning = readShare(args.returning);
-    const after = readSeconds(args.after);
+    const returning = readShare('--returning', args.returning, 1000, 'part of the visits');
+    const growth =
+      args.growing === undefined ? undefined : BigInt(readShare('--growing', args.growing, 10_000, 'growth'));
+    const after = readSeconds('--after', args.after);
+    const span = args.span === undefined ? undefined : readSeconds('--span', args.span);
+    if (span !== undefined && (args.log === undefined || span < 1))
+      throw new FenestraError('USAGE', {
+        what:
+          args.log === undefined
+            ? '--span says which time a log is of, and there is none.'
+            : '--span is no time.',
+        fix: args.log === undefined ? 'Name the log with --log.' : 'Give one such as "7 days".',
+      });
     const { loadCard } = await import('../../config/index.js');
     const cards = await Promise.all(names.map((name) => loadCard(name)));
+    const budget = args['at-most'] === undefined ? undefined : readBudget(args['at-most'], cards);
     const project = await openProject(args);
     const { estimateCost } = await import('../../jobs/visiting.js');
     const outcome = await estimateCost(
@@ -116,18 +147,25 @@ export default defineCommand<Args>({
         pages,
         after,
         log: args.log,
+        span,
+        growth,
       },
       adviceLine,
       terminal.progress,
     );
+    const exceeding = budget ? listExceeding(outcome, budget) : [];
     terminal.print(formatCost(outcome, terminal.paint));
+    for (const { card, month, sum } of exceeding)
+      terminal.print(
+        `\n${terminal.paint.bad(`${card}: month ${month} comes to ${sum} ${budget?.currency ?? ''}, more than ${budget?.text ?? ''}.`)}`,
+      );
     if (args.report !== undefined) {
       const { renderCostPage } = await import('../../report/html/pages.js');
       writeResult('--report', args.report, renderCostPage(outcome, Date.now()));
       terminal.print(`\n${terminal.paint.soft('written:')} ${args.report}`);
     }
-    terminal.printJson(costJson(outcome));
-    return undefined;
+    terminal.printJson({ ...costJson(outcome), ...(budget ? { exceeding } : {}) });
+    return exceeding.length > 0 ? EXIT.found : undefined;
   },
 });
 
@@ -140,21 +178,21 @@ function readCount(value: number, option: string, most: number): number {
 }
 
 /** `40%` or `0.4`, in parts of a thousand. */
-function readShare(text: string): number {
+function readShare(option: string, text: string, most: number, what: string): number {
   const [, number = '', percent] = /^(\d{1,3}(?:\.\d{1,3})?)\s*(%)?$/.exec(text) ?? [];
   const share = Math.round(Number(number) * (percent ? 10 : 1000));
-  if (number !== '' && share <= 1000) return share;
+  if (number !== '' && share <= most) return share;
   throw new FenestraError('USAGE', {
-    what: `--returning "${text}" is no part of the visits.`,
+    what: `${option} "${text}" is no ${what}.`,
     fix: 'Give one such as 40%.',
   });
 }
 
-function readSeconds(text: string): number {
+function readSeconds(option: string, text: string): number {
   const parsed = parseDuration(text);
   if ('seconds' in parsed) return parsed.seconds;
   throw new FenestraError('USAGE', {
-    what: `--after "${text}" is no duration.`,
+    what: `${option} "${text}" is no duration.`,
     fix: 'Give one such as "7 days".',
   });
 }

@@ -1,3 +1,4 @@
+import { isoMoment } from '../../core/words/moments.js';
 import { createWriteStream } from 'node:fs';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { headersToRecord } from '../../core/hosting/answer.js';
@@ -117,7 +118,7 @@ export default defineCommand<Args>({
       logFile &&
       new LineBatch(
         { write: (text) => void logFile.write(text), unread: () => logFile.writableLength },
-        (lines) => `${JSON.stringify({ at: new Date().toISOString(), linesLeftOut: lines })}\n`,
+        (lines) => `${JSON.stringify({ at: isoMoment(Date.now()), linesLeftOut: lines })}\n`,
       );
     logFile?.on('error', (error) =>
       terminal.remark(`The log ${args.log ?? ''} cannot be written: ${error.message}`),
@@ -185,7 +186,7 @@ function readShow(words: string | undefined): string[] {
 }
 
 const formatLogged = (served: Served): string =>
-  `${JSON.stringify({ ...served, at: new Date(served.at).toISOString(), headers: headersToRecord(served.headers) })}\n`;
+  `${JSON.stringify({ ...served, at: isoMoment(served.at), headers: headersToRecord(served.headers) })}\n`;
 
 function announce(serving: Serving, args: Args, terminal: Terminal, beside: Sidecars): void {
   const { host, port, buckets } = serving;

@@ -1,30 +1,32 @@
 /** Worked by hand: 100,000 reads at 0.004 for ten thousand, 2 GB sent at 0.10, of which the first year 1 GB is free. */
 import { describe, expect, it } from 'vitest';
 import { costByCard, type PathCount, type Traffic } from './card-cost.js';
-import { ZERO } from './exact.js';
-import type { Rate, RateCard, Usage } from './rate-card.js';
-import { makeRate } from '../../../test/helpers/rates.js';
+import type { Rate } from './rate-card.js';
+import { makeCard, makeRate, makeUsage } from '../../../test/helpers/rates.js';
 
 const GB = 10n ** 9n;
 const rate = (per: bigint, n: bigint, d: bigint, more: Partial<Rate> = {}): Rate =>
   makeRate({ per, tiers: [{ price: { n, d } }], ...more });
-const CARD: RateCard = {
-  name: 'Quay',
-  currency: 'EUR',
+const CARD = makeCard({
   decimals: 4,
-  rounding: 'half-up',
-  date: undefined,
-  minimum: ZERO,
   rates: {
     read: rate(10_000n, 4n, 1000n),
     transfer: rate(GB, 1n, 10n, { free: GB, freeMonths: 12 }),
   },
-};
-const USAGE: Usage = { storage: 0n, write: 0n, list: 0n, read: 100_000n, transfer: 2n * GB };
+});
+const USAGE = makeUsage({ read: 100_000n, transfer: 2n * GB });
 const TRAFFIC: Traffic = { usage: USAGE, rules: [], objects: new Map() };
 const cost = (more: Partial<Traffic> = {}, card = CARD) => costByCard(card, USAGE, { ...TRAFFIC, ...more });
 
 describe('a card', () => {
+  it('says twelve months of traffic that grows', () => {
+    const card = { ...CARD, rates: { read: rate(1n, 1n, 1000n) } };
+    const { growing } = costByCard(card, USAGE, TRAFFIC, 100n);
+    // 100, 110, 121, 133.1 …, and their sum by hand: 100 × (1.1^12 - 1) / 0.1
+    expect(growing?.months.slice(0, 4)).toEqual(['100.0000', '110.0000', '121.0000', '133.1000']);
+    expect(Number(growing?.year)).toBeCloseTo(2138.4284, 1);
+  });
+
   it('costs the first month what is not free, and the month after those in which something is free all of it', () => {
     const { months, year } = cost();
     // 0.04 + 1 × 0.10, then 0.04 + 2 × 0.10.
@@ -38,8 +40,8 @@ describe('a card', () => {
   });
 
   it('says what a line saves, and what it costs where it does', () => {
-    const twice = { read: 200_000n, transfer: 4n * GB };
-    const half = { read: 50_000n, transfer: GB };
+    const twice = makeUsage({ read: 200_000n, transfer: 4n * GB });
+    const half = makeUsage({ read: 50_000n, transfer: GB });
     const rules = [
       { line: 'line 3: *.jpg', usage: twice },
       { line: 'line 4: *.css', usage: half },

@@ -2,8 +2,8 @@
 import type { CardCost } from './cost-outcome.js';
 import { add, compareExact, formatUnits, subtract, times, toUnits, ZERO, type Exact } from './exact.js';
 import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from './month-cost.js';
-import type { RateCard, Usage } from './rate-card.js';
-import { CURVE, timesTraffic } from './traffic.js';
+import { PARTS, type RateCard, type Usage } from './rate-card.js';
+import { CURVE, timesUnits } from './traffic.js';
 
 export interface PathCount {
   requests: number;
@@ -11,8 +11,13 @@ export interface PathCount {
   bytes: number;
 }
 
-/** What visitors take of a store. */
-export type CountedUsage = Pick<Usage, 'read' | 'transfer'>;
+const TAKEN = [
+  ...(['read', 'confirmed', 'missing', 'transfer'] as const),
+  ...(['frontStorage', 'frontRequests', 'frontTransfer'] as const),
+] as const;
+
+/** What visitors take of a store, and of the front before it. */
+export type CountedUsage = Readonly<Record<(typeof TAKEN)[number], bigint>>;
 
 export interface Traffic {
   readonly usage: CountedUsage;
@@ -22,11 +27,21 @@ export interface Traffic {
   readonly rules: readonly { readonly line: string; readonly usage: CountedUsage }[];
   /** By path. */
   readonly objects: ReadonlyMap<string, PathCount>;
+  /** With so many times the visitors; absent where all of it is so many times as much. */
+  readonly times?: (factor: Exact) => CountedUsage;
 }
+
+const timesTraffic = ({ usage, times: model }: Traffic, factor: Exact): CountedUsage =>
+  model
+    ? model(factor)
+    : (Object.fromEntries(TAKEN.map((part) => [part, timesUnits(usage[part], factor)])) as CountedUsage);
+
+/** A part in thousandths by which traffic grows from each month to the next. */
+export type Growth = bigint;
 
 const MAX_TOP = 5;
 
-export function costByCard(card: RateCard, usage: Usage, traffic: Traffic): CardCost {
+export function costByCard(card: RateCard, usage: Usage, traffic: Traffic, growth?: Growth): CardCost {
   const free = monthsFree(card);
   const last = free + 1;
   const months = [...new Set([1, last])].map((month) => roundCost(costOfMonth(card, usage, month), card));
@@ -39,11 +54,16 @@ export function costByCard(card: RateCard, usage: Usage, traffic: Traffic): Card
   };
   return {
     card: { name: card.name, currency: card.currency, date: card.date },
+    hasFront: PARTS.some((part) => part.startsWith('front') && card.rates[part]) || card.frontFixed.n > 0n,
     months,
     year: costOfYear(card, usage),
     ...(traffic.withoutHeaders ? { withoutHeaders: by(traffic.withoutHeaders) } : {}),
     ...(traffic.withAdvice ? { withAdvice: by(traffic.withAdvice) } : {}),
-    curve: CURVE.map((factor) => ({ times: factor, amount: by(timesTraffic(usage, factor)).sum })),
+    curve: CURVE.map((factor) => ({
+      times: factor,
+      amount: by(timesTraffic(traffic, { n: BigInt(Math.round(factor * 1000)), d: 1000n })).sum,
+    })),
+    ...(growth === undefined ? {} : { growing: growYear(card, usage, traffic, growth) }),
     rules: traffic.rules.map(({ line, usage: other }) => ({
       line,
       saves: inWords(subtract(costOfMonth(card, { ...usage, ...other }, last).sum, now)),
@@ -51,6 +71,22 @@ export function costByCard(card: RateCard, usage: Usage, traffic: Traffic): Card
     top: listTop(card, usage, traffic.objects, last, inWords),
   };
 }
+
+/** Twelve months from the first on, each with more traffic than the one before. */
+function growYear(card: RateCard, usage: Usage, traffic: Traffic, growth: Growth): CardCost['growing'] {
+  const months = Array.from({ length: 12 }, (_, at) => {
+    const factor = { n: (1000n + growth) ** BigInt(at), d: 1000n ** BigInt(at) };
+    const taken = timesTraffic(traffic, factor);
+    return roundCost(costOfMonth(card, { ...usage, ...taken }, at + 1), card).sum;
+  });
+  return { months, year: addWritten(months, card.decimals) };
+}
+
+const addWritten = (amounts: readonly string[], decimals: number): string =>
+  formatUnits(
+    amounts.reduce((sum, amount) => sum + BigInt(amount.replace('.', '')), 0n),
+    decimals,
+  );
 
 /** What costs most: its part of what reading and sending cost together; folders beside objects. */
 function listTop(

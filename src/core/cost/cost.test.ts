@@ -2,8 +2,8 @@ import { expect, it } from 'vitest';
 import fc from 'fast-check';
 import { formatUnits, parseExact, shareUnits, toUnits, ZERO, type Exact } from './exact.js';
 import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from './month-cost.js';
-import type { Rate, RateCard, Usage } from './rate-card.js';
-import { makeRate } from '../../../test/helpers/rates.js';
+import type { Rate, RateCard } from './rate-card.js';
+import { makeCard, makeRate, makeUsage } from '../../../test/helpers/rates.js';
 
 const exact = (text: string): Exact => parseExact(text) ?? ZERO;
 const GB = 10n ** 9n;
@@ -16,28 +16,15 @@ const rate = (prices: readonly (readonly [string, bigint?])[], more: Partial<Rat
     })),
     ...more,
   });
-const CARD: RateCard = {
-  name: 'Quay',
-  currency: 'EUR',
-  decimals: 2,
-  rounding: 'half-up',
-  date: undefined,
-  minimum: ZERO,
+const CARD = makeCard({
   rates: {
     storage: rate([['0.023', 50n * GB], ['0.022']], { free: 5n * GB, freeMonths: 12 }),
     read: rate([['0.004']], { per: 10_000n }),
     write: rate([['0.05']], { per: 10_000n, free: 2000n }),
     transfer: rate([['0.09', 10n * GB], ['0.085', 40n * GB], ['0.07']], { free: 1n * GB }),
   },
-};
-const usage = (own: Partial<Usage>): Usage => ({
-  storage: 0n,
-  read: 0n,
-  write: 0n,
-  list: 0n,
-  transfer: 0n,
-  ...own,
 });
+const usage = makeUsage;
 
 /** Worked by hand. */
 it.each([
@@ -90,6 +77,66 @@ it('what was begun counts whole where the card says so', () => {
     formatUnits(toUnits(costOfUnits(begun, units, 1), 2, 'up'), 2),
   );
   expect(amounts).toEqual(['0.00', '0.10', '0.10', '0.20']);
+});
+
+const per = (price: string, units = 1n): Rate => makeRate({ per: units, tiers: [{ price: exact(price) }] });
+
+/** Worked by hand. */
+it.each<[string, Partial<RateCard>, Parameters<typeof makeUsage>[0], string]>([
+  // 1000 - 400 - 100 at 0.01, 400 at 0.001, 100 at 0.002: 5 + 0.4 + 0.2
+  [
+    '304 and 404 have prices of their own',
+    { rates: { read: per('0.01'), confirmed: per('0.001'), missing: per('0.002') } },
+    { read: 1000n, confirmed: 400n, missing: 100n },
+    '5.60',
+  ],
+  [
+    'they are reads where they have none',
+    { rates: { read: per('0.01') } },
+    { read: 1000n, confirmed: 400n },
+    '10.00',
+  ],
+  // 10 × 1.2
+  ['tax comes on top of the minimum', { minimum: exact('10'), tax: exact('0.2') }, {}, '12.00'],
+  // 0.5 × 100 + 3 + 2 × 0.25 + 4
+  [
+    'a front has prices of its own',
+    {
+      rates: { frontStorage: per('0.5'), frontRequests: per('0.25'), frontTransfer: per('1') },
+      frontFixed: exact('4'),
+    },
+    { frontStorage: 100n, frontRequests: 2n, frontTransfer: 3n },
+    '57.50',
+  ],
+  // A twelfth of a year is 30 and five twelfths of a day: 6 bytes for 15 of 30 days are 6 × 15 × 86400 / 2628000, so 3.
+  [
+    'what is taken away early is paid to the end',
+    { rates: { storage: per('1') }, leastStorage: 30n * 86_400n },
+    {
+      storage: 10n,
+      left: [
+        { bytes: 6n, seconds: 15n * 86_400n },
+        { bytes: 100n, seconds: 30n * 86_400n },
+      ],
+    },
+    '13.00',
+  ],
+])('%s', (_, card, used, sum) => {
+  expect(roundCost(costOfMonth(makeCard(card), makeUsage(used), 1), makeCard(card)).sum).toBe(sum);
+});
+
+it.each([
+  ['4e-7', 4n, 10_000_000n],
+  ['0.0000004', 4n, 10_000_000n],
+  ['1.5E+2', 1500n, 10n],
+  ['00.1', 1n, 10n],
+])('%s is read as it is written', (text, n, d) => {
+  const read = exact(text);
+  expect(read.n * d).toBe(n * read.d);
+});
+
+it.each(['', '-1', '.5', '1.', '1e', '1e999', '0x10', '1_000', 'NaN', '1,5'])('"%s" is no price', (text) => {
+  expect(parseExact(text)).toBeUndefined();
 });
 
 it.each([

@@ -10,10 +10,14 @@ export const ZERO: Exact = { n: 0n, d: 1n };
 
 export const whole = (n: bigint): Exact => ({ n, d: 1n });
 
-/** `0.0230` as it is written; undefined where it is no such number. */
+/** `0.0230` or `4e-7` as it is written; undefined where it is no such number. */
 export function parseExact(text: string): Exact | undefined {
-  const [, digits = '', places = ''] = /^(\d{1,15})(?:\.(\d{1,15}))?$/.exec(text) ?? [];
-  return digits === '' ? undefined : { n: BigInt(digits + places), d: 10n ** BigInt(places.length) };
+  const [, digits = '', places = '', power = '0'] =
+    /^(\d{1,15})(?:\.(\d{1,20}))?(?:[eE]([+-]?\d{1,2}))?$/.exec(text) ?? [];
+  if (digits === '') return undefined;
+  const shift = BigInt(power) - BigInt(places.length);
+  const n = BigInt(digits + places);
+  return shift < 0n ? { n, d: 10n ** -shift } : { n: n * 10n ** shift, d: 1n };
 }
 
 export const add = (a: Exact, b: Exact): Exact =>

@@ -1,4 +1,5 @@
 /** One line of an access log, from its bytes: common, combined, or our own JSON lines. */
+import { parseLogTime, STAMP } from './log-time.js';
 
 export interface LoggedRequest {
   readonly method: string;
@@ -9,39 +10,21 @@ export interface LoggedRequest {
   readonly bytes: number;
   /** Milliseconds since the epoch; NaN where the line does not say it. */
   readonly at: number;
+  /** Whether it was made by a program that says so. */
+  readonly isRobot: boolean;
 }
 
-const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY, BRACE] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f, 0x7b];
+const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f];
+const [BRACE, RETURN] = [0x7b, 0x0d];
 const MAX_PATH = 1024;
 /** No body is larger. Bytes. */
 const MAX_BYTES = 2 ** 50;
 
-const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-/** `10/Oct/2026:13:55:36 +0200` */
-export function parseLogTime(text: string): number {
-  const [, day, month = '', year, hours, minutes, seconds, sign, zoneHours, zoneMinutes] =
-    /^(\d{2})\/([A-Z][a-z]{2})\/(\d{4}):(\d{2}):(\d{2}):(\d{2}) ([+-])(\d{2})(\d{2})$/.exec(text) ?? [];
-  const number = MONTHS.indexOf(month);
-  if (number < 0) return NaN;
-  const zone = (Number(zoneHours) * 60 + Number(zoneMinutes)) * (sign === '-' ? -1 : 1);
-  return (
-    Date.UTC(Number(year), number, Number(day), Number(hours), Number(minutes), Number(seconds)) -
-    zone * 60_000
-  );
-}
-
 /**
  * @param bytes a buffer that holds the line from `from` to `end`
- * @param withTime whether its time is wanted, which takes longest
  * @returns undefined where it is no such line
  */
-export function parseLogLine(
-  bytes: Buffer,
-  from: number,
-  end: number,
-  withTime: boolean,
-): LoggedRequest | undefined {
+export function parseLogLine(bytes: Buffer, from: number, end: number): LoggedRequest | undefined {
   if (bytes[from] === BRACE) return parseJsonLine(bytes.toString('utf8', from, end));
   const open = find(bytes, QUOTE, from, end);
   if (open < 0) return undefined;
@@ -63,7 +46,8 @@ export function parseLogLine(
     path: bytes.toString('latin1', space + 1, Math.min(pathEnd, space + 1 + MAX_PATH)),
     status,
     bytes: size < 0 ? 0 : size,
-    at: withTime ? timeOf(bytes, from, open) : NaN,
+    at: timeOf(bytes, from, open),
+    isRobot: isRobot(bytes, close, end),
   };
 }
 
@@ -88,7 +72,29 @@ function number(bytes: Buffer, from: number, end: number): number {
 
 function timeOf(bytes: Buffer, from: number, before: number): number {
   const open = find(bytes, BRACKET, from, before);
-  return open < 0 ? NaN : parseLogTime(bytes.toString('latin1', open + 1, open + 27));
+  return open < 0 || open + STAMP >= before ? NaN : parseLogTime(bytes, open + 1);
+}
+
+/** What a program says that looks at sites for others: a word for what it is, or where one reads about it. */
+const ROBOT = /bot|crawl|spider|:\/\//i;
+/** Of few different programs, by a sum of what they say. */
+const robots = new Map<number, boolean>();
+const MAX_ROBOTS = 10_000;
+
+/** Of the combined format, whose last field in quotes says which program asked. */
+function isRobot(bytes: Buffer, after: number, end: number): boolean {
+  let last = end - 1;
+  while (last > after && (bytes[last] === RETURN || bytes[last] === SPACE)) last--;
+  if (last <= after || bytes[last] !== QUOTE) return false;
+  let sum = 0;
+  let at = last - 1;
+  for (; at > after && bytes[at] !== QUOTE; at--) sum = (sum * 31 + (bytes[at] ?? 0)) | 0;
+  const known = robots.get(sum);
+  if (known !== undefined) return known;
+  if (robots.size >= MAX_ROBOTS) robots.clear();
+  const is = ROBOT.test(bytes.toString('latin1', at + 1, last));
+  robots.set(sum, is);
+  return is;
 }
 
 const isWhole = (value: unknown, from: number, to: number): value is number =>
@@ -114,6 +120,7 @@ function parseJsonLine(text: string): LoggedRequest | undefined {
       status,
       bytes: size,
       at: readTime(at),
+      isRobot: false,
     };
   } catch {
     return undefined;

@@ -1,9 +1,10 @@
 /** What a month costs by a card. */
 import { add, compareExact, formatUnits, shareUnits, subtract, times, ZERO, type Exact } from './exact.js';
+import { MONTH_SECONDS } from './traffic.js';
 import { PARTS, type Part, type Rate, type RateCard, type Usage } from './rate-card.js';
 
 export interface CostPart {
-  readonly part: Part | 'minimum';
+  readonly part: Part | 'frontFixed' | 'minimum' | 'tax';
   readonly units: bigint;
   readonly amount: Exact;
 }
@@ -33,12 +34,36 @@ export function costOfUnits(rate: Rate, units: bigint, month: number): Exact {
 export function costOfMonth(card: RateCard, usage: Usage, month: number): MonthCost {
   const parts: CostPart[] = PARTS.flatMap((part) => {
     const rate = card.rates[part];
-    return rate ? [{ part, units: usage[part], amount: costOfUnits(rate, usage[part], month) }] : [];
+    const units = unitsOf(card, usage, part);
+    return rate ? [{ part, units, amount: costOfUnits(rate, units, month) }] : [];
   });
-  const used = parts.reduce((sum, { amount }) => add(sum, amount), ZERO);
-  const missing = subtract(card.minimum, used);
-  if (compareExact(missing, ZERO) <= 0) return { month, parts, sum: used };
-  return { month, parts: [...parts, { part: 'minimum', units: 0n, amount: missing }], sum: card.minimum };
+  const put = (part: 'frontFixed' | 'minimum' | 'tax', amount: Exact): void => {
+    if (compareExact(amount, ZERO) > 0) parts.push({ part, units: 0n, amount });
+  };
+  const sum = (): Exact => parts.reduce((all, { amount }) => add(all, amount), ZERO);
+  put('frontFixed', card.frontFixed);
+  put('minimum', subtract(card.minimum, sum()));
+  put('tax', times(sum(), card.tax));
+  return { month, parts, sum: sum() };
+}
+
+/** What a card charges for as some part: of the reads what it has no other price for. */
+function unitsOf({ rates, leastStorage }: RateCard, usage: Usage, part: Part): bigint {
+  if (part === 'read')
+    return (['confirmed', 'missing'] as const).reduce(
+      (left, kind) => (rates[kind] ? left - usage[kind] : left),
+      usage.read,
+    );
+  return part === 'storage' ? usage.storage + storedTooShort(usage, leastStorage) : usage[part];
+}
+
+/** What was stored for a shorter time than is paid, as bytes of a whole month; rounded up. */
+function storedTooShort({ left = [] }: Usage, least: bigint): bigint {
+  const seconds = left.reduce(
+    (sum, each) => (each.seconds < least ? sum + each.bytes * (least - each.seconds) : sum),
+    0n,
+  );
+  return (seconds + BigInt(MONTH_SECONDS) - 1n) / BigInt(MONTH_SECONDS);
 }
 
 export interface RoundedCost {

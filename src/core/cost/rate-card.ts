@@ -21,8 +21,21 @@ export interface Rate {
   readonly wholeUnits: boolean;
 }
 
-export const PARTS = ['storage', 'read', 'write', 'list', 'transfer'] as const;
-export type Part = (typeof PARTS)[number];
+/** What a card may have prices for, in the order in which it is shown, and what of it is counted. */
+export const PART_UNITS = {
+  storage: 'bytes',
+  read: 'requests',
+  confirmed: 'requests',
+  missing: 'requests',
+  write: 'requests',
+  list: 'requests',
+  transfer: 'bytes',
+  frontStorage: 'bytes',
+  frontRequests: 'requests',
+  frontTransfer: 'bytes',
+} as const;
+export type Part = keyof typeof PART_UNITS;
+export const PARTS = Object.keys(PART_UNITS) as readonly Part[];
 
 export interface RateCard {
   readonly name: string;
@@ -33,9 +46,22 @@ export interface RateCard {
   /** When its prices were read, as it says. */
   readonly date: string | undefined;
   readonly rates: Readonly<Partial<Record<Part, Rate>>>;
-  /** What a month costs at least. */
+  /** Seconds for which what is stored is paid at least. */
+  readonly leastStorage: bigint;
+  /** What the front costs each month, whatever it does. */
+  readonly frontFixed: Exact;
+  /** What a month costs at least, before tax. */
   readonly minimum: Exact;
+  /** The part of the sum that comes on top. */
+  readonly tax: Exact;
 }
 
-/** What a month takes: bytes held, requests, bytes sent. */
-export type Usage = Readonly<Record<Part, bigint>>;
+/** What a month takes: bytes held, requests, bytes sent. Of the reads some are told apart: they are counted in both. */
+export type Usage = Readonly<Record<Part, bigint>> & {
+  /** Bytes that were taken away or replaced in the month, and how many seconds after they came. */
+  readonly left?: readonly { readonly bytes: bigint; readonly seconds: bigint }[];
+};
+
+export const NO_USAGE: Readonly<Record<Part, bigint>> = Object.fromEntries(
+  PARTS.map((part) => [part, 0n]),
+) as Record<Part, bigint>;

@@ -1,9 +1,13 @@
 /** What visitors take in a month. */
+import type { Exact } from './exact.js';
 import type { Usage } from './rate-card.js';
 
 /** What one visit asks for. */
 export interface VisitLoad {
   readonly requests: number;
+  /** Of them, those that were answered with 304, and those of what is not there. */
+  readonly confirmed: number;
+  readonly missing: number;
   /** On the wire, heads included. */
   readonly bytes: number;
 }
@@ -30,11 +34,15 @@ export function trafficOf(
   visitors: Visitors,
   first: VisitLoad,
   again: VisitLoad,
-): Pick<Usage, 'read' | 'transfer'> {
+): Pick<Usage, 'read' | 'confirmed' | 'missing' | 'transfer'> {
   const { first: news, again: olds } = splitVisitors(visitors);
+  const both = (count: (load: VisitLoad) => number): bigint =>
+    BigInt(news) * BigInt(count(first)) + BigInt(olds) * BigInt(count(again));
   return {
-    read: BigInt(news) * BigInt(first.requests) + BigInt(olds) * BigInt(again.requests),
-    transfer: BigInt(news) * BigInt(first.bytes) + BigInt(olds) * BigInt(again.bytes),
+    read: both(({ requests }) => requests),
+    confirmed: both(({ confirmed }) => confirmed),
+    missing: both(({ missing }) => missing),
+    transfer: both(({ bytes }) => bytes),
   };
 }
 
@@ -43,14 +51,8 @@ export const CURVE: readonly number[] = Array.from({ length: 31 }, (_, step) =>
   Number((10 ** (step / 10 - 1)).toFixed(3)),
 );
 
-/** So many times as much. */
-export const timesTraffic = (
-  { read, transfer }: Pick<Usage, 'read' | 'transfer'>,
-  factor: number,
-): Pick<Usage, 'read' | 'transfer'> => {
-  const thousandths = BigInt(Math.round(factor * 1000));
-  return { read: (read * thousandths) / 1000n, transfer: (transfer * thousandths) / 1000n };
-};
+/** So many times as much, rounded down. */
+export const timesUnits = (units: bigint, { n, d }: Exact): bigint => (units * n) / d;
 
 /** Seconds in a month, a twelfth of a year of 365 days. */
 export const MONTH_SECONDS = 2_628_000;

@@ -24,6 +24,11 @@ export const CATALOGUE = {
     'The access log {path} cannot be read: {reason}.',
     'Give a log in the common or combined format, or what `fenestra serve --log` writes; packed with gzip too.',
   ),
+  LOG_TIMELESS: entry(
+    EXIT.usage,
+    'The access log {path} is of no span of time: its {requests} {why}.',
+    'Say what it is of with --span, such as --span "7 days".',
+  ),
   CARD_UNREADABLE: entry(
     EXIT.usage,
     'The rate card {path} cannot be read: {reason}.',

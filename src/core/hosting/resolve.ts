@@ -1,4 +1,5 @@
 /** The one resolver: a request and a bucket's release to the answer. Pure; nothing else decides an answer. */
+import { formatWhen } from '../words/moments.js';
 import { fileName } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
@@ -161,9 +162,7 @@ const describeObject = ({ size, plain, waits, neededUntil = 0 }: StoredObject): 
     `published, ${size} bytes`,
     ...(plain === undefined ? [] : [`the versioned name of ${plain}`]),
     ...(waits
-      ? [
-          `no page of the release names it any more, and it is removed after ${new Date(neededUntil).toISOString().slice(0, 16).replace('T', ' ')} UTC`,
-        ]
+      ? [`no page of the release names it any more, and it is removed after ${formatWhen(neededUntil)}`]
       : []),
   ].join('; ');
 

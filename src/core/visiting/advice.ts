@@ -76,10 +76,9 @@ export function adviseCaching(
     const risky = riskOf(group, history);
     let best: Advice | undefined;
     for (const fresh of laddersFor(risky)) {
-      const longer = new Set([...group.members.values()].filter((answer) => lifetimeOf(answer) < fresh));
-      if (longer.size === 0) continue;
-      const header = `max-age=${fresh}`;
-      const then = costOf(run((answer) => (longer.has(answer) ? withHeader(answer, header) : answer)));
+      const change = keepLonger(group, fresh);
+      if (!change) continue;
+      const then = costOf(run(change));
       const saves = {
         requests: now.requests - then.requests,
         bytes: now.bytes - then.bytes,
@@ -93,6 +92,24 @@ export function adviseCaching(
     if (best) advice.push(best);
   }
   return dropRepeats(advice.sort(byGain)).slice(0, MAX_ADVICE);
+}
+
+/** What would be sent with a line of advice. */
+export function followAdvice(
+  loads: readonly KnownLoad[],
+  { matching, fresh }: Advice,
+): (answer: SiteAnswer) => SiteAnswer {
+  const id = JSON.stringify(matching);
+  const group = groupAnswers(loads).find((each) => JSON.stringify(each.matching) === id);
+  return (group && keepLonger(group, fresh)) ?? ((answer) => answer);
+}
+
+/** Undefined where it would change nothing. */
+function keepLonger({ members }: Group, fresh: number): ((answer: SiteAnswer) => SiteAnswer) | undefined {
+  const longer = new Set([...members.values()].filter((answer) => lifetimeOf(answer) < fresh));
+  return longer.size === 0
+    ? undefined
+    : (answer) => (longer.has(answer) ? withHeader(answer, `max-age=${fresh}`) : answer);
 }
 
 /** A name with a hash is better than any lifetime without one. */

@@ -12,11 +12,17 @@ export function formatBytes(bytes: number): string {
   return `${shown} ${STEPS[step]}`;
 }
 
-/** The opposite: `64 MB` to a number; undefined where it is none. */
+/** How a size is written: steps of 1,000, or of 1,024 with an i. */
+export const SIZE_PATTERN = '^[0-9]{1,15}([.][0-9]{1,3})? ?([kKMGT]i?)?B$';
+
+/** The opposite: `64 MB` or `1 GiB` to a number; undefined where it is none, or too large to be exact. */
 export function parseBytes(text: string): number | undefined {
-  const [, number, unit = ''] = /^(\d{1,9}(?:\.\d{1,3})?)\s*([kKMGT]?B)$/.exec(text.trim()) ?? [];
-  const step = STEPS.findIndex((each) => each.toUpperCase() === unit.toUpperCase());
-  return number === undefined || step < 0 ? undefined : Math.round(Number(number) * 1000 ** step);
+  const [, number, unit = '', binary] =
+    /^(\d{1,15}(?:\.\d{1,3})?)\s*(?:([kKMGT])(i)?)?B$/.exec(text.trim()) ?? [];
+  if (number === undefined) return undefined;
+  const step = Math.max(0, STEPS.indexOf(`${unit.toUpperCase()}B`));
+  const bytes = Math.round(Number(number) * (binary ? 1024 : 1000) ** step);
+  return Number.isSafeInteger(bytes) ? bytes : undefined;
 }
 
 /** Whole numbers with a comma between thousands. */

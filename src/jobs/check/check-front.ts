@@ -1,4 +1,5 @@
 /** What a front needs of a site, and what the one that an endpoint is reached through does. */
+import { formatDay } from '../../core/words/moments.js';
 import {
   certificateEnds,
   cookieShared,
@@ -34,7 +35,7 @@ export async function listFrontFindings(
   const { certificateUntil, secure, plain } = await lookAtFront(at, ca);
   const days = certificateUntil === undefined ? SOON : Math.floor((certificateUntil - Date.now()) / DAY);
   if (certificateUntil !== undefined && days >= 0 && days < SOON)
-    found.push(certificateEnds(at.hostname, new Date(certificateUntil).toISOString().slice(0, 10), days));
+    found.push(certificateEnds(at.hostname, formatDay(certificateUntil), days));
   if (secure) {
     const {
       'strict-transport-security': told,

@@ -3,8 +3,10 @@ import { createReadStream } from 'node:fs';
 import { createGunzip } from 'node:zlib';
 import type { PathCount } from '../../core/cost/card-cost.js';
 import { parseLogLine } from '../../core/cost/log-line.js';
+import { LogSpans, type LogSpan } from '../../core/cost/log-span.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
+import { countOf } from '../../core/words/counts.js';
 
 export interface LogCounts {
   readonly reads: number;
@@ -15,10 +17,14 @@ export interface LogCounts {
   readonly confirmed: number;
   /** Of all bodies. */
   readonly bytes: number;
+  /** Of the reads, those of programs that say that they are one. */
+  readonly robots: number;
+  /** Lines with something in them. */
+  readonly lines: number;
   /** Lines that are no requests. */
   readonly unread: number;
-  /** From the first to the last request, in seconds. */
-  readonly seconds: number;
+  /** Undefined where no line says a time. */
+  readonly span: LogSpan | undefined;
   /** By path; of very many those that came first. */
   readonly paths: ReadonlyMap<string, PathCount>;
 }
@@ -27,11 +33,9 @@ const PIECE = 1 << 20;
 /** A longer line is none. */
 const MAX_LINE = 64 * 1024;
 const MAX_PATHS = 100_000;
-const NEWLINE = 0x0a;
-/** Of so many lines one is asked for its time, which takes longest. */
-const TIMED = 1024;
+const [NEWLINE, RETURN] = [0x0a, 0x0d];
 
-/** @throws FenestraError LOG_UNREADABLE */
+/** @throws FenestraError LOG_UNREADABLE, also where nothing in it is a request */
 export async function readLog(
   path: string,
   advance: (bytes: number) => void = () => undefined,
@@ -53,7 +57,16 @@ export async function readLog(
   } catch (error) {
     throw new FenestraError('LOG_UNREADABLE', { path, reason: reasonInWords(error) }, error);
   }
-  return counts.result();
+  const result = counts.result();
+  if (result.lines === result.unread)
+    throw new FenestraError('LOG_UNREADABLE', {
+      path,
+      reason:
+        result.lines === 0
+          ? 'it is empty'
+          : `none of its ${countOf(result.lines, 'line')} is a request as such logs write them`,
+    });
+  return result;
 }
 
 async function firstBytes(path: string): Promise<Buffer> {
@@ -70,34 +83,25 @@ class Counting {
   #bytes = 0;
   #unread = 0;
   #lines = 0;
-  #from = Infinity;
-  #to = -Infinity;
+  #robots = 0;
+  readonly #spans = new LogSpans();
   readonly #paths = new Map<string, PathCount>();
   #rest: Buffer = Buffer.alloc(0);
-  /** The last line, whose time is wanted. */
-  #last: Buffer | undefined;
 
   take(piece: Buffer): void {
     const bytes = this.#rest.length === 0 ? piece : Buffer.concat([this.#rest, piece]);
-    let [from, last] = [0, 0];
+    let from = 0;
     for (let end = bytes.indexOf(NEWLINE); end >= 0; end = bytes.indexOf(NEWLINE, from)) {
       this.#line(bytes, from, end);
-      last = from;
       from = end + 1;
     }
-    if (from > 0) this.#last = Buffer.from(bytes.subarray(last, from - 1));
     const rest = bytes.subarray(from);
     // What goes on and on is no line; its end is looked for all the same.
     this.#rest = Buffer.from(rest.length > MAX_LINE ? rest.subarray(rest.length - 1) : rest);
   }
 
   end(): void {
-    if (this.#rest.length > 0) {
-      this.#last = this.#rest;
-      this.#line(this.#rest, 0, this.#rest.length);
-    }
-    const last = this.#last && parseLogLine(this.#last, 0, this.#last.length, true);
-    if (last) this.#note(last.at);
+    if (this.#rest.length > 0) this.#line(this.#rest, 0, this.#rest.length);
   }
 
   result(): LogCounts {
@@ -107,27 +111,23 @@ class Counting {
       missing: this.#missing,
       confirmed: this.#confirmed,
       bytes: this.#bytes,
+      robots: this.#robots,
+      lines: this.#lines,
       unread: this.#unread,
-      seconds: this.#to > this.#from ? (this.#to - this.#from) / 1000 : 0,
+      span: this.#spans.result(),
       paths: this.#paths,
     };
   }
 
-  #note(at: number): void {
-    if (Number.isNaN(at)) return;
-    if (at < this.#from) this.#from = at;
-    if (at > this.#to) this.#to = at;
-  }
-
   #line(bytes: Buffer, from: number, end: number): void {
-    if (end === from) return;
-    const withTime = this.#lines++ % TIMED === 0 || this.#from === Infinity;
-    const request = parseLogLine(bytes, from, end, withTime);
+    if (end === from || (end === from + 1 && bytes[from] === RETURN)) return;
+    this.#lines++;
+    const request = parseLogLine(bytes, from, end);
     if (!request) {
       this.#unread++;
       return;
     }
-    if (withTime) this.#note(request.at);
+    this.#spans.note(request.at);
     const { method, path, status } = request;
     this.#bytes += request.bytes;
     if (method !== 'GET' && method !== 'HEAD') {
@@ -137,6 +137,7 @@ class Counting {
     this.#reads++;
     if (status === 404 || status === 410) this.#missing++;
     if (status === 304) this.#confirmed++;
+    if (request.isRobot) this.#robots++;
     const known = this.#paths.get(path);
     if (known) {
       known.requests++;

@@ -1,4 +1,5 @@
 /** Waiting until everybody whose resolver keeps to the TTLs comes to the bucket's host. */
+import { formatClock } from '../../core/words/moments.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Progress } from '../progress.js';
 import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
@@ -32,7 +33,7 @@ export function describeWaiting({ names }: CheckedNames, now: number): string {
     .sort((a, b) => b.wait.until - a.wait.until);
   if (!last) return 'nothing is left to wait for';
   const seconds = Math.ceil((last.wait.until - now) / 1000);
-  return `${last.name}: resolvers may hold the old answer for ${seconds} s more, until ${new Date(last.wait.until).toISOString().slice(11, 19)} UTC (${last.wait.because})`;
+  return `${last.name}: resolvers may hold the old answer for ${seconds} s more, until ${formatClock(last.wait.until)} UTC (${last.wait.because})`;
 }
 
 /** When it is worth asking again: milliseconds from now. */

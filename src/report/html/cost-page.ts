@@ -1,7 +1,7 @@
 /** What a site costs as one page that needs nothing else. */
 import type { CardCost, CostOutcome } from '../../core/cost/cost-outcome.js';
 import { formatBytes, formatCount } from '../../core/words/counts.js';
-import { describeTraffic, PART_WORDS, restsOn } from '../text/cost-text.js';
+import { describeTraffic, PART_WORDS, restsOn, unitsInWords } from '../text/cost-text.js';
 import { renderBarPlot } from './bar-plot.js';
 import { renderLinePlot } from './line-plot.js';
 import { openPage, text, timeOf } from './page.js';
@@ -73,12 +73,7 @@ function renderCard(cost: CardCost, outcome: CostOutcome): string {
   const rows = parts.map((part) => {
     const units = months[0]?.parts.find((each) => each.part === part)?.units ?? 0n;
     const amounts = months.map(({ parts: own }) => own.find((each) => each.part === part)?.amount ?? '0');
-    const shown =
-      part === 'storage' || part === 'transfer'
-        ? formatBytes(Number(units))
-        : part === 'minimum'
-          ? ''
-          : formatCount(Number(units));
+    const shown = unitsInWords(part, units);
     return `<tr><th scope="row">${PART_WORDS[part]}</th><td class="num">${shown}</td>${amounts.map((amount) => `<td class="num">${amount}</td>`).join('')}</tr>`;
   });
   const beside = [

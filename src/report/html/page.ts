@@ -1,7 +1,7 @@
 /** What every page shares: it needs nothing else, no script, no file, no network. */
+import { formatWhen, isoMoment } from '../../core/words/moments.js';
 import { formatCount } from '../../core/words/counts.js';
 import { escapeHtml } from '../../core/hosting/escape-html.js';
-import { formatWhen } from '../text/when.js';
 import { visible } from '../text/paint.js';
 import { PAGE_STYLE } from './page-style.js';
 
@@ -33,4 +33,4 @@ export function folded(items: readonly string[], open: number): string {
 
 /** A moment for people and for programs. @param when milliseconds since the epoch */
 export const timeOf = (when: number): string =>
-  `<time datetime="${new Date(when).toISOString()}">${formatWhen(when)}</time>`;
+  `<time datetime="${isoMoment(when)}">${formatWhen(when)}</time>`;

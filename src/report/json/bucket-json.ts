@@ -1,4 +1,5 @@
 /** The JSON document of a bucket. */
+import { isoMoment } from '../../core/words/moments.js';
 import type { FolderTree } from '../../core/site/tree.js';
 import type { BucketState } from '../../stores/port.js';
 
@@ -34,6 +35,6 @@ export const bucketJson = (
   release,
   objects,
   bytes,
-  created: new Date(created).toISOString(),
+  created: isoMoment(created),
   settings,
 });

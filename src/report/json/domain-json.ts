@@ -1,4 +1,5 @@
 /** The JSON documents of host names. */
+import { isoMoment } from '../../core/words/moments.js';
 import type { CheckedNames } from '../../core/dns/checked-names.js';
 import type { ShownRehearsal } from '../../core/dns/rehearse-move.js';
 import type { ListedRecords } from '../../core/dns/listed-records.js';
@@ -11,7 +12,7 @@ export const recordsJson = (listed: ListedRecords): object => ({
   zones: listed.zones,
   changes: listed.changes,
   faults: listed.faults,
-  plan: listed.plan.map(({ at, ...step }) => ({ at: new Date(at).toISOString(), ...step })),
+  plan: listed.plan.map(({ at, ...step }) => ({ at: isoMoment(at), ...step })),
   ...(listed.ttls ? { ttls: listed.ttls } : {}),
 });
 
@@ -19,7 +20,7 @@ export const namesJson = (
   { at, names, target, bucketHost, seconds }: CheckedNames,
   waited?: number,
 ): object => ({
-  at: new Date(at).toISOString(),
+  at: isoMoment(at),
   bucketHost,
   addresses: target.addresses,
   names: names.map(({ need, facts, reaches, wait, findings, formerServers, awaited }) => ({
@@ -33,7 +34,7 @@ export const namesJson = (
     ...(awaited.length > 0 ? { awaited } : {}),
     ...(formerServers.length > 0 ? { former: formerServers } : {}),
     reaches,
-    until: wait ? new Date(wait.until).toISOString() : null,
+    until: wait ? isoMoment(wait.until) : null,
     ...(wait ? { because: wait.because, waitSeconds: wait.seconds } : {}),
     findings,
   })),

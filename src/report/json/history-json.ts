@@ -1,4 +1,5 @@
 /** The JSON documents of a history. */
+import { isoMoment } from '../../core/words/moments.js';
 import {
   showChange,
   type Change,
@@ -27,7 +28,7 @@ export interface HistoryJson {
 
 const releaseJson = (record: ReleaseRecord): ReleaseJson => ({
   ...record,
-  at: new Date(record.at).toISOString(),
+  at: isoMoment(record.at),
 });
 
 export const historyJson = (history: {
@@ -69,5 +70,5 @@ export const releaseChangesJson = (
   ...releaseJson(record),
   changes: (entries ?? []).map(showChange),
   settings,
-  held: held.map((each) => ({ ...each, until: new Date(each.until).toISOString() })),
+  held: held.map((each) => ({ ...each, until: isoMoment(each.until) })),
 });

@@ -1,4 +1,5 @@
 /** The one JSON document of a publish, and of a restore. */
+import { isoMoment } from '../../core/words/moments.js';
 import type { NameCounts } from '../../core/versioning/naming.js';
 import type { Finding } from '../../core/findings/finding.js';
 import {
@@ -150,12 +151,10 @@ export const publishJson = (
     ...(about.names ? { names: about.names } : {}),
     stale: listStale(entries, now).map((stale) => ({
       ...stale,
-      until: new Date(stale.until).toISOString(),
+      until: isoMoment(stale.until),
       mixesWith: mixes?.get(stale.key) ?? [],
     })),
-    ...(about.front
-      ? { front: about.front.map((held) => ({ ...held, until: new Date(held.until).toISOString() })) }
-      : {}),
+    ...(about.front ? { front: about.front.map((held) => ({ ...held, until: isoMoment(held.until) })) } : {}),
     waiting: listWaiting(compared).map(waitingJson),
     readers: { opened: readers.opened, closed: readers.closed },
     withheld,

@@ -1,4 +1,5 @@
 /** The one JSON document of a trace. */
+import { isoMoment } from '../../core/words/moments.js';
 import type { Reason, Step } from '../../core/hosting/answer.js';
 import type { Fix } from '../../core/hosting/diagnose.js';
 import type { Trace } from '../../core/hosting/trace.js';
@@ -43,7 +44,7 @@ interface TraceBeside {
 }
 
 const isoOf = (at: number | undefined): string | null =>
-  at === undefined || at === Infinity ? null : new Date(at).toISOString();
+  at === undefined || at === Infinity ? null : isoMoment(at);
 
 export const traceJson = (
   url: string,
@@ -71,7 +72,7 @@ export const traceJson = (
       ? {
           browserHas: {
             release: held.release,
-            loadedAt: new Date(held.loadedAt).toISOString(),
+            loadedAt: isoMoment(held.loadedAt),
             state: held.state,
             until: isoOf(held.until),
             because: describeHeld(held),

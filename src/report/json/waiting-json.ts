@@ -1,3 +1,4 @@
+import { isoMoment } from '../../core/words/moments.js';
 import type { Waiting } from '../../core/release/waiting.js';
 
 /** Something that waits to be removed. */
@@ -13,6 +14,6 @@ export interface WaitingJson {
 
 export const waitingJson = ({ until, because, ...names }: Waiting): WaitingJson => ({
   ...names,
-  until: new Date(until).toISOString(),
+  until: isoMoment(until),
   ...(because === undefined ? {} : { because }),
 });

@@ -1,4 +1,5 @@
 /** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
+import { isoMoment } from '../../core/words/moments.js';
 import type { Location, Log, ReportingDescriptor, Result } from 'sarif';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import { type Failure } from '../../core/check/compare-answer.js';
@@ -35,7 +36,7 @@ export function renderSarif(outcome: CheckOutcome, site: string, version: string
         invocations: [
           {
             executionSuccessful: true,
-            endTimeUtc: new Date(outcome.when).toISOString(),
+            endTimeUtc: isoMoment(outcome.when),
             exitCode: outcome.passed ? 0 : 1,
           },
         ],

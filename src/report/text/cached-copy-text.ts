@@ -1,10 +1,10 @@
 /** For how long an answer is used without asking, and what a browser still shows of an old one, in words. */
+import { formatWhen } from '../../core/words/moments.js';
 import type { Decider } from '../../core/caching/freshness.js';
 import type { FrontUse } from '../../core/caching/front-use.js';
 import { NOT_KEPT } from '../../core/caching/cache-status.js';
 import type { SharedDecider } from '../../core/caching/shared-freshness.js';
 import type { HeldCopy, Usable } from '../../core/visiting/held-copy.js';
-import { formatWhen } from './when.js';
 import { roughly } from './request-reason-text.js';
 
 /** The header that decides. */

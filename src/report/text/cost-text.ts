@@ -1,27 +1,35 @@
 /** What a site costs, for a terminal. */
 import type { CardCost, CostOutcome } from '../../core/cost/cost-outcome.js';
 import type { RoundedCost } from '../../core/cost/month-cost.js';
+import { PARTS, PART_UNITS } from '../../core/cost/rate-card.js';
 import { formatDuration } from '../../core/caching/duration.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
+import { describeLog, warnOfLog } from './log-text.js';
 import { columns, visible, type Paint } from './paint.js';
-import { wrapLines } from './wrap.js';
+import { widthOf, wrapLines } from './wrap.js';
 
 /** The parts of a month, in words. */
 export const PART_WORDS: Readonly<Record<RoundedCost['parts'][number]['part'], string>> = {
   storage: 'storage',
   read: 'reads',
+  confirmed: 'answered with 304',
+  missing: 'of what is not there',
   write: 'writes',
   list: 'listings',
   transfer: 'transfer',
+  frontStorage: 'copies in the front',
+  frontRequests: 'requests of the front',
+  frontTransfer: 'transfer of the front',
+  frontFixed: 'the front itself',
   minimum: 'to the minimum',
+  tax: 'tax',
 };
 
-const unitsOf = (part: RoundedCost['parts'][number]['part'], units: bigint): string =>
-  part === 'minimum'
-    ? ''
-    : part === 'storage' || part === 'transfer'
-      ? formatBytes(Number(units))
-      : formatCount(Number(units));
+/** Units of a part, in words. */
+export function unitsInWords(part: RoundedCost['parts'][number]['part'], units: bigint): string {
+  if (part === 'frontFixed' || part === 'minimum' || part === 'tax') return '';
+  return PART_UNITS[part] === 'bytes' ? formatBytes(Number(units)) : formatCount(Number(units));
+}
 
 const money = ({ card }: CardCost, amount: string): string => `${amount} ${card.currency}`;
 
@@ -33,37 +41,62 @@ export function formatCost(outcome: CostOutcome, paint: Paint): string {
       paint.width,
     ),
     formatMonths(outcome, paint),
+    ...(outcome.growth === undefined ? [] : [formatGrowth(outcome, outcome.growth, paint)]),
     ...cards.map((card) => formatCard(card, outcome, paint)).filter((part) => part !== ''),
     paint.soft(wrapLines(restsOn(outcome), paint.width)),
   ].join('\n\n');
 }
 
 export function describeTraffic({ traffic }: CostOutcome): string {
-  if (traffic.from === 'log')
-    return `by ${visible(traffic.file)}: ${countOf(traffic.reads, 'read')} in ${traffic.days.toFixed(1)} days, ${formatCount(traffic.missing)} of what is not there, ${formatCount(traffic.confirmed)} answered with 304${traffic.unread > 0 ? `; ${countOf(traffic.unread, 'line')} are no requests` : ''}`;
+  if (traffic.from === 'log') return describeLog(traffic);
   const { visitors, returning, pages, first, again, after } = traffic;
   return `by ${countOf(visitors, 'visit')} of ${countOf(pages.length, 'page')}, ${(returning / 10).toFixed(returning % 10 === 0 ? 0 : 1)} % of them again after ${formatDuration(after)}: a first one makes ${countOf(first.requests, 'request')} (${formatBytes(first.bytes)}), one that comes back ${formatCount(again.requests)} (${formatBytes(again.bytes)})`;
 }
 
-/** All cards side by side, each with its months. */
+/** All cards side by side, each with its months; in several tables where the terminal is too narrow for one. */
 function formatMonths({ cards }: CostOutcome, paint: Paint): string {
-  const all = cards.flatMap((card) => card.months.map((month) => ({ card, month })));
-  const parts = [...new Set(all.flatMap(({ month }) => month.parts.map(({ part }) => part)))].sort(
-    (a, b) => ORDER.indexOf(a) - ORDER.indexOf(b),
+  const parts = ORDER.filter((part) =>
+    cards.some(({ months }) => months.some((month) => month.parts.some((each) => each.part === part))),
   );
+  return groupCards(cards, paint.width)
+    .map((group) => formatTable(group, parts, paint))
+    .join('\n\n');
+}
+
+/** Columns of parts and units, and of each month at the least. */
+const [FIRST_COLUMNS, MONTH_COLUMN] = [34, 15];
+
+function groupCards(cards: readonly CardCost[], width: number): CardCost[][] {
+  const groups: CardCost[][] = [];
+  let taken = Infinity;
+  for (const card of cards) {
+    const name = widthOf(visible(card.card.name)) + 2;
+    const own = Math.max(name, MONTH_COLUMN) + (card.months.length - 1) * MONTH_COLUMN;
+    if (taken + own > width) {
+      groups.push([]);
+      taken = FIRST_COLUMNS;
+    }
+    groups.at(-1)?.push(card);
+    taken += own;
+  }
+  return groups;
+}
+
+function formatTable(cards: readonly CardCost[], parts: typeof ORDER, paint: Paint): string {
+  const all = cards.flatMap((card) => card.months.map((month) => ({ card, month })));
   const head = [
-    ['', '', ...all.map(({ card }) => visible(card.card.name))],
+    ['', '', ...all.map(({ card, month }) => (month === card.months[0] ? visible(card.card.name) : ''))],
     ['', '', ...all.map(({ card, month }) => `${card.card.currency}, month ${month.month}`)],
   ].map((row) => row.map(paint.soft));
   const rows = parts.map((part) => {
     const found = all.map(({ month }) => month.parts.find((each) => each.part === part));
     return [
       PART_WORDS[part],
-      paint.soft(unitsOf(part, found.find((each) => each !== undefined)?.units ?? 0n)),
+      paint.soft(unitsInWords(part, found.find((each) => each !== undefined)?.units ?? 0n)),
       ...found.map((each) => each?.amount ?? paint.soft('-')),
     ];
   });
-  const sums = ['', '', ...all.map(({ month }) => paint.strong(month.sum))];
+  const sums = ['the month', '', ...all.map(({ month }) => paint.strong(month.sum))];
   const years = [
     paint.soft('first twelve months'),
     '',
@@ -73,7 +106,20 @@ function formatMonths({ cards }: CostOutcome, paint: Paint): string {
   return columns([...head, ...rows, sums, years], right, paint.width);
 }
 
-const ORDER = ['storage', 'read', 'write', 'list', 'transfer', 'minimum'] as const;
+/** Twelve months side by side, of each card. */
+function formatGrowth({ cards }: CostOutcome, growth: number, paint: Paint): string {
+  const head = ['month', ...cards.map(({ card }) => `${visible(card.name)}, ${card.currency}`)].map(
+    paint.soft,
+  );
+  const rows = Array.from({ length: 12 }, (_, at) => [
+    String(at + 1),
+    ...cards.map(({ growing }) => growing?.months[at] ?? ''),
+  ]);
+  const sums = ['together', ...cards.map(({ growing }) => paint.strong(growing?.year ?? ''))];
+  return `Growing by ${growth / 10} % a month\n${columns([head, ...rows, sums], [1, ...cards.map((_, at) => at + 1)], paint.width)}`;
+}
+
+const ORDER: readonly RoundedCost['parts'][number]['part'][] = [...PARTS, 'frontFixed', 'minimum', 'tax'];
 
 const isNothing = (amount: string): boolean => /^-?0(?:\.0*)?$/.test(amount);
 
@@ -131,7 +177,18 @@ export function restsOn({ cards, traffic }: CostOutcome): string {
   const dates = cards.map(({ card }) => `${card.name} of ${card.date ?? 'no date'}`).join(', ');
   const model =
     traffic.from === 'visitors'
-      ? 'the model of visits (docs/visits.md), the releases of the last month for what is written'
+      ? `the model of visits (docs/visits.md)${traffic.front ? ' and of the cache for everybody before the bucket, over requests at equal intervals' : ''}, the releases of the last month for what is written`
       : 'the log, with 350 bytes for the head of each answer, the releases of the last month for what is written';
-  return `An estimate. It rests on ${model}, what lies in the bucket now, and the prices of ${dates}.`;
+  const warnings =
+    traffic.from === 'log'
+      ? warnOfLog(traffic)
+      : traffic.front
+        ? cards
+            .filter(({ hasFront }) => !hasFront)
+            .map(({ card }) => `${card.name} has no \`front\`, so what the front costs is not in it.`)
+        : [];
+  return [
+    `An estimate. It rests on ${model}, what lies in the bucket now, and the prices of ${dates}.`,
+    ...warnings,
+  ].join(' ');
 }

@@ -1,4 +1,5 @@
 /** Host names for a terminal: what each needs, what the name servers say, and what is waited for. */
+import { formatSecond, formatWhen } from '../../core/words/moments.js';
 import { withDot } from '../../core/dns/domain-name.js';
 import { formatTtl } from '../../core/dns/record.js';
 import { formatDuration } from '../../core/caching/duration.js';
@@ -87,7 +88,7 @@ function formatPlan({ plan, ttls }: ListedRecords, paint: Paint): string {
     paint.strong('The move, step by step'),
     columns(
       plan.map(({ at, what, because }) => [
-        paint.place(`${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`),
+        paint.place(formatWhen(at)),
         `${what} ${paint.soft(`(${because})`)}`,
       ]),
       [],
@@ -103,7 +104,7 @@ const formatUntil = ({ reaches, wait }: CheckedName, at: number, paint: Paint): 
   if (!wait) return paint.good('yes');
   const seconds = Math.ceil((wait.until - at) / 1000);
   return paint.warn(
-    `by ${new Date(wait.until).toISOString().slice(0, 19).replace('T', ' ')} UTC, in ${seconds < 120 ? `${seconds} s` : formatDuration(Math.ceil(seconds / 60) * 60)}`,
+    `by ${formatSecond(wait.until)}, in ${seconds < 120 ? `${seconds} s` : formatDuration(Math.ceil(seconds / 60) * 60)}`,
   );
 };
 

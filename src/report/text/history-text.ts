@@ -1,10 +1,10 @@
 /** Releases for a terminal. */
+import { formatWhen } from '../../core/words/moments.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import type { Stale } from '../../core/release/stale.js';
 import { countOf } from '../../core/words/counts.js';
 import { formatChanges } from './changes-text.js';
-import { formatWhen } from './when.js';
 import { columns, visible, type Paint } from './paint.js';
 
 export const formatCounts = ({ add, replace, relabel, remove, due = 0 }: ChangeTotals): string =>

@@ -1,9 +1,9 @@
 /** What waits to be removed, for a terminal. */
+import { formatWhen } from '../../core/words/moments.js';
 import type { Waiting } from '../../core/release/waiting.js';
 import { countOf } from '../../core/words/counts.js';
 import { formatNames } from './format-names.js';
 import { columns, visible, type Paint } from './paint.js';
-import { formatWhen } from './when.js';
 
 const LISTED = 8;
 

@@ -1,11 +1,11 @@
 /** What a publish says on the terminal. */
+import { formatWhen } from '../../core/words/moments.js';
 import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { PublishExtras } from '../publish-extras.js';
-import { formatWhen } from './when.js';
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Guarantees } from '../../stores/port.js';
 import { formatChanges, formatTotals } from './changes-text.js';

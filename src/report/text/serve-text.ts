@@ -1,4 +1,5 @@
 /** One line for each request that a serving session answered. */
+import { formatClock } from '../../core/words/moments.js';
 import { headerOf } from '../../core/hosting/answer.js';
 import { formatBytes } from '../../core/words/counts.js';
 import { visible, type Paint } from './paint.js';
@@ -50,7 +51,7 @@ function timeOf(at: number): string {
   const second = Math.floor(at / 1000);
   if (second !== lastTime.second) {
     lastTime.second = second;
-    lastTime.text = new Date(at).toISOString().slice(11, 19);
+    lastTime.text = formatClock(at);
   }
   return lastTime.text;
 }

@@ -1,11 +1,11 @@
 /** What visitors and the front still hold of the old release, on the terminal. */
+import { formatWhen } from '../../core/words/moments.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
 import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf } from '../../core/words/counts.js';
 import { visible, type Paint } from './paint.js';
-import { formatWhen } from './when.js';
 
 /** Old copies and new companions that are named; of more there is the count. */
 const MAX_MIXES = 5;

@@ -1,4 +1,5 @@
 /** Making a release: called inside one write transaction, so it happens at a single instant or not at all. */
+import { formatSecond } from '../../core/words/moments.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { sinceAfter } from '../../core/release/since.js';
 import type { ReleasePlan, ReleaseRecord } from '../../core/release/release.js';
@@ -147,9 +148,7 @@ function publishedMeanwhile(
   another: boolean,
 ): FenestraError {
   const last = rows.releases.get([bucket.name, bucket.release]);
-  const who = last
-    ? `, by ${last.by} at ${new Date(last.at).toISOString().slice(0, 19).replace('T', ' ')} UTC`
-    : '';
+  const who = last ? `, by ${last.by} at ${formatSecond(last.at)}` : '';
   return new FenestraError('PUBLISHED_MEANWHILE', {
     bucket: bucket.name,
     base: plan.base,

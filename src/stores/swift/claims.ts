@@ -3,6 +3,7 @@
  * own and lists them all; the earliest waits until the others have withdrawn, and holds once its claim stands alone. A
  * claim ends by itself, unless its owner renews it, so it is looked at again before each stage.
  */
+import { formatSecond } from '../../core/words/moments.js';
 import { setTimeout as wait } from 'node:timers/promises';
 import pMap from 'p-map';
 import { hostname } from 'node:os';
@@ -138,11 +139,10 @@ async function busy(client: SwiftClient, bucket: string, name: string | undefine
     who: 'somebody',
     since: Date.now(),
   };
-  const when = (at: number): string => `${new Date(at).toISOString().slice(0, 19).replace('T', ' ')} UTC`;
   return new FenestraError('STORE_BUSY', {
     bucket,
     who: note.who,
-    since: when(note.since),
-    until: when(Date.now() + LIFE * 1000),
+    since: formatSecond(note.since),
+    until: formatSecond(Date.now() + LIFE * 1000),
   });
 }

@@ -1,3 +1,4 @@
+import { isoMoment } from '../../words/moments.js';
 import { nameRule } from '../naming-context.js';
 
 export const changeUnderWay = nameRule(
@@ -11,10 +12,7 @@ export const changeUnderWay = nameRule(
   function* ({ facts, wait, now }) {
     if (!wait || wait.until <= now) return;
     yield {
-      message: `resolvers that keep to the TTLs lead ${facts.name} to the new place by ${new Date(wait.until)
-        .toISOString()
-        .replace('.000', '')
-        .replace(/\.\d+Z/, 'Z')}: ${wait.because}`,
+      message: `resolvers that keep to the TTLs lead ${facts.name} to the new place by ${isoMoment(wait.until).replace(/\.\d+Z/, 'Z')}: ${wait.because}`,
       fix: 'wait: fenestra domain check --wait; some resolvers serve what has expired, so single visitors may be later',
       about: facts.name,
     };

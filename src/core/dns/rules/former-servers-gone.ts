@@ -1,3 +1,4 @@
+import { isoMoment } from '../../words/moments.js';
 import { listed, nameRule, placeOf } from '../naming-context.js';
 
 export const formerServersGone = nameRule(
@@ -14,7 +15,7 @@ export const formerServersGone = nameRule(
     const gone = formerServers.filter(({ outcome }) => outcome !== 'answers');
     if (gone.length === 0) return;
     yield {
-      message: `${listed(gone.map(placeOf))} no longer ${gone.length === 1 ? 'answers' : 'answer'} for ${facts.zone}, and resolvers may ask until ${new Date(wait.until).toISOString().replace(/\.\d+Z/, 'Z')}`,
+      message: `${listed(gone.map(placeOf))} no longer ${gone.length === 1 ? 'answers' : 'answer'} for ${facts.zone}, and resolvers may ask until ${isoMoment(wait.until).replace(/\.\d+Z/, 'Z')}`,
       fix: 'have the old provider set the zone up again, holding the new records, until then',
     };
   },

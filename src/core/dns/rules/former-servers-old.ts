@@ -1,3 +1,4 @@
+import { isoMoment } from '../../words/moments.js';
 import { listed, nameRule, placeOf } from '../naming-context.js';
 import { leadsThere } from '../required-records.js';
 
@@ -16,8 +17,7 @@ export const formerServersOld = nameRule(
         outcome === 'answers' && own.length > 0 && !leadsThere(own, need, target.addresses),
     );
     if (old.length === 0) return;
-    const until =
-      wait && wait.until > now ? ` until ${new Date(wait.until).toISOString().replace(/\.\d+Z/, 'Z')}` : '';
+    const until = wait && wait.until > now ? ` until ${isoMoment(wait.until).replace(/\.\d+Z/, 'Z')}` : '';
     yield {
       message: `${listed(old.map(placeOf))}, named for ${facts.zone} before, still ${old.length === 1 ? 'leads' : 'lead'} ${facts.name} to ${old[0]?.own.map(({ data }) => data).join(', ') ?? ''}${until === '' ? '' : `, and resolvers may ask them${until}`}`,
       fix:
