@@ -6,7 +6,7 @@ import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, afterEach, beforeAll, expect, it } from 'vitest';
 import { askServer } from '../src/dns/ask-server.js';
-import { fenestra, fenestraJson, makeProject, PAGE, serve } from './helpers/program.js';
+import { fenestra, fenestraJson, makeProject, PAGE, runIn, serve } from './helpers/program.js';
 import { NEW_PLACE, OLD_PLACE, RESOLVERS, ROOT, startNames, type NamesLab } from './helpers/names-lab.js';
 import { describeWith, need } from './helpers/machine.js';
 
@@ -147,21 +147,38 @@ describeWith(['name servers'], 'real name servers', () => {
       Math.max(TTLS.PNS, TTLS.CNS) + TTLS.LONG,
       ['former-servers-old', 'change-under-way'],
     ]);
-    const waited = await fenestra(home, 'domain', 'check', '--root', ROOT, '--names-only', '--wait');
+    // Servers of before that answer keep those with them who ask them for their own names: it is not over before they end.
+    const waiting = runIn(
+      ...[
+        home,
+        process.execPath,
+        resolve('dist/fenestra.js'),
+        'domain',
+        'check',
+        '--root',
+        ROOT,
+        '--names-only',
+        '--wait',
+      ],
+    );
+    await new Promise((done) => setTimeout(done, until + 2000 - Date.now()));
+    const gone = Date.now();
+    await lab.move('oldgone');
+    const waited = await waiting;
     const ended = Date.now();
     isDone = true;
     await Promise.all(visitors);
-    expect([waited.code, waited.err]).toEqual([
+    expect([waited.code, waited.text]).toEqual([
       0,
       expect.stringMatching(
-        /www\.wendlemill\.example: resolvers may hold the old answer for \d+ s more, until [\d:]+ UTC \(the larger of/,
+        /www\.wendlemill\.example: resolvers may hold the old answer for \d+ s more, until [\d:]+ UTC \(the larger of[^]*servers of before still lead to the old place[^]*gave the old answer until just now/,
       ),
     ]);
-    expect(ended).toBeGreaterThanOrEqual(until);
+    expect(ended - gone).toBeGreaterThanOrEqual(TTLS.LONG * 1000);
     for (const resolver of RESOLVERS) {
       const own = answers.filter((answer) => answer.resolver === resolver);
       const lastOld = Math.max(...own.filter(({ isNew }) => !isNew).map(({ at }) => at));
-      expect([resolver, lastOld <= until + 2000, own.at(-1)?.isNew]).toEqual([resolver, true, true]);
+      expect([resolver, lastOld <= ended, own.at(-1)?.isNew]).toEqual([resolver, true, true]);
     }
   });
 

@@ -154,7 +154,9 @@ export class Cuts {
       const own = message.answers.filter((record) => record.name === at);
       const [alias] = ofType(own, 'CNAME');
       if (!alias) {
-        const more = type === 'A' ? undefined : await this.askAny(servers, at, 'AAAA');
+        // Servers that have one of the new addresses alone are found too.
+        const isEnough = type === 'A' && own.some((record) => record.type === 'A');
+        const more = isEnough ? undefined : await this.askAny(servers, at, 'AAAA');
         const found = [...own, ...(more?.answers ?? []).filter((record) => record.name === at)].filter(
           (record) => record.type === 'A' || record.type === 'AAAA',
         );

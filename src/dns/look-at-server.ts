@@ -29,6 +29,7 @@ export async function lookAtParent(
   const records = message ? [...message.answers, ...message.authorities] : [];
   const ns = ofType(records, 'NS').filter(({ name }) => name === zone);
   const outcome = outcomeOf(asked);
+  const signers = 'message' in signed ? ofType(signed.message.answers, 'DS') : [];
   return {
     server: server.server,
     address: server.address,
@@ -37,7 +38,9 @@ export async function lookAtParent(
     ns: [...new Set(ns.map(targetOf))].sort(),
     nsTtl: Math.max(0, ...ns.map(({ ttl }) => ttl)),
     glue: (message?.additionals ?? []).filter(({ type }) => type === 'A' || type === 'AAAA'),
-    ds: 'message' in signed && ofType(signed.message.answers, 'DS').length > 0,
+    ds: signers.length > 0,
+    signers: signers.map(({ data }) => data).sort(),
+    dsTtl: Math.max(0, ...signers.map(({ ttl }) => ttl)),
   };
 }
 

@@ -6,6 +6,9 @@ import { Cuts, MAX_SERVERS } from './cuts.js';
 import type { Questions } from './questions.js';
 import { lookAtParent, lookAtServer, nowhere } from './look-at-server.js';
 
+/** Servers whose own addresses are looked at beside what the parent says of them. */
+const MAX_ADDRESSED = 8;
+
 export class Walker {
   readonly #roots: readonly ServerPlace[];
   readonly #cuts: Cuts;
@@ -64,9 +67,13 @@ export class Walker {
       )
       .sort((a, b) => (a.server < b.server ? -1 : a.server > b.server ? 1 : 0));
     const serverAddresses = new Map<string, readonly string[]>();
-    for (const server of byParent)
+    let addressTtl = Math.max(0, ...glue.filter((record) => byParent.has(record.name)).map(({ ttl }) => ttl));
+    for (const server of [...byParent].slice(0, MAX_ADDRESSED)) {
+      const found = await this.reach(server, 'A');
+      addressTtl = Math.max(addressTtl, ...found.chain.map(({ ttl }) => ttl));
       if (isWithin(server, parentZone) && glue.some(({ name: owner }) => owner === server))
-        serverAddresses.set(server, (await this.reach(server, 'A')).addresses);
+        serverAddresses.set(server, found.addresses);
+    }
     return {
       name,
       via: 'delegation',
@@ -76,6 +83,7 @@ export class Walker {
       servers,
       reached: await this.reach(name),
       serverAddresses: Object.fromEntries(serverAddresses),
+      addressTtl,
     };
   }
 

@@ -1,5 +1,5 @@
 /** One line of an access log, from its bytes: common, combined, or our own JSON lines. */
-import { parseLogTime, STAMP } from './log-time.js';
+import { parseLogTime, STAMP, viewOf } from './log-time.js';
 
 export interface LoggedRequest {
   readonly method: string;
@@ -15,7 +15,7 @@ export interface LoggedRequest {
 }
 
 const [QUOTE, SPACE, BRACKET, DASH, BACKSLASH, QUERY] = [0x22, 0x20, 0x5b, 0x2d, 0x5c, 0x3f];
-const [BRACE, RETURN] = [0x7b, 0x0d];
+const [BRACE, RETURN, CLOSING] = [0x7b, 0x0d, 0x5d];
 const MAX_PATH = 1024;
 /** No body is larger. Bytes. */
 const MAX_BYTES = 2 ** 50;
@@ -26,15 +26,19 @@ const MAX_BYTES = 2 ** 50;
  */
 export function parseLogLine(bytes: Buffer, from: number, end: number): LoggedRequest | undefined {
   if (bytes[from] === BRACE) return parseJsonLine(bytes.toString('utf8', from, end));
-  const open = find(bytes, QUOTE, from, end);
+  const bracket = findBracket(bytes, from, end);
+  const behind = bracket + STAMP + 3;
+  const open = bracket >= 0 && bytes[behind] === QUOTE ? behind : find(bytes, QUOTE, from, end);
   if (open < 0) return undefined;
-  let close = find(bytes, QUOTE, open + 1, end);
-  while (close > 0 && bytes[close - 1] === BACKSLASH) close = find(bytes, QUOTE, close + 1, end);
-  if (close < 0) return undefined;
-  const space = find(bytes, SPACE, open + 1, close);
-  if (space < 0) return undefined;
-  let pathEnd = space + 1;
-  for (; pathEnd < close; pathEnd++) if (bytes[pathEnd] === SPACE || bytes[pathEnd] === QUERY) break;
+  let [space, pathEnd, close] = [-1, -1, open + 1];
+  for (; close < end; close++) {
+    const byte = bytes[close];
+    if (byte === QUOTE && bytes[close - 1] !== BACKSLASH) break;
+    if (byte === SPACE && space < 0) space = close;
+    else if ((byte === SPACE || byte === QUERY) && space >= 0 && pathEnd < 0) pathEnd = close;
+  }
+  if (close >= end || space < 0) return undefined;
+  if (pathEnd < 0) pathEnd = close;
   const status = number(bytes, close + 2, end);
   if (status < 100 || status > 999) return undefined;
   const size = number(bytes, close + 6, end);
@@ -46,9 +50,22 @@ export function parseLogLine(bytes: Buffer, from: number, end: number): LoggedRe
     path: bytes.toString('latin1', space + 1, Math.min(pathEnd, space + 1 + MAX_PATH)),
     status,
     bytes: size < 0 ? 0 : size,
-    at: timeOf(bytes, from, open),
+    at: bracket < 0 || bracket + STAMP >= open ? NaN : parseLogTime(bytes, bracket + 1),
     isRobot: isRobot(bytes, close, end),
   };
+}
+
+/** How far into its line the last time was: most addresses of visitors are as long as others. */
+let lastBracket = 0;
+
+/** Where the time of a line begins; -1 where it has none. */
+function findBracket(bytes: Buffer, from: number, end: number): number {
+  const guess = from + lastBracket;
+  const isThere = guess + STAMP < end && bytes[guess] === BRACKET && bytes[guess + STAMP + 3] === QUOTE;
+  if (isThere && bytes[guess - 1] === SPACE && bytes[guess + STAMP + 1] === CLOSING) return guess;
+  const at = find(bytes, BRACKET, from, end);
+  if (at >= 0) lastBracket = at - from;
+  return at;
 }
 
 /** Where a byte is in a line; -1 where it is not. What lies behind the line is never looked through. */
@@ -70,13 +87,9 @@ function number(bytes: Buffer, from: number, end: number): number {
   return at === from ? -1 : value;
 }
 
-function timeOf(bytes: Buffer, from: number, before: number): number {
-  const open = find(bytes, BRACKET, from, before);
-  return open < 0 || open + STAMP >= before ? NaN : parseLogTime(bytes, open + 1);
-}
-
 /** What a program says that looks at sites for others: a word for what it is, or where one reads about it. */
 const ROBOT = /bot|crawl|spider|:\/\//i;
+const QUOTES = 0x22222222;
 /** Of few different programs, by a sum of what they say. */
 const robots = new Map<number, boolean>();
 const MAX_ROBOTS = 10_000;
@@ -86,9 +99,17 @@ function isRobot(bytes: Buffer, after: number, end: number): boolean {
   let last = end - 1;
   while (last > after && (bytes[last] === RETURN || bytes[last] === SPACE)) last--;
   if (last <= after || bytes[last] !== QUOTE) return false;
+  const view = viewOf(bytes);
   let sum = 0;
-  let at = last - 1;
-  for (; at > after && bytes[at] !== QUOTE; at--) sum = (sum * 31 + (bytes[at] ?? 0)) | 0;
+  let at = last - 4;
+  // Four bytes at a time, as long as no quote is among them.
+  for (; at > after; at -= 4) {
+    const word = view.getInt32(at, true);
+    const other = word ^ QUOTES;
+    if (((other - 0x01010101) & ~other & 0x80808080) !== 0) break;
+    sum = (Math.imul(sum, 31) + word) | 0;
+  }
+  for (at += 3; at > after && bytes[at] !== QUOTE; at--) sum = (Math.imul(sum, 31) + (bytes[at] ?? 0)) | 0;
   const known = robots.get(sum);
   if (known !== undefined) return known;
   if (robots.size >= MAX_ROBOTS) robots.clear();

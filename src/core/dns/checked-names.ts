@@ -16,6 +16,8 @@ export interface CheckedName {
   readonly reaches: boolean;
   /** Undefined where nothing has to be waited for. */
   readonly wait: Wait | undefined;
+  /** Whether servers of before still lead to the old place: resolvers that ask them go on doing so. */
+  readonly oldAnswers: boolean;
   readonly findings: readonly Finding[];
 }
 

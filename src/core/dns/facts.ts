@@ -20,6 +20,9 @@ export interface ParentFacts extends ServerFacts {
   readonly glue: readonly NameRecord[];
   /** Whether it vouches for keys of the zone. */
   readonly ds: boolean;
+  /** Which keys it vouches for, in words of master files, sorted; and for how long that is held in seconds. */
+  readonly signers?: readonly string[];
+  readonly dsTtl?: number;
 }
 
 /** What a server of the zone says of the zone and of the name. */
@@ -61,4 +64,6 @@ export interface NameFacts {
   readonly reached: Reached;
   /** What the zone's servers say the address of a server is, by its name. */
   readonly serverAddresses: Readonly<Record<string, readonly string[]>>;
+  /** For how long an address of a server is held, by what it was found: seconds. */
+  readonly addressTtl?: number;
 }

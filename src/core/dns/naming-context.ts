@@ -1,7 +1,7 @@
 /** Everything that the rules of names may look at. */
 import { makeRule, type Rule } from '../findings/rule.js';
 import type { NameFacts, Reached, ZoneServerFacts } from './facts.js';
-import type { RequiredRecords } from './required-records.js';
+import { leadsThere, type RequiredRecords } from './required-records.js';
 import type { Former } from './observed-names.js';
 import type { Wait } from './waiting.js';
 import type { ZoneFault } from './zone-file.js';
@@ -35,6 +35,16 @@ export interface NamingContext {
   readonly zoneFile: { readonly path: string; readonly faults: readonly ZoneFault[] } | undefined;
   readonly host: HostAnswer | undefined;
 }
+
+/** Servers of before that lead to the old place, and keep resolvers with them by naming themselves. */
+export const listOldAnswers = ({
+  formerServers,
+  need,
+  target,
+}: Pick<NamingContext, 'formerServers' | 'need' | 'target'>): ZoneServerFacts[] =>
+  formerServers.filter(
+    ({ outcome, own }) => outcome === 'answers' && own.length > 0 && !leadsThere(own, need, target.addresses),
+  );
 
 export type NameRule = Rule<NamingContext>;
 export const nameRule = makeRule<NamingContext>;

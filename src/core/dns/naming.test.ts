@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import fc from 'fast-check';
-import { remember, formerOf, type ObservedName } from './observed-names.js';
+import { formersOf, longestOf, remember, waitOf, type ObservedName } from './observed-names.js';
 import { formatServiceBinding, packServiceBinding } from './service-binding.js';
 import { decideWait, leftOf, planMove, secondsToWait } from './waiting.js';
 
@@ -68,24 +68,42 @@ const seen = (since: number, ns: string, at: string, time: number): ObservedName
 });
 
 it('what was seen before is kept, with until when TTLs that were lowered are held', () => {
-  let kept = remember([], seen(1000, 'old', '192.0.2.1', 100));
-  kept = remember(kept, seen(5000, 'old', '192.0.2.1', 100));
+  let kept = remember([], [seen(1000, 'old', '192.0.2.1', 100)]);
+  kept = remember(kept, [seen(5000, 'old', '192.0.2.1', 100)]);
   expect(kept).toHaveLength(1);
   expect(kept[0]?.since).toBe(1000);
-  kept = remember(kept, seen(9000, 'old', '192.0.2.1', 3));
+  kept = remember(kept, [seen(9000, 'old', '192.0.2.1', 3)]);
   expect(kept[0]?.heldUntil).toBe(9000 + 103_000);
-  expect(formerOf(kept)).toBeUndefined();
-  kept = remember(remember(kept, undefined), seen(20_000, 'new', '192.0.2.2', 60));
-  expect(formerOf(kept)).toMatchObject({
+  expect(formersOf(kept)).toEqual([]);
+  kept = remember(remember(kept, []), [seen(20_000, 'new', '192.0.2.2', 60)]);
+  expect(longestOf(formersOf(kept))).toMatchObject({
     change: 'delegation',
     changedAt: 20_000,
     heldUntil: 112_000,
     ttls: { record: 3 },
   });
-  kept = remember(kept, seen(30_000, 'new', '192.0.2.3', 60));
-  expect(formerOf(kept)).toMatchObject({ change: 'record', ttls: { record: 60 } });
-  const made = remember(remember([], seen(1, 'new', '', 9)), seen(2, 'new', '192.0.2.3', 60));
-  expect(formerOf(made)).toMatchObject({ change: 'made', negative: 5 });
+  // A later change ends nothing of the one before.
+  kept = remember(kept, [seen(30_000, 'new', '192.0.2.3', 60)]);
+  const formers = formersOf(kept);
+  expect(formers.at(-1)).toMatchObject({ change: 'record', ttls: { record: 60 } });
+  expect(longestOf(formers)).toMatchObject({ change: 'delegation', heldUntil: 112_000 });
+  const made = remember(remember([], [seen(1, 'new', '', 9)]), [seen(2, 'new', '192.0.2.3', 60)]);
+  expect(formersOf(made)).toMatchObject([{ change: 'made', negative: 5 }]);
+});
+
+it('servers that go elsewhere under their names, and keys that are vouched for no more, are waited for', () => {
+  const at = (address: string, signers: string[]): ObservedName => ({
+    ...seen(1000, 'ns', '192.0.2.1', 60),
+    addresses: { ns: [address] },
+    addressTtl: 45,
+    signers,
+    dsTtl: 40,
+  });
+  const kept = remember(remember([], [at('192.0.2.8', ['1 a'])]), [at('192.0.2.9', [])]);
+  expect(formersOf(kept).map((former) => [former.change, waitOf(former).seconds])).toEqual([
+    ['servers', 45 + 60],
+    ['keys', 40 + 60],
+  ]);
 });
 
 it.each([

@@ -1,7 +1,8 @@
 /** What was seen of a name before: after a move nothing shows any more what there was, and for how long it is held. */
 import type { NameFacts, ServerFacts } from './facts.js';
+import { ownValue } from '../words/own-value.js';
 import { sayings, type NameRecord } from './record.js';
-import type { NameChange, Ttls } from './waiting.js';
+import { decideWait, type NameChange, type Ttls, type Wait } from './waiting.js';
 
 export interface ObservedName {
   /** When it was seen so first: milliseconds since the epoch. */
@@ -13,29 +14,46 @@ export interface ObservedName {
   readonly zoneNs: number;
   readonly negative: number;
   readonly own: readonly NameRecord[];
+  /** For how long addresses of servers are held; absent where it was not seen. */
+  readonly addressTtl?: number;
+  /** Which keys the parent vouches for, and for how long that is held. */
+  readonly signers?: readonly string[];
+  readonly dsTtl?: number;
+  /** Whether other servers said something else at the same time. */
+  readonly isMixed?: boolean;
+  /** TTL of the old answers that servers of before still give, as it was seen last: seconds. */
+  readonly lingering?: number;
+  /** Until when resolvers may hold what those servers gave before they stopped: milliseconds since the epoch. */
+  readonly lingeredUntil?: number;
   /** Until when resolvers may hold what had longer TTLs, which were lowered since: milliseconds since the epoch. */
   readonly heldUntil?: number;
 }
 
-/** Of a delegation that is the same at all servers; undefined where it is under way or not known. */
-export function observe(facts: NameFacts, at: number): ObservedName | undefined {
+/**
+ * What is seen of a name: one state where all servers say the same, else each that some of them say; none where nobody
+ * answers.
+ */
+export function observe(facts: NameFacts, at: number): ObservedName[] {
   const answering = facts.servers.filter(({ outcome }) => outcome === 'answers');
-  const [parent] = facts.parents.filter(({ ns }) => ns.length > 0);
-  const [first] = answering;
-  if (!parent || !first) return undefined;
-  const isOne =
-    facts.parents.every(({ ns, outcome }) => outcome !== 'answers' || ns.join() === parent.ns.join()) &&
-    answering.every(({ own }) => sayings(own) === sayings(first.own));
-  if (!isOne) return undefined;
-  return {
-    since: at,
-    ns: parent.ns,
-    addresses: addressesOf(facts.servers),
-    parentNs: Math.max(...facts.parents.map(({ nsTtl }) => nsTtl)),
-    zoneNs: Math.max(...answering.map(({ nsTtl }) => nsTtl)),
-    negative: Math.max(...answering.map(({ negative = 0 }) => negative)),
-    own: first.own,
-  };
+  const naming = facts.parents.filter(({ ns }) => ns.length > 0);
+  const delegations = [...new Map(naming.map(({ ns }) => [ns.join(), ns])).values()];
+  const answers = [...new Map(answering.map(({ own }) => [sayings(own), own])).values()];
+  const isMixed = delegations.length * answers.length > 1;
+  return delegations.flatMap((ns) =>
+    answers.map((own) => ({
+      since: at,
+      ns,
+      addresses: addressesOf(facts.servers),
+      parentNs: Math.max(...facts.parents.map(({ nsTtl }) => nsTtl)),
+      zoneNs: Math.max(...answering.map(({ nsTtl }) => nsTtl)),
+      negative: Math.max(...answering.map(({ negative = 0 }) => negative)),
+      own,
+      addressTtl: facts.addressTtl ?? 0,
+      signers: [...new Set(facts.parents.flatMap(({ signers = [] }) => signers))].sort(),
+      dsTtl: Math.max(0, ...facts.parents.map(({ dsTtl = 0 }) => dsTtl)),
+      ...(isMixed ? { isMixed } : {}),
+    })),
+  );
 }
 
 /** Where servers are, by their names. */
@@ -50,29 +68,96 @@ export function addressesOf(servers: readonly ServerFacts[]): Readonly<Record<st
   return Object.fromEntries(addresses);
 }
 
-/** What makes one state another than the one before, TTLs aside. */
-const stateOf = ({ ns, own }: ObservedName): string => `${ns.join()}\n${sayings(own)}`;
+const placesOf = ({ addresses }: ObservedName): string[] =>
+  Object.entries(addresses)
+    .flatMap(([server, own]) => own.map((address) => `${server} ${address}`))
+    .sort();
 
-const MAX_KEPT = 8;
+/** Whether some place at which the zone was answered is one no more, although its name is. */
+const hasMoved = (before: ObservedName, now: ObservedName): boolean => {
+  const there = new Set(placesOf(now));
+  return placesOf(before).some((place) => !there.has(place));
+};
+
+/** Whether keys that the parent vouched for are vouched for no more. */
+const hasLostKeys = (before: ObservedName, now: ObservedName): boolean =>
+  (before.signers ?? []).some((signer) => !(now.signers ?? []).includes(signer));
+
+/** Whether one state is another than the one before, TTLs aside. */
+const isOther = (before: ObservedName, now: ObservedName): boolean =>
+  before.ns.join() !== now.ns.join() ||
+  sayings(before.own) !== sayings(now.own) ||
+  placesOf(before).join() !== placesOf(now).join() ||
+  (before.signers ?? []).join() !== (now.signers ?? []).join();
+
+/** Oldest states go first; what they led to is held no more once as many changes were seen. */
+const MAX_KEPT = 32;
 
 const recordTtl = ({ own }: ObservedName): number => Math.max(0, ...own.map(({ ttl }) => ttl));
 
 /** What is kept of a name, oldest first, with what is seen now. */
 export function remember(
   kept: readonly ObservedName[],
-  now: ObservedName | undefined,
+  now: readonly ObservedName[],
 ): readonly ObservedName[] {
+  const all = withState(kept, now);
+  const { lingering, lingeredUntil } = kept.at(-1) ?? {};
+  return changeLast(all, (last) => ({
+    ...last,
+    ...(lingering === undefined ? {} : { lingering }),
+    ...(lingeredUntil === undefined ? {} : { lingeredUntil }),
+  }));
+}
+
+const changeLast = (
+  kept: readonly ObservedName[],
+  change: (last: ObservedName) => ObservedName,
+): readonly ObservedName[] => {
   const last = kept.at(-1);
-  if (!now) return kept;
-  if (!last || stateOf(last) !== stateOf(now)) return [...kept, now].slice(-MAX_KEPT);
-  const longer = Math.max(recordTtl(last), last.zoneNs);
+  return last ? [...kept.slice(0, -1), change(last)] : kept;
+};
+
+/**
+ * Keeps in mind what servers of before say: once they stop, it is held for as long as it was.
+ * @param ttl of their old answers, seconds; undefined where they give none
+ * @param now milliseconds since the epoch
+ */
+export const rememberOld = (
+  kept: readonly ObservedName[],
+  ttl: number | undefined,
+  now: number,
+): readonly ObservedName[] =>
+  changeLast(kept, ({ lingering, lingeredUntil = 0, ...last }) => {
+    if (ttl !== undefined) return { ...last, lingeredUntil, lingering: Math.max(lingering ?? 0, ttl) };
+    return {
+      ...last,
+      lingeredUntil:
+        lingering === undefined ? lingeredUntil : Math.max(lingeredUntil, now + lingering * 1000),
+    };
+  });
+
+function withState(kept: readonly ObservedName[], now: readonly ObservedName[]): readonly ObservedName[] {
+  const [only] = now;
+  if (!only) return kept;
+  if (now.length > 1) {
+    // As long as they differ it is the same that goes on.
+    const others = kept.filter((each) => !(each.isMixed && now.some((state) => !isOther(each, state))));
+    return [...others, ...now].slice(-MAX_KEPT);
+  }
+  const last = kept.at(-1);
+  if (!last || last.isMixed || isOther(last, only)) return [...kept, only].slice(-MAX_KEPT);
+  const longer = Math.max(recordTtl(last), last.zoneNs, last.parentNs, last.addressTtl ?? 0);
   // What was asked just before TTLs were lowered is held for as long as they were, and leads to one more record.
-  const isLowered = recordTtl(now) < recordTtl(last) || now.zoneNs < last.zoneNs;
+  const isLowered =
+    recordTtl(only) < recordTtl(last) ||
+    only.zoneNs < last.zoneNs ||
+    only.parentNs < last.parentNs ||
+    (only.addressTtl ?? 0) < (last.addressTtl ?? 0);
   const heldUntil = Math.max(
     last.heldUntil ?? 0,
-    isLowered ? now.since + (longer + recordTtl(now)) * 1000 : 0,
+    isLowered ? only.since + (longer + recordTtl(only)) * 1000 : 0,
   );
-  return [...kept.slice(0, -1), { ...now, since: last.since, ...(heldUntil > 0 ? { heldUntil } : {}) }];
+  return [...kept.slice(0, -1), { ...only, since: last.since, ...(heldUntil > 0 ? { heldUntil } : {}) }];
 }
 
 export interface Former {
@@ -85,13 +170,28 @@ export interface Former {
   readonly heldUntil: number;
 }
 
-/** The last change of a name; undefined where none was seen. */
-export function formerOf(kept: readonly ObservedName[]): Former | undefined {
-  const [before, now] = kept.slice(-2);
-  if (!before || !now) return undefined;
-  const change =
-    before.ns.join() !== now.ns.join() ? 'delegation' : before.own.length === 0 ? 'made' : 'record';
-  return {
+/** Every change of a name that was seen, oldest first. */
+export function formersOf(kept: readonly ObservedName[]): Former[] {
+  return kept.flatMap((before, number) => {
+    // What some servers still say is over once all say something else.
+    const now = kept.slice(number + 1).find(({ isMixed }) => !isMixed);
+    return now ? changesBetween(before, now) : [];
+  });
+}
+
+function changesBetween(before: ObservedName, now: ObservedName): Former[] {
+  const changes: NameChange[] = [
+    ...(before.ns.join() !== now.ns.join()
+      ? (['delegation'] as const)
+      : hasMoved(before, now)
+        ? (['servers'] as const)
+        : []),
+    ...(hasLostKeys(before, now) ? (['keys'] as const) : []),
+    ...(sayings(before.own) === sayings(now.own)
+      ? []
+      : [before.own.length === 0 ? ('made' as const) : ('record' as const)]),
+  ];
+  return changes.map((change) => ({
     before,
     change,
     changedAt: now.since,
@@ -100,8 +200,60 @@ export function formerOf(kept: readonly ObservedName[]): Former | undefined {
       zoneNs: before.zoneNs,
       // Where there was no record, it is remembered that there was none.
       record: before.own.length === 0 ? before.negative : recordTtl(before),
+      address: before.addressTtl ?? 0,
+      keys: before.dsTtl ?? 0,
     },
     negative: before.negative,
     heldUntil: before.heldUntil ?? 0,
-  };
+  }));
+}
+
+/** How long a change is waited for. */
+export const waitOf = ({ change, ttls, negative, changedAt, heldUntil }: Former): Wait =>
+  decideWait(change, ttls, negative, changedAt, heldUntil);
+
+/** How long a name is waited for: the longest of all changes, and of what servers of before have said since. */
+export function decideNameWait(formers: readonly Former[], kept: readonly ObservedName[]): Wait | undefined {
+  const longest = longestOf(formers);
+  const wait = longest && waitOf(longest);
+  const { lingeredUntil = 0 } = kept.at(-1) ?? {};
+  return lingeredUntil <= (wait?.until ?? 0)
+    ? wait
+    : {
+        until: lingeredUntil,
+        change: 'record',
+        seconds: 0,
+        because: 'servers of before gave the old answer until just now',
+      };
+}
+
+/** Of several changes the one that is waited for longest: what came after it ends nothing. */
+export const longestOf = (formers: readonly Former[]): Former | undefined =>
+  formers.reduce<Former | undefined>(
+    (longest, former) => (longest && waitOf(longest).until >= waitOf(former).until ? longest : former),
+    undefined,
+  );
+
+/** Servers of before are asked for a month: resolvers that stay with them are started anew now and then. */
+const ASKED_FOR_MS = 30 * 86_400_000;
+
+/** Places at which the zone was answered before and is no more: addresses by server, as far as they are known. */
+export function listFormerPlaces(
+  formers: readonly Former[],
+  { servers }: NameFacts,
+  now: number,
+): Readonly<Record<string, readonly string[]>> {
+  const named = new Set(servers.map(({ server }) => server));
+  const there = new Set(servers.map(({ server, address }) => `${server} ${address}`));
+  const former = new Map<string, Set<string>>();
+  for (const { before, change, changedAt } of formers) {
+    if ((change !== 'delegation' && change !== 'servers') || changedAt < now - ASKED_FOR_MS) continue;
+    for (const server of before.ns) {
+      const addresses = ownValue(before.addresses, server) ?? [];
+      const gone = addresses.filter((address) => !there.has(`${server} ${address}`));
+      if (!named.has(server) || gone.length > 0)
+        former.set(server, new Set([...(former.get(server) ?? []), ...gone]));
+    }
+  }
+  return Object.fromEntries([...former].sort().map(([server, addresses]) => [server, [...addresses]]));
 }

@@ -11,18 +11,30 @@ export interface Ttls {
   readonly zoneNs: number;
   /** Of the record that there was. */
   readonly record: number;
+  /** Of the addresses of the zone's servers. */
+  readonly address?: number;
+  /** Of what the parent says of keys. */
+  readonly keys?: number;
 }
 
-/** What has changed: who answers for the zone, one record of it, or that a record is there at all. */
-export type NameChange = 'delegation' | 'record' | 'made';
+/**
+ * What has changed: who answers for the zone, where those servers are, one record of it, that a record is there at all,
+ * or which keys the parent vouches for.
+ */
+export type NameChange = 'delegation' | 'servers' | 'record' | 'made' | 'keys';
+
+/** Resolvers remember for so long that an answer did not pass. Seconds. */
+export const REFUSED_FOR = 60;
 
 /** Seconds from the change on. @param negative for how long it is remembered that there was nothing */
 export function secondsToWait(
   change: NameChange,
-  { parentNs, zoneNs, record }: Ttls,
+  { parentNs, zoneNs, record, address = 0, keys = 0 }: Ttls,
   negative: number,
 ): number {
   if (change === 'delegation') return Math.max(parentNs, zoneNs) + record;
+  if (change === 'servers') return address + record;
+  if (change === 'keys') return keys + REFUSED_FOR;
   return change === 'record' ? record : negative;
 }
 
@@ -56,9 +68,13 @@ export function decideWait(
         ? 'the TTLs were lowered shortly before the change, and what was asked before that is held for as long as they were'
         : change === 'delegation'
           ? `the larger of the NS TTLs at the parent (${ttls.parentNs} s) and in the zone (${ttls.zoneNs} s), and the TTL of the old record (${ttls.record} s) after it`
-          : change === 'record'
-            ? `the TTL of the old record, ${ttls.record} s`
-            : `resolvers remember for ${negative} s that there was none`,
+          : change === 'servers'
+            ? `the TTL of the addresses of the name servers (${ttls.address ?? 0} s), and that of the old record (${ttls.record} s) after it`
+            : change === 'keys'
+              ? `the TTL of the old DS at the parent (${ttls.keys ?? 0} s), and ${REFUSED_FOR} s for which validating resolvers remember what did not pass`
+              : change === 'record'
+                ? `the TTL of the old record, ${ttls.record} s`
+                : `resolvers remember for ${negative} s that there was none`,
   };
 }
 

@@ -16,7 +16,8 @@ export interface AwaitedNames {
 }
 
 /** Whether an error stands in the way that no waiting mends by itself. */
-export const isWaiting = ({ reaches, wait }: CheckedName): boolean => !reaches || wait !== undefined;
+export const isWaiting = ({ reaches, wait, oldAnswers }: CheckedName): boolean =>
+  !reaches || wait !== undefined || oldAnswers;
 
 /** What is waited for, in words; the name that takes longest. */
 export function describeWaiting({ names }: CheckedNames, now: number): string {
@@ -31,6 +32,9 @@ export function describeWaiting({ names }: CheckedNames, now: number): string {
   const [last] = names
     .flatMap((each) => (each.wait ? [{ name: each.need.name, wait: each.wait }] : []))
     .sort((a, b) => b.wait.until - a.wait.until);
+  const old = names.filter(({ oldAnswers }) => oldAnswers).map(({ need }) => need.name);
+  if (!last && old.length > 0)
+    return `${old.join(', ')}: servers of before still lead to the old place, and some resolvers ask them for as long as they answer: put the new records into the old zone, or have it removed`;
   if (!last) return 'nothing is left to wait for';
   const seconds = Math.ceil((last.wait.until - now) / 1000);
   return `${last.name}: resolvers may hold the old answer for ${seconds} s more, until ${formatClock(last.wait.until)} UTC (${last.wait.because})`;
@@ -43,6 +47,8 @@ function askAgainIn({ names }: CheckedNames, now: number): number {
     const ttls = wrong.flatMap(({ facts }) => facts.parents.map(({ nsTtl }) => nsTtl * 1000));
     return Math.min(LATEST, Math.max(SOONEST, Math.min(...ttls, LATEST) / 4));
   }
+  // What servers of before say is asked for now and then.
+  if (names.every(({ wait }) => wait === undefined)) return Math.min(LATEST, 5 * SOONEST);
   const untils = names.flatMap(({ wait }) => (wait ? [wait.until - now] : []));
   return Math.min(LATEST, Math.max(SOONEST / 4, ...untils));
 }

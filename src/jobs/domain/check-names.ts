@@ -5,17 +5,20 @@ import type { NameFacts, Reached, ZoneServerFacts } from '../../core/dns/facts.j
 import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
 import { NAME_RULES } from '../../core/dns/name-rules.js';
 import { lookUpEnded } from '../../core/dns/rules/look-up-ended.js';
-import type { NamingContext } from '../../core/dns/naming-context.js';
+import { listOldAnswers, type NamingContext } from '../../core/dns/naming-context.js';
 import { leadsThere, type RequiredRecords } from '../../core/dns/required-records.js';
 import {
   addressesOf,
-  formerOf,
-  remember,
+  formersOf,
+  listFormerPlaces,
+  longestOf,
   observe,
+  remember,
+  decideNameWait,
+  rememberOld,
   type Former,
   type ObservedName,
 } from '../../core/dns/observed-names.js';
-import { decideWait } from '../../core/dns/waiting.js';
 import { ownValue } from '../../core/words/own-value.js';
 import type { Names, NamesPlace } from '../../dns/index.js';
 import type { Progress } from '../progress.js';
@@ -79,9 +82,27 @@ export async function checkNames(
     const found = endedAfter === undefined ? met : { ...met, endedAfter };
     const before = memory.get(need.name) ?? [];
     // What is not whole is nothing to be remembered.
-    const kept = endedAfter === undefined ? remember(before, observe(found, Date.now())) : before;
-    memory.set(need.name, kept);
-    checked.push(await checkName(project, input, names, { need, facts: found, target, kept, given }));
+    const keep = (of: readonly ObservedName[], seen: NameFacts): readonly ObservedName[] =>
+      endedAfter === undefined ? remember(of, observe(seen, Date.now())) : of;
+    const kept = keep(before, found);
+    const links: Former[] = [];
+    for (const link of listLinks(found, site.bucketHost)) {
+      const own = keep(memory.get(link) ?? [], await names.look(link));
+      memory.set(link, own);
+      links.push(...formersOf(own));
+    }
+    const remembered = (own: readonly ObservedName[]): void => void memory.set(need.name, own);
+    checked.push(
+      await checkName(project, input, names, {
+        need,
+        facts: found,
+        target,
+        seen: kept,
+        links,
+        given,
+        remembered,
+      }),
+    );
   }
   writeNamesMemory(project.config.folder, memory);
   return {
@@ -93,11 +114,22 @@ export async function checkNames(
   };
 }
 
+/** Names on the way from a name to the bucket's host, which lead on by records of their own. */
+const listLinks = ({ name, reached }: NameFacts, bucketHost: string): string[] => {
+  const owners = [...new Set(reached.chain.map((record) => record.name))].filter((owner) => owner !== name);
+  const end = owners.findIndex((owner) => isWithin(owner, bucketHost) || isWithin(bucketHost, owner));
+  return end < 0 ? owners : owners.slice(0, end);
+};
+
 interface Subject {
   readonly need: RequiredRecords;
   readonly facts: NameFacts;
   readonly target: Reached;
-  readonly kept: readonly ObservedName[];
+  readonly seen: readonly ObservedName[];
+  /** Told of what is to be kept of it. */
+  readonly remembered: (kept: readonly ObservedName[]) => void;
+  /** Changes of the names that it leads on to. */
+  readonly links: readonly Former[];
   readonly given: GivenZone | undefined;
 }
 
@@ -105,7 +137,7 @@ async function checkName(
   project: Project,
   input: NamesInput,
   names: Names,
-  { need, facts, target, kept, given }: Subject,
+  { need, facts, target, seen, links, given, remembered }: Subject,
 ): Promise<CheckedName> {
   const { destination } = project;
   const now = Date.now();
@@ -116,21 +148,15 @@ async function checkName(
     facts,
   );
   const reaches = leadsToTarget(facts, need, target);
-  const before = input.was.length > 0 ? await formerByHand(names, input.was, facts, kept) : formerOf(kept);
-  const former = before && (before.change !== 'delegation' || reaches) ? before : undefined;
-  const formerServers =
-    former?.change === 'delegation'
-      ? await lookAtAll(
-          names,
-          former.before.ns.filter((server) => !named.has(server)),
-          facts,
-          former.before.addresses,
-        )
-      : [];
-  const wait =
-    former && reaches
-      ? decideWait(former.change, former.ttls, former.negative, former.changedAt, former.heldUntil)
-      : undefined;
+  const byHand = input.was.length > 0 ? await formerByHand(names, input.was, facts, seen) : undefined;
+  const own = [...formersOf(seen), ...(byHand ? [byHand] : [])];
+  const formers = [...own, ...links].filter(({ change }) => change !== 'delegation' || reaches);
+  const former = longestOf(formers);
+  const formerServers = reaches ? await lookAtFormer(names, own, facts) : [];
+  const oldAnswers = listOldAnswers({ formerServers, need, target });
+  const kept = rememberOld(seen, oldAnswers.length > 0 ? oldestTtl(oldAnswers) : undefined, now);
+  remembered(kept);
+  const wait = reaches ? decideNameWait(formers, kept) : undefined;
   const [address] = facts.reached.addresses;
   const host =
     input.askHosts && reaches && address !== undefined ? await askHost(project, need, address) : undefined;
@@ -163,12 +189,26 @@ async function checkName(
     awaited,
     reaches,
     wait: wait && wait.until > now ? wait : undefined,
+    oldAnswers: oldAnswers.length > 0,
     // Of what was not asked nothing can be said.
     findings: (facts.endedAfter === undefined ? NAME_RULES : [lookUpEnded]).flatMap((rule) => [
       ...rule.inspect(context),
     ]),
   };
 }
+
+/** What is said at places at which the zone was answered before and is no more. */
+async function lookAtFormer(
+  names: Names,
+  formers: readonly Former[],
+  facts: NameFacts,
+): Promise<ZoneServerFacts[]> {
+  const former = listFormerPlaces(formers, facts, Date.now());
+  return lookAtAll(names, Object.keys(former), facts, former);
+}
+
+const oldestTtl = (servers: readonly ZoneServerFacts[]): number =>
+  Math.max(0, ...servers.flatMap(({ own }) => own.map(({ ttl }) => ttl)));
 
 const lookAtAll = async (
   names: Names,

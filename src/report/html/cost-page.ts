@@ -7,13 +7,19 @@ import { renderLinePlot } from './line-plot.js';
 import { openPage, text, timeOf } from './page.js';
 
 const STYLE = `
-.key{display:flex;flex-wrap:wrap;gap:4px 20px;color:var(--soft);font-size:14px;margin:0 0 10px;padding:0;list-style:none}
-.key i{display:inline-block;width:26px;height:0;border-top:3px solid;margin-right:6px;vertical-align:4px}
 td.num,th.num{text-align:right;font-variant-numeric:tabular-nums}tfoot td{font-weight:650;border-top:2px solid var(--line)}
+nav ul{display:flex;flex-wrap:wrap;gap:4px 20px;margin:0 0 6px;padding:0;list-style:none}
+.slim{display:none}
+@media(max-width:720px){.wide{display:none}.slim{display:block}}
 `;
 
 const COLOURS = ['var(--accent)', 'var(--warn)', 'var(--good)', 'var(--note)', 'var(--bad)'];
-const [WIDE, NARROW] = [1100, 540];
+/** Pixels of a plot on a desk and on a phone. */
+const [WIDE, SLIM, BARS] = [1100, 340, 540];
+
+/** A plot in two sizes, of which a screen shows the one that fits. */
+const inBothSizes = (wide: number, plot: (width: number) => string): string =>
+  `<div class="wide">${plot(wide)}</div><div class="slim">${plot(SLIM)}</div>`;
 
 /** @param when milliseconds since the epoch */
 export function renderCostPage(outcome: CostOutcome, when: number): string {
@@ -32,21 +38,40 @@ export function renderCostPage(outcome: CostOutcome, when: number): string {
 <p class="about">${text(destination)}, ${text(describeTraffic(outcome))}. Reckoned ${timeOf(when)}.</p>
 </header>
 <main id="content">
-<h2>With more visitors, and with fewer</h2>
-${key(cards)}
-<div class="scroll">${renderLinePlot(
+<nav aria-label="On this page"><ul>${[
+    ['traffic', 'With more visitors'],
+    ...(outcome.growth === undefined ? [] : [['growing', 'Growing']]),
+    ...cards.map(({ card }, at) => [`card-${at + 1}`, card.name] as const),
+    ['rests', 'What it rests on'],
+  ]
+    .map(([id = '', words = '']) => `<li><a href="#${id}">${text(words)}</a></li>`)
+    .join('')}</ul></nav>
+<h2 id="traffic">With more visitors, and with fewer</h2>
+${inBothSizes(WIDE, (width) =>
+  renderLinePlot(
     cards.map(({ card, curve }, at) => ({
       name: card.name,
       colour: COLOURS[at % COLOURS.length] ?? '',
       dashed: at % 2 === 1,
       points: curve.map(({ times, amount }) => [visitsAt(outcome, times), Number(amount)] as const),
     })),
-    WIDE,
-    { x: (value) => formatCount(Math.round(value)), y: (value) => String(Number(value.toPrecision(2))) },
-  )}</div>
-<p>${outcome.traffic.from === 'visitors' ? 'Visits a month' : 'Reads a month'} along the bottom, ${text(first?.card.currency ?? '')} a month upwards; both in powers of ten. A line bends where a tier or what is free ends.</p>
-${cards.map((card) => renderCard(card, outcome)).join('\n')}
-<h2>What it rests on</h2>
+    width,
+    {
+      x: {
+        name: outcome.traffic.from === 'visitors' ? 'visits a month' : 'reads a month',
+        format: (value) => formatCount(Math.round(value)),
+      },
+      y: {
+        name: `${first?.card.currency ?? ''} a month`,
+        format: (value) => String(Number(value.toPrecision(2))),
+      },
+    },
+  ),
+)}
+<p>Both in powers of ten. A line bends where a tier or what is free ends.</p>
+${outcome.growth === undefined ? '' : renderGrowth(cards, outcome.growth)}
+${cards.map((card, at) => renderCard(card, outcome, `card-${at + 1}`)).join('\n')}
+<h2 id="rests">What it rests on</h2>
 <p>${text(restsOn(outcome))}</p>
 </main>
 </body>
@@ -54,18 +79,22 @@ ${cards.map((card) => renderCard(card, outcome)).join('\n')}
 `;
 }
 
+function renderGrowth(cards: readonly CardCost[], growth: number): string {
+  const rows = Array.from(
+    { length: 12 },
+    (_, at) =>
+      `<tr><th scope="row">${at + 1}</th>${cards.map(({ growing }) => `<td class="num">${growing?.months[at] ?? ''}</td>`).join('')}</tr>`,
+  );
+  return `<h2 id="growing">Growing by ${growth / 10} % a month</h2>
+<div class="scroll"><table><thead><tr><th scope="col">month</th>${cards.map(({ card }) => `<th scope="col" class="num">${text(card.name)}, ${text(card.currency)}</th>`).join('')}</tr></thead><tbody>
+${rows.join('\n')}
+</tbody><tfoot><tr><td>together</td>${cards.map(({ growing }) => `<td class="num">${growing?.year ?? ''}</td>`).join('')}</tr></tfoot></table></div>`;
+}
+
 const visitsAt = ({ traffic, usage }: CostOutcome, times: number): number =>
   times * (traffic.from === 'visitors' ? Math.max(1, traffic.visitors) : Math.max(1, Number(usage.read)));
 
-const key = (cards: readonly CardCost[]): string =>
-  `<ul class="key">${cards
-    .map(
-      ({ card }, at) =>
-        `<li><i style="border-color:${COLOURS[at % COLOURS.length] ?? ''};border-top-style:${at % 2 === 1 ? 'dashed' : 'solid'}"></i>${text(card.name)}</li>`,
-    )
-    .join('')}</ul>`;
-
-function renderCard(cost: CardCost, outcome: CostOutcome): string {
+function renderCard(cost: CardCost, outcome: CostOutcome, id: string): string {
   const { card, months, year, withoutHeaders, withAdvice, rules, top } = cost;
   const last = months.at(-1);
   const money = (amount: string): string => `${amount} ${card.currency}`;
@@ -86,21 +115,23 @@ function renderCard(cost: CardCost, outcome: CostOutcome): string {
     ...rules.map(({ line, saves }) => [`${line} saves`, money(saves)]),
   ];
   const bars = (last?.parts ?? []).filter(({ amount }) => Number(amount) > 0);
-  return `<h2>${text(card.name)}</h2>
+  return `<h2 id="${id}">${text(card.name)}</h2>
 <div class="scroll"><table><thead><tr><th scope="col">part</th><th scope="col" class="num"></th>${months.map(({ month }) => `<th scope="col" class="num">month ${month}</th>`).join('')}</tr></thead><tbody>
 ${rows.join('\n')}
-</tbody><tfoot><tr><td>${text(card.currency)}</td><td></td>${months.map(({ sum }) => `<td class="num">${sum}</td>`).join('')}</tr></tfoot></table></div>
+</tbody><tfoot><tr><td>the month, in ${text(card.currency)}</td><td></td>${months.map(({ sum }) => `<td class="num">${sum}</td>`).join('')}</tr></tfoot></table></div>
 <p>The first twelve months come to ${text(money(year))}.</p>
 ${
   bars.length > 1
-    ? `<div class="scroll">${renderBarPlot(
-        bars.map(({ part, amount }) => ({
-          name: PART_WORDS[part],
-          value: Number(amount),
-          label: money(amount),
-        })),
-        NARROW,
-      )}</div>`
+    ? inBothSizes(BARS, (width) =>
+        renderBarPlot(
+          bars.map(({ part, amount }) => ({
+            name: PART_WORDS[part],
+            value: Number(amount),
+            label: money(amount),
+          })),
+          width,
+        ),
+      )
     : ''
 }
 ${beside.length > 0 ? `<h3>What caching is worth</h3><div class="scroll"><table><tbody>${beside.map(([what = '', amount = '']) => `<tr><th scope="row">${text(what)}</th><td class="num">${text(amount)}</td></tr>`).join('')}</tbody></table></div>` : ''}

@@ -23,7 +23,7 @@ export const namesJson = (
   at: isoMoment(at),
   bucketHost,
   addresses: target.addresses,
-  names: names.map(({ need, facts, reaches, wait, findings, formerServers, awaited }) => ({
+  names: names.map(({ need, facts, reaches, wait, oldAnswers, findings, formerServers, awaited }) => ({
     name: need.name,
     role: need.role,
     zone: facts.zone,
@@ -36,6 +36,7 @@ export const namesJson = (
     reaches,
     until: wait ? isoMoment(wait.until) : null,
     ...(wait ? { because: wait.because, waitSeconds: wait.seconds } : {}),
+    ...(oldAnswers ? { oldAnswers } : {}),
     findings,
   })),
   ...(waited === undefined ? {} : { waited: waited / 1000 }),

@@ -99,9 +99,9 @@ function formatPlan({ plan, ttls }: ListedRecords, paint: Paint): string {
 }
 
 /** When a name is there for all who keep to the TTLs, in words. */
-const formatUntil = ({ reaches, wait }: CheckedName, at: number, paint: Paint): string => {
+const formatUntil = ({ reaches, wait, oldAnswers }: CheckedName, at: number, paint: Paint): string => {
   if (!reaches) return paint.bad('no');
-  if (!wait) return paint.good('yes');
+  if (!wait) return oldAnswers ? paint.warn('but for old servers') : paint.good('yes');
   const seconds = Math.ceil((wait.until - at) / 1000);
   return paint.warn(
     `by ${formatSecond(wait.until)}, in ${seconds < 120 ? `${seconds} s` : formatDuration(Math.ceil(seconds / 60) * 60)}`,
@@ -121,7 +121,7 @@ export function formatNames(checked: CheckedNames, paint: Paint, inFull: boolean
       formatUntil(each, at, paint),
     ];
   });
-  const done = names.every(({ reaches, wait }) => reaches && !wait);
+  const done = names.every(({ reaches, wait, oldAnswers }) => reaches && !wait && !oldAnswers);
   const all = names.every(({ reaches }) => reaches);
   const verdict = done
     ? paint.good(names.length === 1 ? 'The name leads to the bucket.' : 'All names lead to the bucket.')

@@ -1,6 +1,5 @@
 import { isoMoment } from '../../words/moments.js';
-import { listed, nameRule, placeOf } from '../naming-context.js';
-import { leadsThere } from '../required-records.js';
+import { listed, listOldAnswers, nameRule, placeOf } from '../naming-context.js';
 
 export const formerServersOld = nameRule(
   {
@@ -11,19 +10,17 @@ export const formerServersOld = nameRule(
     example: 'the old zone still has the parked address of www',
     fix: 'Put the new records into the old zone too.',
   },
-  function* ({ facts, formerServers, need, target, wait, now }) {
-    const old = formerServers.filter(
-      ({ outcome, own }) =>
-        outcome === 'answers' && own.length > 0 && !leadsThere(own, need, target.addresses),
-    );
+  function* (context) {
+    const { facts, wait, now } = context;
+    const old = listOldAnswers(context);
     if (old.length === 0) return;
-    const until = wait && wait.until > now ? ` until ${isoMoment(wait.until).replace(/\.\d+Z/, 'Z')}` : '';
+    const until = wait && wait.until > now ? isoMoment(wait.until).replace(/\.\d+Z/, 'Z') : undefined;
     yield {
-      message: `${listed(old.map(placeOf))}, named for ${facts.zone} before, still ${old.length === 1 ? 'leads' : 'lead'} ${facts.name} to ${old[0]?.own.map(({ data }) => data).join(', ') ?? ''}${until === '' ? '' : `, and resolvers may ask them${until}`}`,
+      message: `${listed(old.map(placeOf))}, named for ${facts.zone} before, still ${old.length === 1 ? 'leads' : 'lead'} ${facts.name} to ${old[0]?.own.map(({ data }) => data).join(', ') ?? ''}${until === undefined ? '' : `; until ${until} any resolver may ask them`}, and some resolvers ask them for as long as they answer`,
       fix:
-        until === ''
-          ? 'nobody is sent there any more; have the old provider remove the zone'
-          : 'put the new records into the old zone too, and let it stay until then',
+        until === undefined
+          ? 'put the new records into the old zone too, or have the old provider remove it'
+          : `put the new records into the old zone too, and let it stay until ${until}`,
     };
   },
 );
