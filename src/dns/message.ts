@@ -111,12 +111,20 @@ function toRecords(answers: readonly packet.Answer[] | undefined): NameRecord[] 
   });
 }
 
+/** An address of the old kind inside one of the new kind, as people write it: `::ffff:127.0.0.1`. */
+const mappedAddress = (address: string): string =>
+  address.replace(/^::ffff:([0-9a-f]{1,4}):([0-9a-f]{1,4})$/, (_, high: string, low: string) => {
+    const bytes = [high, low].flatMap((word) => [parseInt(word, 16) >> 8, parseInt(word, 16) & 0xff]);
+    return `::ffff:${bytes.join('.')}`;
+  });
+
 function formatData(type: string, data: unknown): string {
   const fields = data as Readonly<Record<string, unknown>>;
   switch (type) {
     case 'A':
+      return String(data);
     case 'AAAA':
-      return String(data).toLowerCase();
+      return mappedAddress(String(data).toLowerCase());
     case 'NS':
     case 'CNAME':
     case 'PTR':

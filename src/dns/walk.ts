@@ -1,5 +1,4 @@
 /** Following the delegation of a name from the root down, and asking every server that has a say in it. */
-import { isWithin } from '../core/dns/domain-name.js';
 import type { NameFacts, Reached, ZoneServerFacts } from '../core/dns/facts.js';
 import { NAMES_PORT as PORT, type ServerPlace } from '../core/dns/server-place.js';
 import { Cuts, MAX_SERVERS } from './cuts.js';
@@ -71,8 +70,7 @@ export class Walker {
     for (const server of [...byParent].slice(0, MAX_ADDRESSED)) {
       const found = await this.reach(server, 'A');
       addressTtl = Math.max(addressTtl, ...found.chain.map(({ ttl }) => ttl));
-      if (isWithin(server, parentZone) && glue.some(({ name: owner }) => owner === server))
-        serverAddresses.set(server, found.addresses);
+      if (glue.some(({ name: owner }) => owner === server)) serverAddresses.set(server, found.addresses);
     }
     return {
       name,

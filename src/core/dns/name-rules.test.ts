@@ -69,6 +69,7 @@ const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): st
   const context: NamingContext = {
     facts: found,
     need,
+    registered: ZONE,
     target: { chain: [], addresses: ['192.0.2.9'] },
     nameServers: [],
     awaited: [],
@@ -90,6 +91,27 @@ const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): st
 it.each([
   ['all is well', {}, {}, []],
   ['nobody is named', { parents: [parent({ ns: [] })], servers: [] }, {}, ['delegation-missing']],
+  [
+    'a delegation that was removed',
+    { zone: 'example', parentZone: '', servers: [server({ own: [] })] },
+    { nameServers: ['ns1.newhost.example'] },
+    ['delegation-missing'],
+  ],
+  [
+    'aliases that lead on to each other and to the bucket',
+    {
+      servers: [server({ own: [{ name: SITE, type: 'CNAME', ttl: 60, data: `${ZONE}.` }] })],
+      reached: {
+        chain: [
+          { name: SITE, type: 'CNAME', ttl: 60, data: `${ZONE}.` },
+          { name: ZONE, type: 'A', ttl: 60, data: '192.0.2.9' },
+        ],
+        addresses: ['192.0.2.9'],
+      },
+    },
+    {},
+    [],
+  ],
   ['a DS that was left', { parents: [parent({ ds: true })] }, {}, ['signature-left']],
   ['a DS with its key', { parents: [parent({ ds: true })], servers: [server({ keys: true })] }, {}, []],
   ['no record', { servers: [server({ own: [] })] }, {}, ['record-missing']],

@@ -1,8 +1,10 @@
 /** Everything that the rules of names may look at. */
 import { makeRule, type Rule } from '../findings/rule.js';
+import { isWithin } from './domain-name.js';
 import type { NameFacts, Reached, ZoneServerFacts } from './facts.js';
 import { leadsThere, type RequiredRecords } from './required-records.js';
 import type { Former } from './observed-names.js';
+import { targetOf, type NameRecord } from './record.js';
 import type { Wait } from './waiting.js';
 import type { ZoneFault } from './zone-file.js';
 
@@ -17,6 +19,8 @@ export interface HostAnswer {
 export interface NamingContext {
   readonly facts: NameFacts;
   readonly need: RequiredRecords;
+  /** The domain that somebody has registered, of which the name is a part. */
+  readonly registered: string;
   /** What the bucket's host comes to. */
   readonly target: Reached;
   /** The servers that are to answer for the zone; none where nobody says it. */
@@ -45,6 +49,24 @@ export const listOldAnswers = ({
   formerServers.filter(
     ({ outcome, own }) => outcome === 'answers' && own.length > 0 && !leadsThere(own, need, target.addresses),
   );
+
+/** Whether what a server says of a name is the beginning of the way that leads to the bucket's host. */
+export const isOnTheWay = (
+  own: readonly NameRecord[],
+  { chain, addresses }: Reached,
+  target: Pick<Reached, 'addresses'>,
+): boolean =>
+  addresses.length > 0 &&
+  addresses.every((address) => target.addresses.includes(address)) &&
+  own.some((record) => record.type === 'CNAME' && chain.some(({ name }) => name === targetOf(record)));
+
+/** Whether the parent names no servers for the registered domain, so that its own zone is asked, which has nothing. */
+export const isUndelegated = ({ facts, registered }: Pick<NamingContext, 'facts' | 'registered'>): boolean =>
+  facts.via === 'delegation' &&
+  (facts.servers.length === 0 ||
+    (facts.zone !== registered &&
+      isWithin(registered, facts.zone) &&
+      facts.servers.every(({ own }) => own.length === 0)));
 
 export type NameRule = Rule<NamingContext>;
 export const nameRule = makeRule<NamingContext>;

@@ -5,7 +5,7 @@ import type { NameFacts, Reached, ZoneServerFacts } from '../../core/dns/facts.j
 import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
 import { NAME_RULES } from '../../core/dns/name-rules.js';
 import { lookUpEnded } from '../../core/dns/rules/look-up-ended.js';
-import { listOldAnswers, type NamingContext } from '../../core/dns/naming-context.js';
+import { isOnTheWay, listOldAnswers, type NamingContext } from '../../core/dns/naming-context.js';
 import { leadsThere, type RequiredRecords } from '../../core/dns/required-records.js';
 import {
   addressesOf,
@@ -26,7 +26,7 @@ import type { Project } from '../project/open-project.js';
 import { askHost } from './ask-host.js';
 import { readNamesMemory, writeNamesMemory } from './names-memory.js';
 import { readZone, type GivenZone } from './read-zone.js';
-import { listSiteNames, needsOf, zoneNamed } from './site-names.js';
+import { listSiteNames, needsOf, registrable, zoneNamed } from './site-names.js';
 
 export interface NamesInput {
   readonly name?: string | undefined;
@@ -170,6 +170,7 @@ async function checkName(
         : undefined,
     facts,
     need,
+    registered: registrable(need.name),
     target,
     nameServers: destination.nameServers,
     awaited,
@@ -233,8 +234,7 @@ function leadsToTarget(facts: NameFacts, need: RequiredRecords, target: Reached)
   return (
     answering.length > 0 &&
     answering.every(
-      ({ own }) =>
-        leadsThere(own, need, target.addresses) || (comes && own.some(({ type }) => type === 'CNAME')),
+      ({ own }) => leadsThere(own, need, target.addresses) || isOnTheWay(own, facts.reached, target),
     )
   );
 }

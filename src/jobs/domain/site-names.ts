@@ -41,7 +41,9 @@ export function listSiteNames({ destination, address }: Project, wanted?: string
 }
 
 /** What anybody can register below what nobody can. */
-const registrable = (name: string): string => parse(name, { allowPrivateDomains: true }).domain ?? name;
+/** The domain that somebody has registered, of which a name is a part. */
+export const registrable = (name: string): string =>
+  parse(name, { allowPrivateDomains: true }).domain ?? name;
 
 /**
  * @param zone as it was said; else the shortest of the names that are in one, else what can be registered

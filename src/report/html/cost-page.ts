@@ -1,16 +1,14 @@
 /** What a site costs as one page that needs nothing else. */
 import type { CardCost, CostOutcome } from '../../core/cost/cost-outcome.js';
-import { formatBytes, formatCount } from '../../core/words/counts.js';
-import { describeTraffic, PART_WORDS, restsOn, unitsInWords } from '../text/cost-text.js';
+import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
+import { describeTraffic, isNothing, PART_WORDS, restsOn, unitsInWords } from '../text/cost-text.js';
 import { renderBarPlot } from './bar-plot.js';
 import { renderLinePlot } from './line-plot.js';
 import { openPage, text, timeOf } from './page.js';
 
 const STYLE = `
-td.num,th.num{text-align:right;font-variant-numeric:tabular-nums}tfoot td{font-weight:650;border-top:2px solid var(--line)}
-nav ul{display:flex;flex-wrap:wrap;gap:4px 20px;margin:0 0 6px;padding:0;list-style:none}
-.slim{display:none}
-@media(max-width:720px){.wide{display:none}.slim{display:block}}
+td.num,th.num{text-align:right;font-variant-numeric:tabular-nums}tfoot td,tfoot th{font-weight:650;border-top:2px solid var(--line)}
+tfoot th{text-align:left}h3{margin:26px 0 8px}
 `;
 
 const COLOURS = ['var(--accent)', 'var(--warn)', 'var(--good)', 'var(--note)', 'var(--bad)'];
@@ -19,7 +17,7 @@ const [WIDE, SLIM, BARS] = [1100, 340, 540];
 
 /** A plot in two sizes, of which a screen shows the one that fits. */
 const inBothSizes = (wide: number, plot: (width: number) => string): string =>
-  `<div class="wide">${plot(wide)}</div><div class="slim">${plot(SLIM)}</div>`;
+  `<div class="wide">${plot(wide)}</div><div class="narrow">${plot(SLIM)}</div>`;
 
 /** @param when milliseconds since the epoch */
 export function renderCostPage(outcome: CostOutcome, when: number): string {
@@ -83,12 +81,12 @@ function renderGrowth(cards: readonly CardCost[], growth: number): string {
   const rows = Array.from(
     { length: 12 },
     (_, at) =>
-      `<tr><th scope="row">${at + 1}</th>${cards.map(({ growing }) => `<td class="num">${growing?.months[at] ?? ''}</td>`).join('')}</tr>`,
+      `<tr><th scope="row">${at + 1}</th>${cards.map(({ card, growing }) => `<td class="num" data-about="${text(card.name)}">${growing?.months[at] ?? ''}</td>`).join('')}</tr>`,
   );
   return `<h2 id="growing">Growing by ${growth / 10} % a month</h2>
 <div class="scroll"><table><thead><tr><th scope="col">month</th>${cards.map(({ card }) => `<th scope="col" class="num">${text(card.name)}, ${text(card.currency)}</th>`).join('')}</tr></thead><tbody>
 ${rows.join('\n')}
-</tbody><tfoot><tr><td>together</td>${cards.map(({ growing }) => `<td class="num">${growing?.year ?? ''}</td>`).join('')}</tr></tfoot></table></div>`;
+</tbody><tfoot><tr><th scope="row">together</th>${cards.map(({ card, growing }) => `<td class="num" data-about="${text(card.name)}">${growing?.year ?? ''}</td>`).join('')}</tr></tfoot></table></div>`;
 }
 
 const visitsAt = ({ traffic, usage }: CostOutcome, times: number): number =>
@@ -103,7 +101,7 @@ function renderCard(cost: CardCost, outcome: CostOutcome, id: string): string {
     const units = months[0]?.parts.find((each) => each.part === part)?.units ?? 0n;
     const amounts = months.map(({ parts: own }) => own.find((each) => each.part === part)?.amount ?? '0');
     const shown = unitsInWords(part, units);
-    return `<tr><th scope="row">${PART_WORDS[part]}</th><td class="num">${shown}</td>${amounts.map((amount) => `<td class="num">${amount}</td>`).join('')}</tr>`;
+    return `<tr><th scope="row">${PART_WORDS[part]}</th><td class="num${shown === '' ? ' na' : ''}">${shown}</td>${amounts.map((amount, at) => `<td class="num" data-about="month ${months[at]?.month ?? ''}">${amount}</td>`).join('')}</tr>`;
   });
   const beside = [
     ...(withoutHeaders
@@ -112,13 +110,16 @@ function renderCard(cost: CardCost, outcome: CostOutcome, id: string): string {
     ...(withAdvice && outcome.advice !== undefined
       ? [[`with ${outcome.advice}`, money(withAdvice.sum)]]
       : []),
-    ...rules.map(({ line, saves }) => [`${line} saves`, money(saves)]),
+    ...rules
+      .filter(({ saves }) => !isNothing(saves))
+      .map(({ line, saves }) => [`${line} saves`, money(saves)]),
   ];
+  const idle = rules.filter(({ saves }) => isNothing(saves)).length;
   const bars = (last?.parts ?? []).filter(({ amount }) => Number(amount) > 0);
   return `<h2 id="${id}">${text(card.name)}</h2>
 <div class="scroll"><table><thead><tr><th scope="col">part</th><th scope="col" class="num"></th>${months.map(({ month }) => `<th scope="col" class="num">month ${month}</th>`).join('')}</tr></thead><tbody>
 ${rows.join('\n')}
-</tbody><tfoot><tr><td>the month, in ${text(card.currency)}</td><td></td>${months.map(({ sum }) => `<td class="num">${sum}</td>`).join('')}</tr></tfoot></table></div>
+</tbody><tfoot><tr><th scope="row">the month, in ${text(card.currency)}</th><td class="na"></td>${months.map(({ month, sum }) => `<td class="num" data-about="month ${month}">${sum}</td>`).join('')}</tr></tfoot></table></div>
 <p>The first twelve months come to ${text(money(year))}.</p>
 ${
   bars.length > 1
@@ -135,5 +136,6 @@ ${
     : ''
 }
 ${beside.length > 0 ? `<h3>What caching is worth</h3><div class="scroll"><table><tbody>${beside.map(([what = '', amount = '']) => `<tr><th scope="row">${text(what)}</th><td class="num">${text(amount)}</td></tr>`).join('')}</tbody></table></div>` : ''}
-${top.length > 0 ? `<h3>What costs most</h3><div class="scroll"><table><thead><tr><th scope="col"></th><th scope="col" class="num">requests</th><th scope="col" class="num">bytes</th><th scope="col" class="num">${text(card.currency)}</th></tr></thead><tbody>${top.map(({ what, requests, bytes, amount }) => `<tr><th scope="row">${text(what)}</th><td class="num">${formatCount(requests)}</td><td class="num">${formatBytes(bytes)}</td><td class="num">${amount}</td></tr>`).join('')}</tbody></table></div>` : ''}`;
+${idle > 0 ? `<p>${countOf(idle, rules.length > idle ? 'other line' : 'line')} of assign with cache save${idle === 1 ? 's' : ''} nothing.</p>` : ''}
+${top.length > 0 ? `<h3>What costs most</h3><div class="scroll"><table><thead><tr><th scope="col"></th><th scope="col" class="num">requests</th><th scope="col" class="num">bytes</th><th scope="col" class="num">${text(card.currency)}</th></tr></thead><tbody>${top.map(({ what, requests, bytes, amount }) => `<tr><th scope="row">${text(what)}</th><td class="num" data-about="requests">${formatCount(requests)}</td><td class="num" data-about="bytes">${formatBytes(bytes)}</td><td class="num" data-about="${text(card.currency)}">${amount}</td></tr>`).join('')}</tbody></table></div>` : ''}`;
 }

@@ -121,7 +121,7 @@ function formatGrowth({ cards }: CostOutcome, growth: number, paint: Paint): str
 
 const ORDER: readonly RoundedCost['parts'][number]['part'][] = [...PARTS, 'frontFixed', 'minimum', 'tax'];
 
-const isNothing = (amount: string): boolean => /^-?0(?:\.0*)?$/.test(amount);
+export const isNothing = (amount: string): boolean => /^-?0(?:\.0*)?$/.test(amount);
 
 /** What caching is worth by a card, and what costs most. */
 function formatCard(cost: CardCost, outcome: CostOutcome, paint: Paint): string {

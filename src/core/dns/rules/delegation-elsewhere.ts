@@ -1,4 +1,4 @@
-import { listed, nameRule } from '../naming-context.js';
+import { isUndelegated, listed, nameRule } from '../naming-context.js';
 
 export const delegationElsewhere = nameRule(
   {
@@ -8,8 +8,10 @@ export const delegationElsewhere = nameRule(
     example: 'the registrar still has the old provider',
     fix: 'Have the registrar change the NS records.',
   },
-  function* ({ facts, nameServers, awaited, need, target }) {
-    if (nameServers.length === 0) return;
+  function* (context) {
+    const { facts, nameServers, awaited, need, target } = context;
+    // Where the parent names nobody the servers are those of the parent itself.
+    if (nameServers.length === 0 || isUndelegated(context)) return;
     for (const ns of new Set(
       facts.parents.filter((parent) => parent.ns.length > 0).map((parent) => parent.ns.join()),
     )) {

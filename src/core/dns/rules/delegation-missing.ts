@@ -1,4 +1,4 @@
-import { nameRule } from '../naming-context.js';
+import { isUndelegated, nameRule } from '../naming-context.js';
 
 export const delegationMissing = nameRule(
   {
@@ -8,10 +8,12 @@ export const delegationMissing = nameRule(
     example: 'wendlemill.example, registered and without name servers',
     fix: "Give the registrar the provider's name servers.",
   },
-  function* ({ facts, nameServers }) {
-    if (facts.via !== 'delegation' || facts.servers.length > 0) return;
+  function* (context) {
+    if (!isUndelegated(context)) return;
+    const { facts, nameServers } = context;
+    const above = facts.servers.length === 0 ? facts.parentZone : facts.zone;
     yield {
-      message: `no name server is named for ${facts.name} by those of its parent${facts.parentZone === '' ? '' : ` ${facts.parentZone}`}`,
+      message: `no name server is named for ${facts.name} by those of its parent${above === '' ? '' : ` ${above}`}`,
       fix: `have the registrar enter ${nameServers.length > 0 ? nameServers.join(', ') : "the provider's name servers"}; whether the name is registered at all, the registrar says too`,
     };
   },

@@ -1,4 +1,3 @@
-import { isWithin } from '../domain-name.js';
 import { ownValue } from '../../words/own-value.js';
 import { nameRule, placeOf } from '../naming-context.js';
 
@@ -16,14 +15,7 @@ export const glueDiffers = nameRule(
     for (const parent of facts.parents)
       for (const { name, data, type } of parent.glue) {
         const own = ownValue(facts.serverAddresses, name);
-        if (
-          type !== 'A' ||
-          !own ||
-          own.length === 0 ||
-          own.includes(data) ||
-          !isWithin(name, facts.parentZone)
-        )
-          continue;
+        if (type !== 'A' || !own || own.length === 0 || own.includes(data)) continue;
         if (said.has(`${name} ${data}`)) continue;
         said.add(`${name} ${data}`);
         yield {

@@ -1,4 +1,4 @@
-import { listed, nameRule } from '../naming-context.js';
+import { isOnTheWay, listed, nameRule } from '../naming-context.js';
 import { leadsThere } from '../required-records.js';
 import { formatRecord } from '../zone-file.js';
 
@@ -16,11 +16,15 @@ export const recordElsewhere = nameRule(
       facts.via === 'resolver'
         ? [facts.reached.chain]
         : facts.servers.filter(({ outcome }) => outcome === 'answers').map(({ own }) => own);
+    // Aliases may lead on to others on the way to the host.
+    const { addresses } = facts.reached;
+    const comes = addresses.length > 0 && addresses.every((address) => target.addresses.includes(address));
     const wrong = sources.filter(
       (own) =>
         own.length > 0 &&
         !leadsThere(own, need, target.addresses) &&
-        !reaches(facts.reached.addresses, target.addresses, facts.via),
+        !(facts.via === 'resolver' && comes) &&
+        !isOnTheWay(own, facts.reached, target),
     );
     const [own] = wrong;
     if (!own) return;
@@ -37,11 +41,3 @@ export const recordElsewhere = nameRule(
     };
   },
 );
-
-/** A resolver's chain ends where the host's does. */
-const reaches = (
-  addresses: readonly string[],
-  target: readonly string[],
-  via: 'delegation' | 'resolver',
-): boolean =>
-  via === 'resolver' && addresses.length > 0 && addresses.every((address) => target.includes(address));

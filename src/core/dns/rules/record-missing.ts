@@ -1,5 +1,5 @@
 import { formatRecord } from '../zone-file.js';
-import { nameRule } from '../naming-context.js';
+import { isUndelegated, nameRule } from '../naming-context.js';
 
 export const recordMissing = nameRule(
   {
@@ -9,7 +9,9 @@ export const recordMissing = nameRule(
     example: 'www.wendlemill.example without any record',
     fix: 'Add the record that `fenestra domain records` shows.',
   },
-  function* ({ facts, need }) {
+  function* (context) {
+    if (isUndelegated(context)) return;
+    const { facts, need } = context;
     const answering = facts.servers.filter(({ outcome }) => outcome === 'answers');
     const isMissing =
       facts.via === 'resolver'
