@@ -1,13 +1,14 @@
 /** A zone that is completed says of everything else what it said before. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compareZone, completeZone, occupantOf } from './complete-zone.js';
+import { compareZone, completeZone, listZoneTasks, occupantOf } from './complete-zone.js';
 import { listRequiredRecords, type RequiredRecords } from './required-records.js';
 import type { NameRecord } from './record.js';
 import { parseZone, type Zone } from './zone-file.js';
 
 const ZONE = 'mill.example';
 const HEAD = '$ORIGIN mill.example.\n@ 60 IN SOA ns1 h 1 2 3 4 5\n  60 IN NS ns1.host.example.\n';
+const NOW = Date.UTC(2026, 11, 1);
 const SITES = [`www.${ZONE}`, `shop.${ZONE}`];
 const ADDRESSES = ['192.0.2.80', '2001:db8::80'];
 
@@ -25,8 +26,39 @@ const needsOf = (zone: Zone, addresses: readonly string[] = ADDRESSES): Required
   );
 const complete = (text: string): string => {
   const zone = parseZone(text, undefined);
-  return completeZone(text, zone, needsOf(zone)).text;
+  return completeZone(text, zone, needsOf(zone), NOW).text;
 };
+
+it('hints at old addresses go, and the signatures of before', () => {
+  const text = `${HEAD}www 60 A 192.0.2.1
+ 60 HTTPS 1 . alpn=h2 ipv4hint=192.0.2.1 port=443
+ 60 RRSIG A 13 3 60 20261201000000 20261101000000 7 mill.example. abc=
+ 60 NSEC mail.mill.example. A RRSIG
+ 60 TXT "stays"
+mail 60 A 192.0.2.9
+`;
+  const zone = parseZone(text, undefined);
+  const after = parseZone(complete(text), undefined);
+  const said = after.records
+    .filter(({ name }) => name !== ZONE)
+    .map(({ type, data: says }) => `${type} ${says}`);
+  expect([...new Set(said)].sort()).toEqual([
+    'A 192.0.2.80',
+    'A 192.0.2.9',
+    'AAAA 2001:db8::80',
+    'CNAME mill.store.example.',
+    'HTTPS 1 . alpn=h2 port=443',
+    'TXT "stays"',
+  ]);
+  expect(listZoneTasks(zone, needsOf(zone)).map(({ what }) => what)).toEqual([
+    expect.stringContaining('the zone is signed'),
+  ]);
+  expect(
+    listZoneTasks(zone, needsOf(zone, []))
+      .map(({ what }) => what)
+      .join(),
+  ).toContain('addresses of mill.store.example are not known');
+});
 
 it('lines end as those of the file do', () => {
   const text = complete(`${HEAD}www 60 A 192.0.2.1\nmail 60 A 192.0.2.9\n`.replaceAll('\n', '\r\n'));
@@ -126,9 +158,16 @@ it('changes nothing else, leaves every line, and comes to rest', () => {
     fc.property(zoneText, fc.constantFrom(ADDRESSES, []), (text, addresses) => {
       const before = parseZone(text, undefined);
       const needs = needsOf(before, addresses);
-      const completed = completeZone(text, before, needs);
+      const completed = completeZone(text, before, needs, NOW);
       const after = parseZone(completed.text, undefined);
-      const others = (zone: Zone): string[] => zone.records.filter((each) => !isPlacing(each)).map(show);
+      const others = (zone: Zone): string[] =>
+        zone.records
+          .filter((each) => !isPlacing(each))
+          .map((each) => show(each).replace(/( SOA \S+ \S+) \d+/, '$1 N'));
+      const serial = (zone: Zone): number =>
+        Number(zone.records.find(({ type }) => type === 'SOA')?.data.split(' ')[2]);
+      const isChanged = completed.changes.some(({ change }) => change !== 'keep');
+      expect(serial(after) - serial(before)).toBe(isChanged ? 1 : 0);
       expect(others(after)).toEqual(others(before));
       for (const { name, ways } of needs) {
         const wanted = ways[0]?.records ?? [];
@@ -142,7 +181,9 @@ it('changes nothing else, leaves every line, and comes to rest', () => {
         const come = wanted.length === 0 ? has(before) : wanted.map((each) => `${each.type} ${each.data}`);
         expect([name, has(after).sort()]).toEqual([name, come.sort()]);
       }
-      const lines = completed.text.split('\n').map((line) => line.replace(/^; was: /, ''));
+      const lines = completed.text
+        .split('\n')
+        .map((line) => line.replace(/^; was: /, '').replace('SOA ns1 h 2 ', 'SOA ns1 h 1 '));
       let at = 0;
       for (const line of text.trimEnd().split('\n')) {
         at = lines.indexOf(line, at) + 1;

@@ -2,7 +2,8 @@
 import { isWithin, withDot } from './domain-name.js';
 import type { RequiredRecords } from './required-records.js';
 import type { NameRecord } from './record.js';
-import { formatRecord, type Zone, type ZoneRecord } from './zone-file.js';
+import { formatRecord, type Zone, type ZoneFault, type ZoneRecord } from './zone-file.js';
+import { raiseSerial } from './zone-serial.js';
 
 export interface ZoneChange {
   readonly change: 'add' | 'replace' | 'remove' | 'keep';
@@ -19,6 +20,11 @@ export interface CompletedZone {
 const PLACING = new Set(['A', 'AAAA', 'CNAME', 'DNAME']);
 /** What servers themselves put beside a CNAME. */
 const BESIDE_ALIAS = new Set(['RRSIG', 'NSEC']);
+/** What a signer has put in, and puts in anew. */
+const SIGNED = new Set(['RRSIG', 'NSEC', 'NSEC3', 'NSEC3PARAM']);
+/** Service bindings may name addresses themselves (RFC 9460 section 7.3). */
+const BINDINGS = new Set(['HTTPS', 'SVCB']);
+const HINT = / ipv[46]hint=(\S*)/g;
 
 /** The type of what stands at a name in a zone beside what leads it somewhere; no alias may stand there then. */
 export const occupantOf = ({ records }: Zone, name: string): string | undefined =>
@@ -38,10 +44,27 @@ function compareNeed({ records }: Zone, { name, ways }: RequiredRecords): Compar
   const own = records.filter((record) => record.name === name && PLACING.has(record.type));
   const isAmong = (list: readonly NameRecord[], { type, data }: NameRecord): boolean =>
     list.some((record) => record.type === type && record.data === data);
+  if (wanted.length === 0) return { kept: [], missing: [], wrong: [] };
+  const addresses = new Set(wanted.map(({ data }) => data));
+  // Visitors take an address that a binding hints at before they have asked for any other.
+  const misleading = records.filter(
+    (record) =>
+      record.name === name &&
+      BINDINGS.has(record.type) &&
+      [...record.data.matchAll(HINT)].some(([, hints = '']) =>
+        hints
+          .replaceAll('"', '')
+          .split(',')
+          .some((address) => !addresses.has(address)),
+      ),
+  );
   return {
     kept: wanted.filter((record) => isAmong(own, record)),
-    missing: wanted.filter((record) => !isAmong(own, record)),
-    wrong: wanted.length === 0 ? [] : own.filter((record) => !isAmong(wanted, record)),
+    missing: [
+      ...wanted.filter((record) => !isAmong(own, record)),
+      ...misleading.map((record) => ({ ...alone(record), data: record.data.replace(HINT, '') })),
+    ],
+    wrong: [...own.filter((record) => !isAmong(wanted, record)), ...misleading],
   };
 }
 
@@ -79,9 +102,15 @@ export function compareZone(zone: Zone, needs: readonly RequiredRecords[]): Zone
  * Lines that are replaced stay as comments, and what takes their place stands right there: a record after them may be
  * of the name, or have the TTL, of the one before it.
  * @param text the file as it was given
+ * @param now milliseconds since the epoch, of which the serial may tell
  */
-export function completeZone(text: string, zone: Zone, needs: readonly RequiredRecords[]): CompletedZone {
-  const lines = text.replace(/\n$/, '').split('\n');
+export function completeZone(
+  text: string,
+  zone: Zone,
+  needs: readonly RequiredRecords[],
+  now: number,
+): CompletedZone {
+  const lines = text.replace(/\r?\n$/, '').split('\n');
   // New lines end as the others do.
   const ended = (line: string): string => (text.includes('\r\n') ? `${line}\r` : line);
   const gone = new Map<ZoneRecord, Compared>();
@@ -92,6 +121,13 @@ export function completeZone(text: string, zone: Zone, needs: readonly RequiredR
     if (compared.wrong.length === 0)
       added.push(...compared.missing.map((record) => `${formatRecord(record, '')} ; added`));
   }
+  const changes = compareZone(zone, needs);
+  if (changes.every(({ change }) => change === 'keep')) return { text, changes };
+  for (const record of zone.records)
+    if (SIGNED.has(record.type))
+      gone.set(record, { kept: staying(zone, record, gone), missing: [], wrong: [record] });
+  const soa = zone.records.find(({ type, name }) => type === 'SOA' && name === zone.apex);
+  if (soa) raiseSerial(lines, soa, now);
   // From the end on, so that the numbers of the lines before stay true.
   for (let end = zone.records.length; end > 0;) {
     let from = end;
@@ -106,7 +142,42 @@ export function completeZone(text: string, zone: Zone, needs: readonly RequiredR
     end = from - 1;
   }
   const more = (added.length === 0 ? [] : ['', '; what the site needs', ...added]).map(ended);
-  return { text: `${[...lines, ...more].join('\n')}\n`, changes: compareZone(zone, needs) };
+  // The last line of a file may have had no end.
+  const [last = ''] = lines.splice(-1, 1);
+  const all = [...lines, ended(last.replace(/\r$/, '')), ...more];
+  return { text: `${all.join('\n')}\n`, changes };
+}
+
+/** What stays of the name of a record. */
+const staying = (
+  { records }: Zone,
+  { name }: ZoneRecord,
+  gone: ReadonlyMap<ZoneRecord, Compared>,
+): NameRecord[] =>
+  records
+    .filter((record) => record.name === name && !SIGNED.has(record.type) && !gone.has(record))
+    .map(alone);
+
+/** What a zone that was completed still needs of whoever keeps it. */
+export function listZoneTasks(zone: Zone, needs: readonly RequiredRecords[]): ZoneFault[] {
+  const tasks: ZoneFault[] = [];
+  const signed = zone.records.find(({ type }) => SIGNED.has(type));
+  if (signed && compareZone(zone, needs).some(({ change }) => change !== 'keep'))
+    tasks.push({
+      line: signed.line,
+      what: `the zone is signed, and its ${signed.type} and the like are of what it said before: they are left out`,
+      fix: 'Sign the zone anew before it is served; until then the parent may have no DS for it.',
+    });
+  for (const { name, ways, bucketHost } of needsWithin(zone, needs)) {
+    const own = zone.records.find((record) => record.name === name && PLACING.has(record.type));
+    if (own && (ways[0]?.records ?? []).length === 0)
+      tasks.push({
+        line: own.line,
+        what: `${withDot(name)} leads to ${own.data} and stays as it is: the addresses of ${bucketHost} are not known`,
+        fix: `Ask again where ${bucketHost} can be looked up, so that its addresses can be written in.`,
+      });
+  }
+  return tasks;
 }
 
 /**

@@ -1,5 +1,5 @@
 /** What the names of a site need, and when to do what before a move. */
-import { compareZone, completeZone, renderZone } from '../../core/dns/complete-zone.js';
+import { compareZone, completeZone, listZoneTasks, renderZone } from '../../core/dns/complete-zone.js';
 import type { ListedRecords } from '../../core/dns/listed-records.js';
 import type { RequiredRecords } from '../../core/dns/required-records.js';
 import { ofType, targetOf } from '../../core/dns/record.js';
@@ -38,7 +38,9 @@ export async function listRecords(project: Project, input: RecordsInput): Promis
     const ofZone = given?.zone.apex === zone ? given : undefined;
     zones.set(
       zone,
-      ofZone ? completeZone(ofZone.text, ofZone.zone, needs).text : renderZone(zone, needs, input.ttl),
+      ofZone
+        ? completeZone(ofZone.text, ofZone.zone, needs, Date.now()).text
+        : renderZone(zone, needs, input.ttl),
     );
     const written = ofType(ofZone?.zone.records ?? [], 'NS').filter(({ name }) => name === zone);
     const { nameServers: named } = project.destination;
@@ -52,7 +54,7 @@ export async function listRecords(project: Project, input: RecordsInput): Promis
     nameServers: Object.fromEntries(nameServers),
     zones: Object.fromEntries(zones),
     changes: given ? compareZone(given.zone, needs) : [],
-    faults: given?.zone.faults ?? [],
+    faults: given ? [...given.zone.faults, ...listZoneTasks(given.zone, needs)] : [],
     plan: input.movingOn === undefined || !ttls ? [] : planMove(input.movingOn, ttls),
     ...(ttls ? { ttls } : {}),
   };

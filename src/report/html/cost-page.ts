@@ -81,10 +81,10 @@ function renderGrowth(cards: readonly CardCost[], growth: number): string {
   const rows = Array.from(
     { length: 12 },
     (_, at) =>
-      `<tr><th scope="row">${at + 1}</th>${cards.map(({ card, growing }) => `<td class="num" data-about="${text(card.name)}">${growing?.months[at] ?? ''}</td>`).join('')}</tr>`,
+      `<tr><th scope="row">month ${at + 1}</th>${cards.map(({ card, growing }) => `<td class="num" data-about="${text(card.name)}">${growing?.months[at] ?? ''}</td>`).join('')}</tr>`,
   );
   return `<h2 id="growing">Growing by ${growth / 10} % a month</h2>
-<div class="scroll"><table><thead><tr><th scope="col">month</th>${cards.map(({ card }) => `<th scope="col" class="num">${text(card.name)}, ${text(card.currency)}</th>`).join('')}</tr></thead><tbody>
+<div class="scroll"><table><thead><tr><th scope="col"></th>${cards.map(({ card }) => `<th scope="col" class="num">${text(card.name)}, ${text(card.currency)}</th>`).join('')}</tr></thead><tbody>
 ${rows.join('\n')}
 </tbody><tfoot><tr><th scope="row">together</th>${cards.map(({ card, growing }) => `<td class="num" data-about="${text(card.name)}">${growing?.year ?? ''}</td>`).join('')}</tr></tfoot></table></div>`;
 }
