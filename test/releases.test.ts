@@ -85,7 +85,7 @@ describe(`a publish that is killed (FENESTRA_SEED=${SEED})`, () => {
     let expected = 1;
     let killed = 0;
     const moment = chance('killed');
-    const rounds = 20 * Math.min(LONGER, 10);
+    const rounds = 12 * Math.min(LONGER, 16);
     for (let round = 1; round <= rounds; round++) {
       // Each round changes some of the files, so that there is always something to lose.
       const version = round;

@@ -13,7 +13,7 @@ const MAX_MS = 15_000;
 const NAMES = ['mill', 'mill.ledger', 'a', 'a/b', '__proto__', '\u0000', 'x'.repeat(2000), '../up', 'é'];
 
 it(`hostile stores do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async () => {
-  const attack = new Attack('hostile object stores', 40);
+  const attack = new Attack('hostile object stores', 24);
   const open = new Set<ServerResponse>();
   const drip = (response: ServerResponse, piece: string, every: number): void => {
     const timer = setInterval(() => response.write(piece), every);

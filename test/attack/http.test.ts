@@ -96,7 +96,7 @@ const STRANGE = [
 ];
 
 it(`raw requests do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async () => {
-  const attack = new Attack('raw HTTP', 400);
+  const attack = new Attack('raw HTTP', 250);
   const home = makeProject(
     {
       'site/a.txt': 'a text of the mill',

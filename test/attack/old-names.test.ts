@@ -170,7 +170,7 @@ class Site {
 afterEach(() => vi.useRealTimers());
 
 it(`old pages find what they named (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async () => {
-  const attack = new Attack('old names, over random publishes, restores, sweeps and time', 60);
+  const attack = new Attack('old names, over random publishes, restores, sweeps and time', 45);
   vi.useFakeTimers({ toFake: ['Date'], now: Date.now() });
   const advance = (seconds: number): void => void vi.setSystemTime(Date.now() + seconds * 1000);
   for (let round = 0; round < attack.rounds;) {

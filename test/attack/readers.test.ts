@@ -87,7 +87,7 @@ async function listKeys(bucket: Bucket): Promise<string[]> {
 }
 
 it(`nothing private comes out unasked (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async () => {
-  const attack = new Attack('who may read what, over random publishes and restores', 90);
+  const attack = new Attack('who may read what, over random publishes and restores', 60);
   let [bucket, served] = await begin();
   for (let round = 0; round < attack.rounds; round++) {
     if (bucket.releases.length >= RELEASES) {

@@ -19,7 +19,7 @@ interface Said {
 }
 
 it(`damaged stores do no harm (FENESTRA_SEED=${SEED})`, { timeout: 3_600_000 }, async () => {
-  const attack = new Attack('damaged stores', 40);
+  const attack = new Attack('damaged stores', 24);
   const whole = await makeStore();
   const scratch = makeFolder();
   const reader = new Reader(await buildReader());

@@ -15,6 +15,8 @@ it.each([
   ['delegation', { parentNs: 10, zoneNs: 10, record: 25 }, 5, 35],
   ['record', { parentNs: 10, zoneNs: 10, record: 25 }, 5, 25],
   ['made', { parentNs: 10, zoneNs: 10, record: 25 }, 6, 6],
+  ['servers', { parentNs: 10, zoneNs: 10, record: 25, address: 45 }, 6, 70],
+  ['keys', { parentNs: 10, zoneNs: 10, record: 25, keys: 40 }, 6, 100],
 ] as const)('%s with %j waits', (kind, given, negative, seconds) => {
   expect(secondsToWait(kind, given, negative)).toBe(seconds);
 });
@@ -55,6 +57,14 @@ it('the steps of a move come in order, and the old zone stays for as long as any
     }),
     { seed: 2, numRuns: 300 },
   );
+});
+
+it('a signed zone is moved without the DS of before, which is taken out in time', () => {
+  const [moving, ttls_] = [10 ** 12, { parentNs: 100, zoneNs: 100, record: 100, keys: 3600 }];
+  const plan = planMove(moving, ttls_);
+  expect(plan.find(({ what }) => what.includes('remove the DS'))?.at).toBe(moving - 3_660_000);
+  expect(plan.at(-1)?.what).toContain('enter the DS');
+  expect(planMove(moving, { ...ttls_, keys: 0 }).some(({ what }) => what.includes('DS'))).toBe(false);
 });
 
 const seen = (since: number, ns: string, at: string, time: number): ObservedName => ({

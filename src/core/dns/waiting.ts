@@ -106,7 +106,17 @@ export function planMove(moving: number, ttls: Ttls, lowered = Math.min(LOWERED,
     0,
   );
   const stay = secondsToWait('delegation', { ...ttls, record: lowered }, 0);
-  return [
+  const { keys = 0 } = ttls;
+  const steps: MoveStep[] = [
+    ...(keys > 0
+      ? [
+          {
+            at: moving - (keys + REFUSED_FOR) * 1000,
+            what: 'Have the registrar remove the DS records of the zone; or put the keys of both providers into both zones, signed by both.',
+            because: `validating resolvers hold the DS for ${keys} s, and refuse whatever is not signed by a key that it vouches for`,
+          },
+        ]
+      : []),
     {
       at: moving - before * 1000,
       what: `Lower the TTLs of the site's records and of the NS set in the old zone to ${lowered} s.`,
@@ -132,5 +142,15 @@ export function planMove(moving: number, ttls: Ttls, lowered = Math.min(LOWERED,
       what: 'Remove the old zone, not before.',
       because: 'visitors whose resolvers still ask it would get SERVFAIL',
     },
+    ...(keys > 0
+      ? [
+          {
+            at: moving + stay * 1000,
+            what: 'Have the registrar enter the DS records of the new zone, once it is signed.',
+            because: 'from here on nobody asks the old zone, so one set of keys is enough',
+          },
+        ]
+      : []),
   ];
+  return steps.sort((a, b) => a.at - b.at);
 }

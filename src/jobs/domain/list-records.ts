@@ -72,6 +72,7 @@ function readTtls(project: Project, needs: readonly RequiredRecords[]): Ttls & {
     record: most(({ own, negative }) =>
       own.length === 0 ? negative : Math.max(...own.map(({ ttl }) => ttl)),
     ),
+    ...(seen.some(({ signers = [] }) => signers.length > 0) ? { keys: most(({ dsTtl = 0 }) => dsTtl) } : {}),
     seen: true,
   };
 }
