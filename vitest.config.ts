@@ -13,7 +13,7 @@ export default defineConfig({
     server: { deps: { external: [/\/dist\//] } },
     pool: 'forks',
     // Many tests wait for a browser, a store or a name server more than they work.
-    poolOptions: { forks: { maxForks: 6 } },
+    poolOptions: { forks: { maxForks: 4 } },
     projects: [
       {
         extends: true,

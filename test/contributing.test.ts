@@ -267,7 +267,7 @@ describe('what the page on contributing says that an addition takes', () => {
     expect(text).toContain('"X-Robots-Tag": "noindex"');
   });
 
-  it('is named where it is forgotten', async () => {
+  it('is named where it is forgotten', { timeout: 400_000 }, async () => {
     const [types, tables, program] = await Promise.all([
       compile(forgotten),
       runTests(forgotten, '--project', 'pure', ...TABLES),

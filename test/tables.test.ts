@@ -4,10 +4,10 @@ import { join } from 'node:path';
 import { SaxesParser } from 'saxes';
 import { expect, it } from 'vitest';
 import { loadCard } from '../src/config/load-card.js';
-import { PARTS, type Part } from '../src/core/cost/rate-card.js';
+import { isOfFront, PARTS, type Part } from '../src/core/cost/rate-card.js';
 import { REPORT_KINDS } from '../src/report/check-reports.js';
 import { STORE_KINDS } from '../src/stores/kinds.js';
-import { fenestra, makeFolder, makeProject } from './helpers/program.js';
+import { CONFIG, fenestra, makeFolder, makeProject } from './helpers/program.js';
 
 /** Where each kind of store is held to the contract. */
 const CONTRACTS: Readonly<Record<string, string>> = {
@@ -80,7 +80,11 @@ it('every part of a rate card is read, counted and in the docs', async () => {
       'card.yaml',
     );
     expect(Object.keys((await loadCard(card)).rates)).toEqual([part]);
-    const home = makeProject();
+    const front = 'bucket: test-mill, front: { https: true, shared: true }';
+    const home = makeProject(
+      undefined,
+      isOfFront(part) ? CONFIG.replace('bucket: test-mill', front) : CONFIG,
+    );
     await fenestra(home, 'publish', '--yes');
     const { out } = await fenestra(home, 'cost', '--card', card, '--visitors', '1000', '--json');
     const { months } = JSON.parse(out) as { months: { parts: { part: string }[] }[] };

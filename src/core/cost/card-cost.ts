@@ -2,7 +2,7 @@
 import type { CardCost } from './cost-outcome.js';
 import { add, compareExact, formatUnits, subtract, times, toUnits, ZERO, type Exact } from './exact.js';
 import { costOfMonth, costOfUnits, costOfYear, monthsFree, roundCost } from './month-cost.js';
-import { PARTS, type RateCard, type Usage } from './rate-card.js';
+import { isOfFront, PARTS, type RateCard, type Usage } from './rate-card.js';
 import { CURVE, timesUnits } from './traffic.js';
 
 export interface PathCount {
@@ -54,7 +54,7 @@ export function costByCard(card: RateCard, usage: Usage, traffic: Traffic, growt
   };
   return {
     card: { name: card.name, currency: card.currency, date: card.date },
-    hasFront: PARTS.some((part) => part.startsWith('front') && card.rates[part]) || card.frontFixed.n > 0n,
+    hasFront: PARTS.some((part) => isOfFront(part) && card.rates[part]) || card.frontFixed.n > 0n,
     months,
     year: costOfYear(card, usage),
     ...(traffic.withoutHeaders ? { withoutHeaders: by(traffic.withoutHeaders) } : {}),

@@ -105,8 +105,14 @@ it.each<[string, Partial<RateCard>, Parameters<typeof makeUsage>[0], string]>([
       rates: { frontStorage: per('0.5'), frontRequests: per('0.25'), frontTransfer: per('1') },
       frontFixed: exact('4'),
     },
-    { frontStorage: 100n, frontRequests: 2n, frontTransfer: 3n },
+    { hasFront: true, frontStorage: 100n, frontRequests: 2n, frontTransfer: 3n },
     '57.50',
+  ],
+  [
+    'a front that is not there costs nothing',
+    { rates: { read: per('1'), frontRequests: per('0.25') }, frontFixed: exact('4') },
+    { read: 2n },
+    '2.00',
   ],
   // A twelfth of a year is 30 and five twelfths of a day: 6 bytes for 15 of 30 days are 6 × 15 × 86400 / 2628000, so 3.
   [

@@ -1,7 +1,7 @@
 /** What a month costs by a card. */
 import { add, compareExact, formatUnits, shareUnits, subtract, times, ZERO, type Exact } from './exact.js';
 import { MONTH_SECONDS } from './traffic.js';
-import { PARTS, type Part, type Rate, type RateCard, type Usage } from './rate-card.js';
+import { isOfFront, PARTS, type Part, type Rate, type RateCard, type Usage } from './rate-card.js';
 
 export interface CostPart {
   readonly part: Part | 'frontFixed' | 'minimum' | 'tax';
@@ -33,7 +33,7 @@ export function costOfUnits(rate: Rate, units: bigint, month: number): Exact {
 
 export function costOfMonth(card: RateCard, usage: Usage, month: number): MonthCost {
   const parts: CostPart[] = PARTS.flatMap((part) => {
-    const rate = card.rates[part];
+    const rate = isOfFront(part) && !usage.hasFront ? undefined : card.rates[part];
     const units = unitsOf(card, usage, part);
     return rate ? [{ part, units, amount: costOfUnits(rate, units, month) }] : [];
   });
@@ -41,7 +41,7 @@ export function costOfMonth(card: RateCard, usage: Usage, month: number): MonthC
     if (compareExact(amount, ZERO) > 0) parts.push({ part, units: 0n, amount });
   };
   const sum = (): Exact => parts.reduce((all, { amount }) => add(all, amount), ZERO);
-  put('frontFixed', card.frontFixed);
+  if (usage.hasFront) put('frontFixed', card.frontFixed);
   put('minimum', subtract(card.minimum, sum()));
   put('tax', times(sum(), card.tax));
   return { month, parts, sum: sum() };

@@ -36,6 +36,7 @@ export const PART_UNITS = {
 } as const;
 export type Part = keyof typeof PART_UNITS;
 export const PARTS = Object.keys(PART_UNITS) as readonly Part[];
+export const isOfFront = (part: string): boolean => part.startsWith('front');
 
 export interface RateCard {
   readonly name: string;
@@ -58,6 +59,8 @@ export interface RateCard {
 
 /** What a month takes: bytes held, requests, bytes sent. Of the reads some are told apart: they are counted in both. */
 export type Usage = Readonly<Record<Part, bigint>> & {
+  /** Whether a cache for everybody stands before the bucket: without one its prices are nobody's. */
+  readonly hasFront?: boolean;
   /** Bytes that were taken away or replaced in the month, and how many seconds after they came. */
   readonly left?: readonly { readonly bytes: bigint; readonly seconds: bigint }[];
 };

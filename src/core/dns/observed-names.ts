@@ -43,7 +43,7 @@ export function observe(facts: NameFacts, at: number): ObservedName[] {
     answers.map((own) => ({
       since: at,
       ns,
-      addresses: addressesOf(facts.servers),
+      addresses: addressesOf(facts.servers.filter(({ server }) => ns.includes(server))),
       parentNs: Math.max(...facts.parents.map(({ nsTtl }) => nsTtl)),
       zoneNs: Math.max(...answering.map(({ nsTtl }) => nsTtl)),
       negative: Math.max(...answering.map(({ negative = 0 }) => negative)),

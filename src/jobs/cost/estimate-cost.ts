@@ -32,7 +32,8 @@ export async function estimateCost(
     input.log === undefined
       ? await trafficByVisitors(project, input, held.pages, describe, progress)
       : await trafficByLog(input.log, input.span, progress);
-  const usage: Usage = { ...NO_USAGE, ...held.usage, ...traffic.usage };
+  const hasFront = traffic.told.from === 'visitors' && traffic.told.front;
+  const usage: Usage = { ...NO_USAGE, ...held.usage, ...traffic.usage, hasFront };
   return {
     destination: destination.name,
     bucket: destination.bucket,
