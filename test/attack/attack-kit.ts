@@ -31,7 +31,7 @@ export class Attack {
    * there it is longer. Milliseconds.
    */
   patience(alone: number): number {
-    return LONGER > 1 ? alone : alone * 8;
+    return LONGER > 1 ? alone : alone * 15;
   }
 
   /** How much may be held; beside other tests the collector comes later. Megabytes. */
