@@ -25,6 +25,7 @@ export async function askServer(
   query: Query,
   spend: () => boolean = () => true,
 ): Promise<Asked> {
+  if (query.overTcp === true) return spend() ? overTcp(place, query, true) : { silence: 'silent' };
   let withExtension = true;
   let last: Asked = { silence: 'silent' };
   for (const wait of WAITS) {

@@ -30,6 +30,10 @@ export interface Query {
   readonly type: AskedType;
   /** Whether the one asked is to ask others (a resolver), or to say what it knows itself. */
   readonly recursive?: boolean;
+  /** Whether signatures are to come with the records. */
+  readonly signed?: boolean;
+  /** Whether it is asked over a connection at once. */
+  readonly overTcp?: boolean;
 }
 
 export interface Message {
@@ -39,11 +43,13 @@ export interface Message {
   readonly answers: readonly NameRecord[];
   readonly authorities: readonly NameRecord[];
   readonly additionals: readonly NameRecord[];
+  /** All of it. */
+  readonly bytes: Buffer;
 }
 
 export function packQuery(
   id: number,
-  { name, type, recursive = false }: Query,
+  { name, type, recursive = false, signed = false }: Query,
   withExtension: boolean,
 ): Buffer {
   return packet.encode({
@@ -60,8 +66,8 @@ export function packQuery(
               udpPayloadSize: UDP_BYTES,
               extendedRcode: 0,
               ednsVersion: 0,
-              flags: 0,
-              flag_do: false,
+              flags: signed ? packet.DNSSEC_OK : 0,
+              flag_do: signed,
               options: [],
             },
           ],
@@ -94,6 +100,7 @@ export function unpackAnswer(bytes: Buffer, id: number, { name, type }: Query): 
     answers: toRecords(decoded.answers),
     authorities: toRecords(decoded.authorities),
     additionals: toRecords(decoded.additionals),
+    bytes,
   };
 }
 

@@ -32,7 +32,15 @@ export class Questions {
 
   /** @throws nothing: what is not asked any more has been silent */
   ask(place: ServerPlace, query: Query): Promise<Asked> {
-    const id = JSON.stringify([place.address, place.port, query.name, query.type, query.recursive === true]);
+    const id = JSON.stringify([
+      place.address,
+      place.port,
+      query.name,
+      query.type,
+      query.recursive === true,
+      query.signed === true,
+      query.overTcp === true,
+    ]);
     let asked = this.#asked.get(id);
     if (!asked) this.#asked.set(id, (asked = askServer(place, query, () => this.#spend())));
     return asked;

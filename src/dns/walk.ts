@@ -4,6 +4,7 @@ import { NAMES_PORT as PORT, type ServerPlace } from '../core/dns/server-place.j
 import { Cuts, MAX_SERVERS } from './cuts.js';
 import type { Questions } from './questions.js';
 import { lookAtParent, lookAtServer, nowhere } from './look-at-server.js';
+import type { WireRecord } from './wire.js';
 
 /** Servers whose own addresses are looked at beside what the parent says of them. */
 const MAX_ADDRESSED = 8;
@@ -12,6 +13,8 @@ export class Walker {
   readonly #roots: readonly ServerPlace[];
   readonly #cuts: Cuts;
   readonly #questions: Questions;
+  /** DS records of zones that were looked at. */
+  readonly #signers = new Map<string, readonly WireRecord[]>();
 
   /** @param roots where the root is answered */
   constructor(roots: readonly ServerPlace[], questions: Questions) {
@@ -31,9 +34,10 @@ export class Walker {
   async look(name: string): Promise<NameFacts> {
     const cut = await this.#cuts.of(name);
     const { zone, parentZone } = cut;
-    const parents = await Promise.all(
-      cut.parents.map((server) => lookAtParent(this.#questions, server, zone)),
-    );
+    const above = await Promise.all(cut.parents.map((server) => lookAtParent(this.#questions, server, zone)));
+    const parents = above.map(({ facts }) => facts);
+    const signers = above.flatMap((each) => each.signers);
+    this.#signers.set(zone, signers);
     const byParent = new Set(parents.flatMap(({ ns }) => ns));
     const glue = parents.flatMap((parent) => parent.glue);
     const known = new Map<string, ZoneServerFacts[]>();
@@ -47,7 +51,7 @@ export class Walker {
               ? [nowhere(server, listedBy)]
               : await Promise.all(
                   places.map((place) =>
-                    lookAtServer(this.#questions, { ...place, server }, { zone, name, listedBy }),
+                    lookAtServer(this.#questions, { ...place, server }, { zone, name, listedBy, signers }),
                   ),
                 ),
           );
@@ -100,7 +104,11 @@ export class Walker {
       ? [nowhere(server, 'zone')]
       : Promise.all(
           places.map((place) =>
-            lookAtServer(this.#questions, { ...place, server }, { zone, name, listedBy: 'zone' }),
+            lookAtServer(
+              this.#questions,
+              { ...place, server },
+              { zone, name, listedBy: 'zone', signers: this.#signers.get(zone) ?? [] },
+            ),
           ),
         );
   }

@@ -62,6 +62,13 @@ const NEEDS = {
     () => asRoot() && ['nsd', 'unbound', 'named'].every(onPath),
     'root, and scripts/names-lab install /tmp',
   ],
+  'servers of many kinds': [
+    () =>
+      asRoot() &&
+      runs('unshare', '-rn', 'true') &&
+      ['nsd', 'unbound', 'named', 'knotd', 'kresd', 'dnsmasq', 'dnssec-signzone', 'kzonecheck'].every(onPath),
+    'root, and scripts/names-lab install /tmp',
+  ],
   'port 53': [asRoot, 'root'],
   'file systems that fold case': [
     () =>

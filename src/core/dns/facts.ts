@@ -25,6 +25,33 @@ export interface ParentFacts extends ServerFacts {
   readonly dsTtl?: number;
 }
 
+/** What is wrong with a set of records of a signed zone. */
+export interface SigningFault {
+  /**
+   * No key of the zone is one that the parent vouches for; the set has no signature by a key of the zone; its signature
+   * is over, not yet valid, or another set's; nothing that the parent names is known to anybody here.
+   */
+  readonly what: 'no-key' | 'unsigned' | 'ended' | 'early' | 'wrong' | 'unknown-algorithm';
+  /** In words: `A of www.mill.example`. */
+  readonly set: string;
+  /** Of the key, as people name keys. */
+  readonly tag?: number;
+  /** When it ended, or when it begins: milliseconds since the epoch. */
+  readonly at?: number;
+}
+
+export interface SigningFacts {
+  /** Of the keys that the server has. */
+  readonly tags: readonly number[];
+  /** Of those that signed what it says of the name and the zone. */
+  readonly by: readonly number[];
+  /** For how long its keys are held. Seconds. */
+  readonly keysTtl: number;
+  readonly faults: readonly SigningFault[];
+  /** When the first of the signatures ends: milliseconds since the epoch; absent where nothing was verified. */
+  readonly until?: number;
+}
+
 /** What a server of the zone says of the zone and of the name. */
 export interface ZoneServerFacts extends ServerFacts {
   readonly listedBy: 'parent' | 'zone' | 'both';
@@ -39,6 +66,10 @@ export interface ZoneServerFacts extends ServerFacts {
   readonly wild: readonly NameRecord[];
   readonly caa: readonly NameRecord[];
   readonly keys: boolean;
+  /** What it does over TCP, where that is another thing than over UDP. */
+  readonly overTcp?: 'silent' | 'differs';
+  /** Absent where it was not asked. */
+  readonly signing?: SigningFacts;
 }
 
 export interface Reached {

@@ -4,6 +4,7 @@ import { NAME_RULES } from './name-rules.js';
 import type { NamingContext } from './naming-context.js';
 import type { Former } from './observed-names.js';
 import { listRequiredRecords } from './required-records.js';
+import { HELD_NOTHING } from './waiting.js';
 
 const [SITE, ZONE, HOST] = ['www.mill.example', 'mill.example', 'mill.store.example'];
 const parent = (own: Partial<ParentFacts> = {}): ParentFacts => ({
@@ -56,8 +57,9 @@ const FORMER: Former = {
   changedAt: 0,
   ttls: { parentNs: 60, zoneNs: 60, record: 60 },
   negative: 5,
-  heldUntil: 0,
+  held: HELD_NOTHING,
 };
+const SIGNING = { tags: [7], by: [7], keysTtl: 60 };
 const seen = new Set<string>();
 const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): string[] => {
   const found = facts(own);
@@ -280,6 +282,24 @@ it.each([
     { wait: { until: 1000, change: 'record', seconds: 1, because: 'it is new' } },
     ['change-under-way'],
   ],
+  [
+    'a signature that has ended',
+    {
+      servers: [
+        server({ signing: { ...SIGNING, faults: [{ what: 'ended', set: 'A of x', tag: 7, at: 0 }] } }),
+      ],
+    },
+    {},
+    ['signature-refused'],
+  ],
+  [
+    'an algorithm that nobody knows',
+    { servers: [server({ signing: { ...SIGNING, faults: [{ what: 'unknown-algorithm', set: 'DS' }] } })] },
+    {},
+    ['signature-unknown'],
+  ],
+  ['a firewall', { servers: [server({ overTcp: 'silent' })] }, {}, ['transports-differ']],
+  ['two programs', { servers: [server({ overTcp: 'differs' })] }, {}, ['transports-differ']],
   ['a first look', {}, { lookedFirst: 60 }, ['first-look']],
 ] as const)('%s', (_what, own, more, rules) => {
   expect(rulesOf(own as Partial<NameFacts>, more)).toEqual(rules);

@@ -23,6 +23,9 @@ import { serverLame } from './rules/server-lame.js';
 import { serverSilent } from './rules/server-silent.js';
 import { serversListedDifferently } from './rules/servers-listed-differently.js';
 import { signatureLeft } from './rules/signature-left.js';
+import { signatureRefused } from './rules/signature-refused.js';
+import { signatureUnknown } from './rules/signature-unknown.js';
+import { transportsDiffer } from './rules/transports-differ.js';
 import { wildcardAnswers } from './rules/wildcard-answers.js';
 import { zoneFileRefused } from './rules/zone-file-refused.js';
 import type { NameRule } from './naming-context.js';
@@ -37,10 +40,13 @@ export const NAME_RULES: readonly NameRule[] = [
   delegationElsewhere,
   glueDiffers,
   signatureLeft,
+  signatureRefused,
+  signatureUnknown,
   zoneFileRefused,
   serverLame,
   serverSilent,
   serversListedDifferently,
+  transportsDiffer,
   serialsDiffer,
   recordsDiffer,
   recordMissing,

@@ -31,16 +31,16 @@ it('with the same facts waiting never grows as time passes, and lower TTLs never
       ttl,
       fc.nat(),
       (kind, given, negative, less, lessNegative, later) => {
-        const wait = decideWait(kind, given, negative, 1000);
+        const wait = decideWait(kind, given, negative, { changedAt: 1000 });
         expect(leftOf(wait, 1000 + later)).toBeLessThanOrEqual(leftOf(wait, 1000));
         const lower = {
           parentNs: Math.min(given.parentNs, less.parentNs),
           zoneNs: Math.min(given.zoneNs, less.zoneNs),
           record: Math.min(given.record, less.record),
         };
-        expect(decideWait(kind, lower, Math.min(negative, lessNegative), 1000).until).toBeLessThanOrEqual(
-          wait.until,
-        );
+        expect(
+          decideWait(kind, lower, Math.min(negative, lessNegative), { changedAt: 1000 }).until,
+        ).toBeLessThanOrEqual(wait.until);
       },
     ),
     { seed: 1, numRuns: 500 },
@@ -83,20 +83,21 @@ it('what was seen before is kept, with until when TTLs that were lowered are hel
   expect(kept).toHaveLength(1);
   expect(kept[0]?.since).toBe(1000);
   kept = remember(kept, [seen(9000, 'old', '192.0.2.1', 3)]);
-  expect(kept[0]?.heldUntil).toBe(9000 + 103_000);
+  expect(kept[0]?.held).toEqual({ record: 109_000, delegation: 109_000, address: 0 });
   expect(formersOf(kept)).toEqual([]);
   kept = remember(remember(kept, []), [seen(20_000, 'new', '192.0.2.2', 60)]);
   expect(longestOf(formersOf(kept))).toMatchObject({
     change: 'delegation',
     changedAt: 20_000,
-    heldUntil: 112_000,
     ttls: { record: 3 },
   });
+  const longest = longestOf(formersOf(kept));
+  expect(longest && waitOf(longest).until).toBe(112_000);
   // A later change ends nothing of the one before.
   kept = remember(kept, [seen(30_000, 'new', '192.0.2.3', 60)]);
   const formers = formersOf(kept);
   expect(formers.at(-1)).toMatchObject({ change: 'record', ttls: { record: 60 } });
-  expect(longestOf(formers)).toMatchObject({ change: 'delegation', heldUntil: 112_000 });
+  expect(longestOf(formers)).toMatchObject({ change: 'delegation', changedAt: 20_000 });
   const made = remember(remember([], [seen(1, 'new', '', 9)]), [seen(2, 'new', '192.0.2.3', 60)]);
   expect(formersOf(made)).toMatchObject([{ change: 'made', negative: 5 }]);
 });

@@ -13,6 +13,7 @@ import {
   listFormerPlaces,
   observe,
   remember,
+  rememberGone,
   rememberOld,
   type ObservedName,
 } from './observed-names.js';
@@ -227,6 +228,10 @@ function endOf(world: readonly World[]): number {
     );
     const oldAnswers = old.length > 0;
     kept = rememberOld(kept, oldAnswers ? Math.max(...old) : undefined, at * 1000);
+    const former = Object.entries(places).flatMap(([server, addresses]) =>
+      addresses.map((address) => zoneAt(now, server, address)),
+    );
+    kept = rememberGone(kept, former.length > 0 ? former.every((zone) => !zone) : undefined, at * 1000);
     const wait = decideNameWait(formers, kept);
     const isOver = !wait || wait.until <= at * 1000;
     // A check before the end would be asked again after what comes.

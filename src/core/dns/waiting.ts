@@ -26,6 +26,19 @@ export type NameChange = 'delegation' | 'servers' | 'record' | 'made' | 'keys';
 /** Resolvers remember for so long that an answer did not pass. Seconds. */
 export const REFUSED_FOR = 60;
 
+/**
+ * Until when resolvers may hold what had longer TTLs, which were lowered since: milliseconds since the epoch, 0 where
+ * none were. Each is followed by what it leads to.
+ */
+export interface Held {
+  readonly record: number;
+  /** NS sets. */
+  readonly delegation: number;
+  /** Addresses of the zone's servers. */
+  readonly address: number;
+}
+export const HELD_NOTHING: Held = { record: 0, delegation: 0, address: 0 };
+
 /** Seconds from the change on. @param negative for how long it is remembered that there was nothing */
 export function secondsToWait(
   change: NameChange,
@@ -47,36 +60,60 @@ export interface Wait {
   readonly because: string;
 }
 
-/**
- * @param changedAt when the last of the servers had changed at the latest: milliseconds since the epoch
- * @param heldUntil until when resolvers may hold what had longer TTLs before
- */
+/** What bears on a wait beside its TTLs: milliseconds since the epoch. */
+export interface Moments {
+  /** When the last of the servers had changed at the latest. */
+  readonly changedAt: number;
+  readonly held?: Held;
+  /** Since when the servers of before have been known to answer no more, so that nobody gets the old answer from them. */
+  readonly goneSince?: number | undefined;
+}
+
 export function decideWait(
   change: NameChange,
   ttls: Ttls,
   negative: number,
-  changedAt: number,
-  heldUntil = 0,
+  { changedAt, held = HELD_NOTHING, goneSince }: Moments,
 ): Wait {
-  const seconds = secondsToWait(change, ttls, negative);
+  const isGone = goneSince !== undefined && (change === 'delegation' || change === 'servers');
+  const led = change === 'servers' ? (ttls.address ?? 0) : Math.max(ttls.parentNs, ttls.zoneNs);
+  const seconds = isGone ? Math.max(led, ttls.record) : secondsToWait(change, ttls, negative);
+  const least = isGone
+    ? Math.max(changedAt + led * 1000, Math.max(changedAt, goneSince) + ttls.record * 1000)
+    : changedAt + seconds * 1000;
+  // From servers that are gone nothing comes after what led to them.
+  const until = Math.max(least, heldUntil(change, isGone ? { ...ttls, record: 0 } : ttls, held));
   return {
-    until: Math.max(changedAt + seconds * 1000, heldUntil),
+    until,
     change,
     seconds,
     because:
-      heldUntil > changedAt + seconds * 1000
+      until > least
         ? 'the TTLs were lowered shortly before the change, and what was asked before that is held for as long as they were'
-        : change === 'delegation'
-          ? `the larger of the NS TTLs at the parent (${ttls.parentNs} s) and in the zone (${ttls.zoneNs} s), and the TTL of the old record (${ttls.record} s) after it`
-          : change === 'servers'
-            ? `the TTL of the addresses of the name servers (${ttls.address ?? 0} s), and that of the old record (${ttls.record} s) after it`
-            : change === 'keys'
-              ? `the TTL of the old DS at the parent (${ttls.keys ?? 0} s), and ${REFUSED_FOR} s for which validating resolvers remember what did not pass`
-              : change === 'record'
-                ? `the TTL of the old record, ${ttls.record} s`
-                : `resolvers remember for ${negative} s that there was none`,
+        : isGone
+          ? `the servers of before answer no more: ${led} s for which resolvers still ask them, or the TTL of the old record (${ttls.record} s)`
+          : BECAUSE[change](ttls, negative),
   };
 }
+
+/** Until when it is held because of TTLs that were longer. */
+function heldUntil(change: NameChange, ttls: Ttls, held: Held): number {
+  const then = (until: number): number => (until === 0 ? 0 : until + ttls.record * 1000);
+  if (change === 'delegation') return Math.max(then(held.delegation), held.record);
+  if (change === 'servers') return Math.max(then(held.address), held.record);
+  return change === 'keys' ? 0 : held.record;
+}
+
+const BECAUSE: Readonly<Record<NameChange, (ttls: Ttls, negative: number) => string>> = {
+  delegation: ({ parentNs, zoneNs, record }) =>
+    `the larger of the NS TTLs at the parent (${parentNs} s) and in the zone (${zoneNs} s), and the TTL of the old record (${record} s) after it`,
+  servers: ({ address = 0, record }) =>
+    `the TTL of the addresses of the name servers (${address} s), and that of the old record (${record} s) after it`,
+  keys: ({ keys = 0 }) =>
+    `the TTL of the old DS or of the old keys (${keys} s), and ${REFUSED_FOR} s for which validating resolvers remember what did not pass`,
+  record: ({ record }) => `the TTL of the old record, ${record} s`,
+  made: (_, negative) => `resolvers remember for ${negative} s that there was none`,
+};
 
 /** What is left, in milliseconds. */
 export const leftOf = ({ until }: Pick<Wait, 'until'>, now: number): number => Math.max(0, until - now);

@@ -15,10 +15,13 @@ import {
   observe,
   remember,
   decideNameWait,
+  isGone,
+  rememberGone,
   rememberOld,
   type Former,
   type ObservedName,
 } from '../../core/dns/observed-names.js';
+import { HELD_NOTHING } from '../../core/dns/waiting.js';
 import { ownValue } from '../../core/words/own-value.js';
 import type { Names, NamesPlace } from '../../dns/index.js';
 import type { Progress } from '../progress.js';
@@ -150,13 +153,18 @@ async function checkName(
   const reaches = leadsToTarget(facts, need, target);
   const byHand = input.was.length > 0 ? await formerByHand(names, input.was, facts, seen) : undefined;
   const own = [...formersOf(seen), ...(byHand ? [byHand] : [])];
-  const formers = [...own, ...links].filter(({ change }) => change !== 'delegation' || reaches);
-  const former = longestOf(formers);
+  const isMade = ({ change }: Former): boolean => change !== 'delegation' || reaches;
+  const [ownMade, linksMade] = [own.filter(isMade), links.filter(isMade)];
+  const former = longestOf([...ownMade, ...linksMade]);
   const formerServers = reaches ? await lookAtFormer(names, own, facts) : [];
   const oldAnswers = listOldAnswers({ formerServers, need, target });
-  const kept = rememberOld(seen, oldAnswers.length > 0 ? oldestTtl(oldAnswers) : undefined, now);
+  const kept = rememberGone(
+    rememberOld(seen, oldAnswers.length > 0 ? oldestTtl(oldAnswers) : undefined, now),
+    formerServers.length > 0 ? formerServers.every(isGone) : undefined,
+    now,
+  );
   remembered(kept);
-  const wait = reaches ? decideNameWait(formers, kept) : undefined;
+  const wait = reaches ? decideNameWait(ownMade, kept, linksMade) : undefined;
   const [address] = facts.reached.addresses;
   const host =
     input.askHosts && reaches && address !== undefined ? await askHost(project, need, address) : undefined;
@@ -269,6 +277,6 @@ async function formerByHand(
     changedAt,
     ttls: { parentNs, zoneNs, record: first ? record : negative },
     negative,
-    heldUntil: 0,
+    held: HELD_NOTHING,
   };
 }

@@ -28,8 +28,9 @@ export const recordElsewhere = nameRule(
     );
     const [own] = wrong;
     if (!own) return;
-    // A loop is spoken of as such.
-    if (facts.reached.trouble === 'loop') return;
+    // A circle, and an alias of nothing, are spoken of as such.
+    const { trouble } = facts.reached;
+    if (trouble === 'loop' || (trouble === 'dangling' && facts.via === 'delegation')) return;
     const to = own.filter(({ type }) => type !== 'HTTPS').map(({ type, data }) => `${type} ${data}`);
     const [record] = need.ways.flatMap(({ records }) => records);
     const isOld = former && wait && wait.until > now ? ' (as before the change)' : '';

@@ -16,6 +16,7 @@ export const serverSilent = nameRule(
     fix: 'Have the provider start it, or take it out of the NS records.',
   },
   function* ({ facts }) {
+    const isAnyThere = facts.servers.some((server) => server.outcome === 'answers');
     for (const server of facts.servers) {
       const { outcome } = server;
       if (outcome !== 'silent' && outcome !== 'unreachable' && outcome !== 'nowhere') continue;
@@ -25,7 +26,7 @@ export const serverSilent = nameRule(
         message: `${placeOf(server)} is named for ${facts.zone} and ${WORDS[outcome]}${needsGlue ? ` that anybody could find: its name lies in that zone, and ${facts.parentZone === '' ? 'the parent' : facts.parentZone} gives none beside it` : ''}`,
         fix: needsGlue
           ? 'have the registrar give the address of this server beside its name (a host record, also called glue), or name servers whose names lie elsewhere'
-          : `${outcome === 'nowhere' ? 'give its name an address' : 'have its provider start it'}, or take it out of the NS records; with one server left the zone hangs on it alone`,
+          : `${outcome === 'nowhere' ? 'give its name an address' : 'have its provider start it'}, ${isAnyThere ? 'or take it out of the NS records; with one server left the zone hangs on it alone' : `or have the registrar name others: nobody answers for ${facts.zone} now`}`,
         about: placeOf(server),
       };
     }
