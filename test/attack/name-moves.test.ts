@@ -82,15 +82,15 @@ describeWith(['servers of many kinds'], 'over real name servers and resolvers', 
           const late = Math.max(last(lastOld), isSigned === true ? Math.min(needed, last(lastFailed)) : 0);
           const most = 1.5 * Math.max(needed, last(lastOld)) + 2;
           const figures = `${name}: ended after ${ended} s with ${code}, last old answer ${last(lastOld)} s, needed ${needed} s`;
-          attack.note(`asked ${asked > 1000 ? 'a thousand times and more' : 'too seldom'}`);
+          attack.note(asked > 1000 ? 'asked thousands of times' : 'asked too seldom');
           if (code !== 0) attack.harm(`${figures}: ${said}`);
           if (late > ended + SLACK) attack.harm(`LATE ${figures}: ${said} ${JSON.stringify(lastOld)}`);
           if (ended > most) attack.harm(`LONG ${figures}: ${said}`);
         }
       }),
     );
-    attack.expectNoHarm();
-  });
+    attack.finish();
+  }, 900_000);
 
   it('what is wrong is named, just that, and nothing where all is well', async () => {
     const attack = new Attack(
@@ -103,6 +103,6 @@ describeWith(['servers of many kinds'], 'over real name servers and resolvers', 
       if (JSON.stringify(rules) !== JSON.stringify(expected))
         attack.harm(`${name}: ${rules.join()} in place of ${String(expected)}: ${said.join()}`);
     }
-    attack.expectNoHarm();
+    attack.finish();
   });
 });
