@@ -323,6 +323,16 @@ it('a move is rehearsed: look-ups are answered with TTLs of the faster clock, an
     expect(await look(`shop.${SITE}`)).toEqual(['NXDOMAIN']);
     expect(await look('other.example')).toEqual(['REFUSED']);
     await expect.poll(() => look(SITE), { timeout: 10_000 }).toEqual(['NOERROR', '127.0.0.1 true']);
+    // Who asks it is told that all is well, then and not before.
+    await expect
+      .poll(
+        async () => {
+          const { code, out } = await fenestra(home, 'domain', 'check', '--resolver', `127.0.0.1:${port}`);
+          return [code, out.split('\n')[0], out.includes('error')];
+        },
+        { timeout: 10_000 },
+      )
+      .toEqual([0, expect.stringContaining('The name leads to the bucket'), false]);
     expect(readFileSync(join(home, 'move.html'), 'utf8')).toContain('comes to the new place at');
   } finally {
     await server.stop();

@@ -22,6 +22,7 @@ import {
   type ObservedName,
 } from '../../core/dns/observed-names.js';
 import { HELD_NOTHING } from '../../core/dns/waiting.js';
+import { NAMES_PORT } from '../../core/dns/server-place.js';
 import { ownValue } from '../../core/words/own-value.js';
 import type { Names, NamesPlace } from '../../dns/index.js';
 import type { Progress } from '../progress.js';
@@ -167,7 +168,9 @@ async function checkName(
   const wait = reaches ? decideNameWait(ownMade, kept, linksMade) : undefined;
   const [address] = facts.reached.addresses;
   const host =
-    input.askHosts && reaches && address !== undefined ? await askHost(project, need, address) : undefined;
+    input.askHosts && reaches && address !== undefined && !isPlayed(input.place, address)
+      ? await askHost(project, need, address)
+      : undefined;
   const isInZone = given && isWithin(need.name, given.zone.apex);
   const [only, ...others] = kept;
   const held = only && Math.max(only.parentNs, only.zoneNs) + Math.max(0, ...only.own.map(({ ttl }) => ttl));
@@ -205,6 +208,10 @@ async function checkName(
     ]),
   };
 }
+
+/** Whether a move is only played on this machine: no site is at the usual port there. */
+const isPlayed = ({ resolver }: NamesPlace, address: string): boolean =>
+  resolver !== undefined && resolver.port !== NAMES_PORT && address.startsWith('127.');
 
 /** What is said at places at which the zone was answered before and is no more. */
 async function lookAtFormer(

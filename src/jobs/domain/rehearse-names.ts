@@ -10,6 +10,7 @@ import {
   type ShownRehearsal,
 } from '../../core/dns/rehearse-move.js';
 import { secondsToWait, type Ttls } from '../../core/dns/waiting.js';
+import type { NameAnswer } from '../../dns/index.js';
 import type { Project } from '../project/open-project.js';
 import { readNamesMemory } from './names-memory.js';
 
@@ -50,7 +51,8 @@ function readTtls(project: Project, names: readonly string[]): Ttls | undefined 
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED */
 export async function rehearseNames(project: Project, input: RehearsalInput): Promise<Rehearsal> {
-  const { domains, movedHosts } = project.destination.settings;
+  const { destination } = project;
+  const { domains, movedHosts } = destination.settings;
   const names = [...domains, ...(movedHosts?.hosts ?? [])];
   const seen = readTtls(project, names);
   const ttls = seen ?? USUAL;
@@ -67,17 +69,19 @@ export async function rehearseNames(project: Project, input: RehearsalInput): Pr
   const own = new PlayedResolver(move, 'parent');
   const began = performance.now();
   const now = (): number => ((performance.now() - began) / 1000) * input.speed;
+  const leadTo = (name: string, type: string, data: string, ttl: number): NameAnswer => ({
+    rcode: 'NOERROR',
+    records: type === 'A' ? [{ name, type, ttl: Math.ceil(ttl / input.speed), data }] : [],
+  });
   const { answerNames } = await import('../../dns/index.js');
   const answering = await answerNames(input.host, input.port, (name, type) => {
+    // The bucket's host is the new place, and stays where it is.
+    if (name === destination.bucketHost) return leadTo(name, type, PLACES.new, ttls.record);
     if (!names.some((each) => isWithin(name, each))) return { rcode: 'REFUSED', records: [] };
     if (!names.includes(name)) return { rcode: 'NXDOMAIN', records: [] };
     const { place, ttl } = own.ask(now());
     if (place === 'failure') return { rcode: 'SERVFAIL', records: [] };
-    if (type !== 'A') return { rcode: 'NOERROR', records: [] };
-    return {
-      rcode: 'NOERROR',
-      records: [{ name, type: 'A', ttl: Math.ceil(ttl / input.speed), data: PLACES[place] }],
-    };
+    return leadTo(name, type, PLACES[place], ttl);
   });
   const timers = listEvents(played).map((event) => {
     const timer = setTimeout(() => input.onEvent(event), (event.at / input.speed) * 1000);
