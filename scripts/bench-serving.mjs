@@ -12,6 +12,55 @@ const headers = ['Content-Type', 'text/plain; charset=utf-8', 'Cache-Control', '
 const server = require('node:http').createServer((request, response) => { response.writeHead(200, headers); response.end(body); });
 server.listen(0, '127.0.0.1', () => console.log('http://127.0.0.1:' + server.address().port + '/'));`;
 
+/** What HTTP/2 over TLS takes in Node.js itself, with nothing behind it. */
+const BARE_HTTP2 = `
+const { readFileSync } = require('node:fs');
+const body = Buffer.alloc(4096, 'x');
+const headers = { ':status': 200, 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'max-age=3600', etag: '"0123456789abcdef0123456789abcdef"', 'last-modified': new Date(0).toUTCString(), 'accept-ranges': 'bytes', 'content-length': '4096', age: '3', 'cache-status': 'fenestra; hit; ttl=3597' };
+const [key, cert] = ['key.pem', 'cert.pem'].map((name) => readFileSync(name));
+const server = require('node:http2').createSecureServer({ key, cert, settings: { maxConcurrentStreams: 128 } });
+server.on('stream', (stream) => { stream.respond(headers); stream.end(body); });
+server.listen(0, '127.0.0.1', () => console.log('https://127.0.0.1:' + server.address().port + '/'));`;
+
+/** A key of the kind that the front has, for what is measured beside it. */
+function makeCertificate(folder) {
+  const words =
+    'req -x509 -newkey ec -pkeyopt ec_paramgen_curve:P-256 -nodes -days 2 -subj /CN=bench.localhost';
+  spawnSync('openssl', [...words.split(' '), '-keyout', 'key.pem', '-out', 'cert.pem'], { cwd: folder });
+}
+
+const startBareHttp2 = (folder) => {
+  makeCertificate(folder);
+  return start(['-e', BARE_HTTP2], folder);
+};
+
+/** A web server in C before the same bucket, where one is installed. */
+async function startServerInC(folder, bucketPort) {
+  if (spawnSync('nginx', ['-v']).status !== 0) return undefined;
+  const port = 20_000 + (process.pid % 20_000);
+  writeFileSync(
+    join(folder, 'front.conf'),
+    `${process.getuid?.() === 0 ? 'user root; ' : ''}worker_processes 1; daemon off; pid ${folder}/front.pid; error_log /dev/null;
+events { worker_connections 1024; }
+http { access_log off; proxy_cache_path ${folder}/front-cache keys_zone=kept:10m;
+  server { listen 127.0.0.1:${port} ssl http2; keepalive_requests 100000000;
+    ssl_certificate ${folder}/cert.pem; ssl_certificate_key ${folder}/key.pem;
+    location / { proxy_pass http://127.0.0.1:${bucketPort}; proxy_set_header Host bench.localhost; proxy_cache kept; } } }`,
+  );
+  const child = spawn('nginx', ['-c', join(folder, 'front.conf')], { stdio: 'ignore' });
+  for (let tries = 0; tries < 100; tries++) {
+    const socket = connect(port, '127.0.0.1');
+    const isThere = await new Promise((done) => {
+      socket.once('connect', () => done(true)).once('error', () => done(false));
+    });
+    socket.destroy();
+    if (isThere) return { child, port };
+    await new Promise((done) => setTimeout(done, 50));
+  }
+  child.kill();
+  return undefined;
+}
+
 async function start(args, cwd) {
   const child = spawn(process.execPath, args, {
     cwd,
@@ -167,7 +216,9 @@ export const serving = ({ report, ratio, project }) => ({
     while (!/https:\/\/bench\.localhost:\d+/.test(out)) out += (await once(child.stdout, 'data'))[0];
     child.stdout.resume();
     const address = /https:\/\/bench\.localhost:(\d+)/.exec(out)[1];
-    const secure = (seconds = 1) => {
+    const bareHttp2 = await startBareHttp2(scratch);
+    const inC = await startServerInC(scratch, plain.port);
+    const secure = (seconds = 1, at = address) => {
       const { stdout } = spawnSync(
         'h2load',
         [
@@ -175,8 +226,8 @@ export const serving = ({ report, ratio, project }) => ({
           '-m10',
           '-t1',
           `-D${seconds}`,
-          `--connect-to=127.0.0.1:${address}`,
-          `https://bench.localhost:${address}/d0/o7.txt`,
+          `--connect-to=127.0.0.1:${at}`,
+          `https://bench.localhost:${at}/d0/o7.txt`,
         ],
         { encoding: 'utf8' },
       );
@@ -196,6 +247,28 @@ export const serving = ({ report, ratio, project }) => ({
       held >= 0.5,
       `${median(rounds.map(([own]) => own)).toFixed(0)} beside ${median(rounds.map(([, other]) => other)).toFixed(0)} requests a second`,
     );
+    const others = Array.from({ length: 9 }, () =>
+      [address, bareHttp2.port, inC?.port].map((at) => (at === undefined ? NaN : secure(1, at))),
+    );
+    const beside = (at) => median(others.map((rates) => rates[0] / rates[at]));
+    report(
+      'the same beside a handler of node:http2 that sends one constant buffer',
+      'at least 0.85 ×',
+      ratio(beside(1)),
+      beside(1) >= 0.85,
+      `${median(others.map(([, rate]) => rate)).toFixed(0)} requests a second`,
+    );
+    if (inC)
+      report(
+        'the same beside a general-purpose web server in C with its cache on, one process',
+        'at least 0.4 ×',
+        ratio(beside(2)),
+        beside(2) >= 0.4,
+        `${median(others.map(([, , rate]) => rate)).toFixed(0)} requests a second`,
+      );
+    else console.log('left out: no web server in C is installed (Debian: nginx-light)');
+    inC?.child.kill();
+    bareHttp2.child.kill();
     child.kill();
     plain.child.kill();
   },

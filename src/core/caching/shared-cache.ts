@@ -84,6 +84,7 @@ export class SharedCache<Body> {
   readonly #largest: number;
   /** Variants by URL. */
   readonly #entries: LRUCache<string, readonly Entry<Body>[]>;
+  #changes = 0;
 
   /** @param most bytes of all that is kept, with addresses and headers @param largest bytes of one body */
   constructor(most: number, largest: number) {
@@ -96,6 +97,11 @@ export class SharedCache<Body> {
 
   get bytes(): number {
     return this.#entries.calculatedSize;
+  }
+
+  /** Grows with every change of what is kept. */
+  get changes(): number {
+    return this.#changes;
   }
 
   /** Whether a body of so many bytes is kept at all. */
@@ -193,6 +199,7 @@ export class SharedCache<Body> {
   }
 
   #put(url: string, entry: Entry<Body>): void {
+    this.#changes++;
     const others = (this.#entries.peek(url) ?? []).filter((each) => !isSameVariant(each, entry));
     this.#entries.set(url, [...others.slice(-MAX_VARIANTS + 1), entry]);
   }
@@ -200,6 +207,7 @@ export class SharedCache<Body> {
   #drop(url: string, entry: Entry<Body>): void {
     const variants = this.#entries.peek(url);
     if (!variants?.includes(entry)) return;
+    this.#changes++;
     const left = variants.filter((each) => each !== entry);
     if (left.length === 0) this.#entries.delete(url);
     else this.#entries.set(url, left);
@@ -207,6 +215,7 @@ export class SharedCache<Body> {
 
   /** RFC 9111 section 4.4: what was changed, and what the answer says was, of the same host. */
   #invalidate(url: string, headers: ObjectHeaders): void {
+    this.#changes++;
     this.#entries.delete(url);
     for (const name of ['Location', 'Content-Location']) {
       const value = fieldOf(headers, name);

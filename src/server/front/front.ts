@@ -15,6 +15,8 @@ import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditi
 import type { Origin } from './ask-origin.js';
 import { Collector } from './collector.js';
 import { hostOf, rawTarget, validatorsOf, VISITORS_OWN, without } from './front-request.js';
+import { readFrontUrl } from './front-url.js';
+import { ReadyAnswers } from './ready-answers.js';
 import { Busy } from './slots.js';
 import { OWN_VISIT, type Visit } from './visitor.js';
 
@@ -54,11 +56,30 @@ export class Front {
   readonly #options: FrontOptions;
   readonly #cache = new SharedCache<Buffer>(MAX_KEPT, LARGEST);
   readonly #collector = new Collector(LARGEST);
+  readonly #ready = new ReadyAnswers();
   /** What is being asked for behind visitors' backs. */
   readonly #refreshing = new Set<string>();
 
   constructor(options: FrontOptions) {
     this.#options = options;
+  }
+
+  /**
+   * What was answered to the same just now, where that is the answer still.
+   * @param authority and target as they came
+   */
+  again(
+    authority: string,
+    target: string,
+    headers: Readonly<Record<string, string | readonly string[] | undefined>>,
+  ): FrontAnswer | undefined {
+    const { onServed, clock = Date.now } = this.#options;
+    const answer = this.#ready.find(authority, target, headers, this.#cache.changes, clock());
+    if (answer && onServed) {
+      const url = readFrontUrl(authority, target)?.href ?? target;
+      onServed({ method: 'GET', url, status: answer.status, cache: answer.headers['cache-status'] ?? '' });
+    }
+    return answer;
   }
 
   /** @throws nothing: where the bucket does not answer, 502 does */
@@ -79,7 +100,13 @@ export class Front {
         ttl: look.left,
         ...(look.kind === 'grace' ? { detail: 'asked behind' } : {}),
       };
-      return this.#fromEntry(request, look.entry, status, now);
+      const answer = this.#fromEntry(request, look.entry, status, now);
+      if (look.kind === 'hit' && request.method === 'GET' && visit.came) {
+        const { authority, target } = visit.came;
+        const made = { answer, entry: look.entry, changes: this.#cache.changes };
+        this.#ready.keep(authority, target, request.headers, made, now);
+      }
+      return answer;
     }
     if (look.kind === 'refuse')
       return this.#finish(request, 504, {}, NOTHING, { hit: false, detail: 'only-if-cached' });

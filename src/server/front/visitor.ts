@@ -8,6 +8,8 @@ export interface Visitor {
 /** A request of a visitor. */
 export interface Visit {
   readonly visitor: Visitor;
+  /** The authority and the target, as they came. */
+  readonly came?: { readonly authority: string; readonly target: string };
   /** Whether nobody waits for the answer any more. */
   isGone(): boolean;
 }
