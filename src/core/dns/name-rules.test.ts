@@ -59,6 +59,7 @@ const FORMER: Former = {
   negative: 5,
   held: HELD_NOTHING,
 };
+const RIGHT = { name: SITE, type: 'A', ttl: 60, data: '192.0.2.9' };
 const SIGNING = { tags: [7], by: [7], keysTtl: 60 };
 const seen = new Set<string>();
 const rulesOf = (own: Partial<NameFacts>, more: Partial<NamingContext> = {}): string[] => {
@@ -170,7 +171,13 @@ it.each([
       reached: { chain: [], addresses: [], trouble: 'no-answer' },
     },
     {},
-    ['resolver-only', 'nobody-answers'],
+    ['nobody-answers'],
+  ],
+  [
+    'a resolver answers',
+    { via: 'resolver', parents: [], servers: [], reached: { chain: [RIGHT], addresses: ['192.0.2.9'] } },
+    {},
+    ['resolver-only'],
   ],
   ['a look-up that ended early', { endedAfter: 300 }, {}, ['look-up-ended']],
   [

@@ -68,6 +68,10 @@ export const isUndelegated = ({ facts, registered }: Pick<NamingContext, 'facts'
       isWithin(registered, facts.zone) &&
       facts.servers.every(({ own }) => own.length === 0)));
 
+/** Whether nobody said anything of a name at all, be it the root's servers or a resolver. */
+export const isUnheard = ({ servers, reached }: Pick<NameFacts, 'servers' | 'reached'>): boolean =>
+  reached.trouble === 'no-answer' && servers.length === 0 && reached.chain.length === 0;
+
 export type NameRule = Rule<NamingContext>;
 export const nameRule = makeRule<NamingContext>;
 

@@ -5,6 +5,7 @@ import { formatTtl } from '../../core/dns/record.js';
 import { formatDuration } from '../../core/caching/duration.js';
 import { countOf } from '../../core/words/counts.js';
 import type { CheckedName, CheckedNames } from '../../core/dns/checked-names.js';
+import { isUnheard } from '../../core/dns/naming-context.js';
 import type { ListedRecords } from '../../core/dns/listed-records.js';
 import { extentOf, formatFindings } from './findings-text.js';
 import { columns, visible, type Paint } from './paint.js';
@@ -99,7 +100,8 @@ function formatPlan({ plan, ttls }: ListedRecords, paint: Paint): string {
 }
 
 /** When a name is there for all who keep to the TTLs, in words. */
-const formatUntil = ({ reaches, wait, oldAnswers }: CheckedName, at: number, paint: Paint): string => {
+const formatUntil = ({ reaches, wait, oldAnswers, facts }: CheckedName, at: number, paint: Paint): string => {
+  if (isUnheard(facts)) return paint.soft('not known');
   if (!reaches) return paint.bad('no');
   if (!wait) return oldAnswers ? paint.warn('but for old servers') : paint.good('yes');
   const seconds = Math.ceil((wait.until - at) / 1000);
@@ -116,24 +118,28 @@ export function formatNames(checked: CheckedNames, paint: Paint, inFull: boolean
     const [first] = facts.servers.find(({ own }) => own.length > 0)?.own ?? facts.reached.chain;
     return [
       paint.place(need.name),
-      first ? `${first.type} ${visible(first.data)}` : paint.soft('nothing'),
+      first ? `${first.type} ${visible(first.data)}` : paint.soft(isUnheard(facts) ? 'not known' : 'nothing'),
       facts.via === 'delegation' ? `${good} of ${facts.servers.length}` : paint.soft('not asked'),
       formatUntil(each, at, paint),
     ];
   });
   const done = names.every(({ reaches, wait, oldAnswers }) => reaches && !wait && !oldAnswers);
   const all = names.every(({ reaches }) => reaches);
-  const verdict = done
-    ? paint.good(names.length === 1 ? 'The name leads to the bucket.' : 'All names lead to the bucket.')
-    : all
-      ? paint.warn('The name servers are right; not every visitor has it yet.')
-      : paint.bad(
-          names.length === 1
-            ? 'The name does not lead to the bucket yet.'
-            : 'Not all names lead to the bucket yet.',
-        );
-  const there =
-    target.addresses.length > 0
+  const isOffline = names.every(({ facts }) => isUnheard(facts));
+  const verdict = isOffline
+    ? paint.bad('Nobody answered, so nothing is known of the names.')
+    : done
+      ? paint.good(names.length === 1 ? 'The name leads to the bucket.' : 'All names lead to the bucket.')
+      : all
+        ? paint.warn('The name servers are right; not every visitor has it yet.')
+        : paint.bad(
+            names.length === 1
+              ? 'The name does not lead to the bucket yet.'
+              : 'Not all names lead to the bucket yet.',
+          );
+  const there = isOffline
+    ? 'This machine seems to be offline.'
+    : target.addresses.length > 0
       ? `${bucketHost} is at ${target.addresses.join(', ')}`
       : paint.warn(`${bucketHost} itself has no address`);
   const findings = names.flatMap((each) => each.findings);

@@ -1,4 +1,4 @@
-import { nameRule } from '../naming-context.js';
+import { isUnheard, nameRule } from '../naming-context.js';
 
 export const nobodyAnswers = nameRule(
   {
@@ -10,10 +10,10 @@ export const nobodyAnswers = nameRule(
   },
   function* ({ facts }) {
     // Servers that do not answer are spoken of one by one.
-    if (facts.reached.trouble !== 'no-answer' || facts.servers.length > 0) return;
+    if (!isUnheard(facts)) return;
     yield {
-      message: `nobody answered for ${facts.name}`,
-      fix: 'look to the network, or name a resolver that answers: --resolver ADDRESS',
+      message: `nobody answered for ${facts.name}: ${facts.fallback === undefined ? 'no server of the root' : `${facts.fallback}, and did not answer either`}`,
+      fix: 'see whether this machine has a network, or name a resolver that answers: --resolver ADDRESS',
       about: facts.name,
     };
   },

@@ -1,4 +1,4 @@
-import { nameRule } from '../naming-context.js';
+import { isUnheard, nameRule } from '../naming-context.js';
 
 export const resolverOnly = nameRule(
   {
@@ -10,7 +10,7 @@ export const resolverOnly = nameRule(
     fix: 'Run it where port 53 is open, or give --root.',
   },
   function* ({ facts }) {
-    if (facts.via !== 'resolver') return;
+    if (facts.via !== 'resolver' || isUnheard(facts)) return;
     yield {
       message: `${facts.fallback ?? 'a resolver was asked'}: it is not known whether all name servers of ${facts.name} agree, nor what others still hold`,
       fix: 'run it in a network where port 53 is open',
