@@ -4,9 +4,17 @@ import { tagOf } from '../reading/page/elements.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { unquote, weightOf } from './font-faces.js';
-import type { Property } from './style-rules.js';
+import {
+  computeCustom,
+  isCustom,
+  namesIn,
+  NO_VALUES,
+  substitute,
+  type CustomValues,
+} from './custom-values.js';
+import { urlsOf, type Declaration, type Property } from './style-rules.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
-import { Styles, type AppliedSheet, type Candidate, type Winners } from './winning-rules.js';
+import { Styles, type AppliedSheet, type Winners } from './winning-rules.js';
 
 /** An address as it is written, and what it is relative to. */
 export interface StyledUrl {
@@ -16,8 +24,44 @@ export interface StyledUrl {
 }
 
 interface Inherited extends TextStyle {
-  readonly list: Candidate | undefined;
-  readonly cursor: Candidate | undefined;
+  readonly list: Used | undefined;
+  readonly cursor: Used | undefined;
+  readonly custom: CustomValues;
+}
+
+/** What a declaration comes to at an element. */
+interface Used {
+  readonly value: string;
+  readonly urls: readonly string[];
+  readonly base: string;
+}
+
+/** What the winners of an element, or of a part of it, come to; names in them stand for what they do there. */
+class Computed {
+  readonly #winners: Winners;
+  readonly custom: CustomValues;
+
+  constructor(winners: Winners, above: CustomValues) {
+    this.#winners = winners;
+    const own = new Map<string, string>();
+    for (const [property, { declaration }] of winners)
+      if (isCustom(property)) own.set(property, declaration.value);
+    this.custom = computeCustom(own, above);
+  }
+
+  /** Undefined where nothing is declared, or what is declared is invalid here. */
+  get(property: Property): Used | undefined {
+    const winner = this.#winners.get(property);
+    if (!winner) return undefined;
+    const { declaration, base } = winner;
+    if (declaration.names.length === 0) return { value: declaration.value, urls: declaration.urls, base };
+    const value = substitute(declaration.value, (name) => this.custom.get(name));
+    return value === undefined ? undefined : { value, urls: urlsOf(value), base };
+  }
+
+  value(property: Property): string | undefined {
+    return this.get(property)?.value.trim();
+  }
 }
 
 /** @param elements of the page in its order @param page the address that `style` attributes are relative to */
@@ -36,11 +80,11 @@ export function listStyled(
     /url\(|image-set\(/i.test(attributes.get('style') ?? ''),
   );
   const usesPictures = sheets.some(({ sheet }) =>
-    sheet.rules.some(({ declarations }) => declarations.some(({ urls }) => urls.length > 0)),
+    sheet.rules.some(({ declarations }) => declarations.some(mayNameOne)),
   );
   // Most pages need none of what follows.
   if (faces.length === 0 && !hasInline && !usesPictures) return [];
-  const styles = new Styles(sheets, page, screen);
+  const styles = new Styles(sheets, page, screen, namesInAttributes(elements));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
     const id = `${base}\0${url}`;
@@ -53,48 +97,89 @@ export function listStyled(
     // Nothing of it is shown, nor of what stands in it.
     if (!above || tagOf(element.name).has('unseen')) continue;
     const own = styles.of(element);
-    const display = own.winners.get('display')?.declaration.value.trim().toLowerCase();
+    const computed = new Computed(own.winners, above.custom);
+    const display = computed.value('display')?.toLowerCase();
     if (display === undefined ? isHidden(element) : display === 'none') continue;
-    const here = inherit(element, own.winners, above);
+    const here = inherit(element, computed, above);
     inherited.set(element, here);
-    for (const property of ['background', 'mask', 'border'] as const) addUrls(own.winners.get(property), add);
+    for (const property of OF_ELEMENTS) addUrls(computed.get(property), add);
     if (here.cursor) addUrls(here.cursor, add);
-    if (here.list && (element.name === 'li' || display === 'list-item')) addUrls(here.list, add);
-    if (own.winners.get('content')?.declaration.urls.length) addUrls(own.winners.get('content'), add);
+    const isItem = display === undefined ? element.name === 'li' : display === 'list-item';
+    if (here.list && isItem) addUrls(here.list, add);
     if (faces.length > 0) fonts.note(here, textOf(element));
-    for (const winners of [own.before, own.after]) {
-      const content = winners.get('content');
-      const shown = winners.get('display')?.declaration.value.trim().toLowerCase() !== 'none';
-      if (!content || !shown || /^(?:none|normal)$/i.test(content.declaration.value.trim())) continue;
-      for (const property of ['content', 'background', 'mask', 'border'] as const)
-        addUrls(winners.get(property), add);
-      if (faces.length > 0) fonts.note(inherit(element, winners, here), lettersOf(content.declaration.value));
+    for (const [name, winners] of own.parts) {
+      const part = new Computed(winners, here.custom);
+      const content = part.get('content');
+      if (MADE.has(name)) {
+        const isShown = part.value('display')?.toLowerCase() !== 'none';
+        if (!content || !isShown || /^(?:none|normal)$/i.test(content.value.trim())) continue;
+        for (const property of OF_ELEMENTS) addUrls(part.get(property), add);
+        if (faces.length > 0) fonts.note(inherit(element, part, here), lettersOf(content.value));
+      } else if (name === 'marker') {
+        if (isItem) addUrls(content, add);
+      } else {
+        // A part of its text: it is there as soon as there is any.
+        const text = textOf(element);
+        if (!/\S/.test(text)) continue;
+        addUrls(part.get('background'), add);
+        if (faces.length > 0) fonts.note(inherit(element, part, here), text);
+      }
     }
   }
   for (const { face, base } of fonts.choose(faces)) add('font', face.url, base);
   return [...found.values()];
 }
 
-const addUrls = (
-  winner: Candidate | undefined,
-  add: (use: 'image', url: string, base: string) => void,
-): void => {
-  if (winner) for (const url of winner.declaration.urls) add('image', url, winner.base);
+/** Whether a value names an address, be it for want of another. */
+const mayNameOne = ({ urls, names, value }: Declaration): boolean =>
+  urls.length > 0 || (names.length > 0 && /url\(|image-set\(/i.test(value));
+
+/** What an element loads by itself, whatever it is. */
+const OF_ELEMENTS = [
+  'background',
+  'mask',
+  'border',
+  'content',
+  'shape',
+  'filter',
+  'clip',
+  'fill',
+  'stroke',
+] as const satisfies readonly Property[];
+/** Parts that are there by their content alone. */
+const MADE: ReadonlySet<string> = new Set(['before', 'after']);
+
+const addUrls = (used: Used | undefined, add: (use: 'image', url: string, base: string) => void): void => {
+  if (used) for (const url of used.urls) add('image', url, used.base);
 };
 
-const PLAIN: Inherited = { family: '', weight: 400, italic: false, list: undefined, cursor: undefined };
+/** Custom properties that `style` attributes of a page name. */
+function namesInAttributes(elements: readonly Element[]): ReadonlySet<string> {
+  const names = new Set<string>();
+  for (const { attributes } of elements)
+    for (const name of namesIn(attributes.get('style') ?? '')) names.add(name);
+  return names;
+}
+
+const PLAIN: Inherited = {
+  family: '',
+  weight: 400,
+  italic: false,
+  list: undefined,
+  cursor: undefined,
+  custom: NO_VALUES,
+};
 
 const isHidden = ({ name, attributes }: Element): boolean =>
   attributes.has('hidden') ||
   (name === 'dialog' && !attributes.has('open')) ||
   (name === 'input' && attributes.get('type')?.toLowerCase() === 'hidden');
 
-function inherit(element: Element, winners: Winners, above: Inherited): Inherited {
+function inherit(element: Element, computed: Computed, above: Inherited): Inherited {
   const tag = tagOf(element.name);
-  const value = (property: Property): string | undefined => winners.get(property)?.declaration.value.trim();
-  const family = value('family');
-  const weight = value('weight');
-  const slant = value('slant');
+  const family = computed.value('family');
+  const weight = computed.value('weight');
+  const slant = computed.value('slant');
   return {
     family:
       family === undefined
@@ -105,7 +190,7 @@ function inherit(element: Element, winners: Winners, above: Inherited): Inherite
             : above.family
         : /^(?:inherit|unset)$/i.test(family)
           ? above.family
-          : familyOf(winners.get('family')?.declaration.value ?? ''),
+          : familyOf(family),
     weight:
       weight === undefined
         ? tag.has('bold')
@@ -115,8 +200,9 @@ function inherit(element: Element, winners: Winners, above: Inherited): Inherite
           ? above.weight
           : weightOf(/\b(?:bold|bolder|lighter|[1-9]00)\b/i.exec(weight)?.[0] ?? weight),
     italic: slant === undefined ? tag.has('slanted') || above.italic : /\b(?:italic|oblique)\b/i.test(slant),
-    list: winners.get('list') ?? above.list,
-    cursor: winners.get('cursor') ?? above.cursor,
+    list: computed.get('list') ?? above.list,
+    cursor: computed.get('cursor') ?? above.cursor,
+    custom: computed.custom,
   };
 }
 

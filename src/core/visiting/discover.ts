@@ -3,9 +3,7 @@ import { staticImports } from '../reading/read-script.js';
 import { PageDiscovery } from './page-discovery.js';
 import type { PageLoad, SiteAnswer, VisitedSite } from './page-load.js';
 import type { Screen } from './screen.js';
-import { readSheet, type Sheet } from './style-rules.js';
-
-const EMPTY: Sheet = { imports: [], fonts: [], rules: [] };
+import { EMPTY_SHEET, readSheet, type Sheet } from './style-rules.js';
 
 /** What was read of styles and modules is kept for the next page. */
 export class Discoverer {
@@ -28,12 +26,14 @@ export class Discoverer {
   }
 
   async #sheet(url: string, answer: SiteAnswer): Promise<Sheet> {
-    if (answer.status !== 200) return EMPTY;
+    if (answer.status !== 200) return EMPTY_SHEET;
     let sheet = this.#sheets.get(url);
     if (!sheet)
       this.#sheets.set(
         url,
-        (sheet = this.#site.text(url, answer).then((text) => (text === undefined ? EMPTY : readSheet(text)))),
+        (sheet = this.#site
+          .text(url, answer)
+          .then((text) => (text === undefined ? EMPTY_SHEET : readSheet(text)))),
       );
     return sheet;
   }

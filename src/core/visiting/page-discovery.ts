@@ -11,7 +11,7 @@ import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from '.
 import { readTree } from '../reading/page/page-tree.js';
 import { parseAddress } from './parse-address.js';
 import type { Screen } from './screen.js';
-import { readSheet, type Sheet } from './style-rules.js';
+import { EMPTY_SHEET, readSheet, type LayerPath, type Sheet } from './style-rules.js';
 import type { AppliedSheet } from './winning-rules.js';
 
 /** Redirects in a row that a browser follows. */
@@ -43,6 +43,7 @@ export class PageDiscovery {
   #scripts = 0;
   #lazy = 0;
   #media = 0;
+  #nameless = 0;
 
   constructor(site: VisitedSite, screen: Screen, texts: Texts) {
     this.#site = site;
@@ -141,8 +142,8 @@ export class PageDiscovery {
   ): Promise<void> {
     const sheet = readSheet(text);
     const fits = matchesMedia(media, this.#screen);
-    await this.#importsOf(sheet, base, at, fits ? applied : undefined);
-    if (fits) applied.push({ sheet, base });
+    await this.#importsOf(sheet, base, at, fits ? applied : undefined, []);
+    if (fits) applied.push({ sheet, base, layer: [] });
   }
 
   /** @param applied where it goes with its imports before it; undefined for one that does not apply */
@@ -151,32 +152,39 @@ export class PageDiscovery {
     by: number,
     blocking: boolean,
     applied: AppliedSheet[] | undefined,
+    layer: LayerPath = [],
   ): Promise<void> {
     const known = this.#places.get(url);
     const met = await this.#add(url, 'style', by, 'met', blocking);
     if (!met) {
       // Linked once more, it applies once more.
       const again = known === undefined ? undefined : await this.#site.ask(url);
-      if (again && applied) applied.push({ sheet: await this.#texts.sheet(url, again), base: url });
+      if (again && applied) applied.push({ sheet: await this.#texts.sheet(url, again), base: url, layer });
       return;
     }
     if (!isStyle(essence(fieldOf(met.answer.headers, 'Content-Type') ?? ''))) return;
     const sheet = await this.#texts.sheet(met.url, met.answer);
-    await this.#importsOf(sheet, met.url, met.at, applied);
-    applied?.push({ sheet, base: met.url });
+    await this.#importsOf(sheet, met.url, met.at, applied, layer);
+    applied?.push({ sheet, base: met.url, layer });
   }
 
   async #importsOf(
-    { imports }: Sheet,
+    { imports, early }: Sheet,
     base: string,
     by: number,
     applied: AppliedSheet[] | undefined,
+    layer: LayerPath,
   ): Promise<void> {
-    for (const { url, media } of imports) {
+    if (early.length > 0) applied?.push({ sheet: { ...EMPTY_SHEET, layers: early }, base, layer });
+    for (const { url, media, layer: own } of imports) {
       const target = parseAddress(url, base);
       if (target === undefined) continue;
       const fits = matchesMedia(media, this.#screen);
-      await this.#style(target, by, applied !== undefined && fits, fits ? applied : undefined);
+      await this.#style(target, by, applied !== undefined && fits, fits ? applied : undefined, [
+        ...layer,
+        // One without a name is like no other.
+        ...own.map((name) => (name.startsWith(' ') ? ` ${this.#nameless++}` : name)),
+      ]);
     }
   }
 

@@ -8,7 +8,7 @@ export interface Matcher {
   matches(element: Element): boolean;
   /** Ids, then classes and attributes, then names. */
   readonly specificity: number;
-  /** `before` or `after`; '' for the element itself. */
+  /** `before`, `first-letter` and the like; '' for the element itself. */
   readonly pseudo: string;
   /** What an element must have to match: `#id`, `.class` or a name; '*' where nothing is sure. */
   readonly index: string;
@@ -52,7 +52,7 @@ function compileAll(text: string): readonly Matcher[] {
 function compileOne(tokens: readonly Selector[]): Matcher[] {
   const pseudo = tokens.find(({ type }) => type === 'pseudo-element');
   const name = pseudo && 'name' in pseudo ? pseudo.name : '';
-  // Of other parts only what stands before and after has pictures and text of its own.
+  // Other parts have no pictures of their own.
   if (pseudo && !/^(?:before|after|marker|first-letter|first-line)$/.test(name)) return [];
   const plain = tokens.filter(({ type }) => type !== 'pseudo-element');
   const last = plain.at(-1);
@@ -69,7 +69,7 @@ function compileOne(tokens: readonly Selector[]): Matcher[] {
     {
       matches,
       specificity: specificityOf(tokens),
-      pseudo: name === 'before' || name === 'after' ? name : '',
+      pseudo: name,
       index: indexOf(needed),
     },
   ];

@@ -3,6 +3,7 @@ import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
 import walk from 'css-tree/walker';
 import { rawOf, unlessTooDeep } from '../reading/css-nodes.js';
+import { isCustom, namesIn } from './custom-values.js';
 import { readFace, type FontFace } from './font-faces.js';
 
 /** What the rules that are kept decide; everything else of a sheet loads nothing. */
@@ -14,27 +15,47 @@ export type Property =
   | 'mask'
   | 'border'
   | 'content'
+  | 'shape'
+  | 'filter'
+  | 'clip'
+  | 'fill'
+  | 'stroke'
   | 'family'
   | 'weight'
-  | 'slant';
+  | 'slant'
+  | `--${string}`;
 
 export interface Declaration {
   readonly property: Property;
   readonly value: string;
   readonly important: boolean;
-  /** Addresses in the value, as written. */
+  /** Addresses in the value, as written; those that its names stand for are not among them. */
   readonly urls: readonly string[];
+  /** Custom properties that it names. */
+  readonly names: readonly string[];
 }
+
+/** Layers from the outermost in; names that begin with a blank are those of layers without one. */
+export type LayerPath = readonly string[];
 
 export interface Rule {
   readonly selector: string;
   /** Media queries that all must hold. */
   readonly media: readonly string[];
+  readonly layer: LayerPath;
   readonly declarations: readonly Declaration[];
 }
 
 export interface Sheet {
-  readonly imports: readonly { readonly url: string; readonly media: string }[];
+  readonly imports: readonly {
+    readonly url: string;
+    readonly media: string;
+    readonly layer: LayerPath;
+  }[];
+  /** Layers that are named before the imports. */
+  readonly early: readonly LayerPath[];
+  /** Layers in the order in which they are met. */
+  readonly layers: readonly LayerPath[];
   readonly fonts: readonly FontFace[];
   readonly rules: readonly Rule[];
 }
@@ -54,6 +75,11 @@ const PROPERTIES: ReadonlyMap<string, readonly Property[]> = new Map(
     'border-image': ['border'],
     'border-image-source': ['border'],
     content: ['content'],
+    'shape-outside': ['shape'],
+    filter: ['filter'],
+    'clip-path': ['clip'],
+    fill: ['fill'],
+    stroke: ['stroke'],
     font: ['family', 'weight', 'slant'],
     'font-family': ['family'],
     'font-weight': ['weight'],
@@ -69,24 +95,18 @@ const OPTIONS = {
   onParseError: () => undefined,
 } as const;
 
-/** Urls of custom properties, by name: where one is used, so are they. */
-type Custom = Map<string, readonly string[]>;
+export const EMPTY_SHEET: Sheet = { imports: [], early: [], layers: [], fonts: [], rules: [] };
 
 /** One that nests too deeply is an empty one. */
 export function readSheet(text: string): Sheet {
-  return unlessTooDeep(() => readWhole(text), { imports: [], fonts: [], rules: [] });
+  return unlessTooDeep(() => readWhole(text), EMPTY_SHEET);
 }
 
 function readWhole(text: string): Sheet {
-  const sheet = {
-    imports: [] as { url: string; media: string }[],
-    fonts: [] as FontFace[],
-    rules: [] as Rule[],
-  };
-  const custom: Custom = new Map();
+  const sheet: MutableSheet = { imports: [], early: [], layers: [], fonts: [], rules: [] };
   const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
   if (tree.type === 'StyleSheet')
-    readBlock(tree.children.toArray(), { sheet, custom, media: [], parent: '' });
+    readBlock(tree.children.toArray(), { sheet, media: [], layer: [], parent: '', isTop: true });
   return sheet;
 }
 
@@ -105,44 +125,81 @@ export function readDeclarations(text: string): readonly Declaration[] {
 
 function readInline(text: string): Declaration[] {
   const tree = parse(text, { ...OPTIONS, context: 'declarationList' });
-  return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray(), new Map()) : [];
+  return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray()) : [];
 }
 
+type MutableSheet = { [K in keyof Sheet]: Sheet[K][number][] };
+
 interface Reading {
-  readonly sheet: { imports: { url: string; media: string }[]; fonts: FontFace[]; rules: Rule[] };
-  readonly custom: Custom;
+  readonly sheet: MutableSheet;
   readonly media: readonly string[];
+  readonly layer: LayerPath;
+  /** Whether nothing is around it. */
+  readonly isTop: boolean;
   /** The selector around a nested rule; '' at the top. */
   readonly parent: string;
 }
 
 /** Blocks that only say when what is in them holds, and always do here. */
-const TRANSPARENT = new Set(['layer', 'container', 'scope']);
+const TRANSPARENT = new Set(['container', 'scope']);
+/** Blocks that may stand before an import. */
+const BEFORE_IMPORTS = new Set(['import', 'charset', 'layer']);
 
 function readBlock(nodes: readonly CssNode[], reading: Reading): void {
-  const { sheet, custom, media, parent } = reading;
-  const declarations = declarationsOf(nodes, custom);
-  if (declarations.length > 0 && parent !== '') sheet.rules.push({ selector: parent, media, declarations });
+  const { sheet, media, parent, layer } = reading;
+  const declarations = declarationsOf(nodes);
+  if (declarations.length > 0 && parent !== '')
+    sheet.rules.push({ selector: parent, media, layer, declarations });
+  let mayImport = reading.isTop;
+  const within = { ...reading, isTop: false };
   for (const node of nodes) {
     if (node.type === 'Rule') {
+      mayImport = false;
       const own = rawOf(node.prelude);
       const selector = parent === '' ? own : nest(parent, own);
-      readBlock(node.block.children.toArray(), { ...reading, parent: selector });
+      readBlock(node.block.children.toArray(), { ...within, parent: selector });
     } else if (node.type === 'Atrule') {
       const name = node.name.toLowerCase();
       const prelude = node.prelude ? rawOf(node.prelude) : '';
       const block = node.block?.children.toArray();
-      if (name === 'import') readImport(prelude, reading);
+      if (!BEFORE_IMPORTS.has(name) || (name === 'layer' && block)) mayImport = false;
+      if (name === 'import') {
+        // One that comes later is none.
+        if (mayImport) readImport(prelude, reading);
+      } else if (name === 'layer') readLayer(prelude, block, within, mayImport);
       else if (name === 'font-face' && block) {
         const face = readFace(block, media);
         if (face) sheet.fonts.push(face);
       } else if (!block) continue;
-      else if (name === 'media') readBlock(block, { ...reading, media: [...media, prelude] });
+      else if (name === 'media') readBlock(block, { ...within, media: [...media, prelude] });
       else if (TRANSPARENT.has(name) || (name === 'supports' && !/^\s*not\b/i.test(prelude)))
-        readBlock(block, reading);
+        readBlock(block, within);
     }
   }
 }
+
+/** A layer with its block, or names of layers that only say in which order they count. */
+function readLayer(
+  prelude: string,
+  block: readonly CssNode[] | undefined,
+  reading: Reading,
+  isEarly: boolean,
+): void {
+  const { sheet, layer } = reading;
+  const named = prelude
+    .split(',')
+    .map((each) => each.trim())
+    .filter((each) => each !== '')
+    .map((each) => [...layer, ...each.split('.')]);
+  const paths = named.length > 0 ? named : [[...layer, namelessLayer(sheet)]];
+  sheet.layers.push(...paths);
+  if (isEarly) sheet.early.push(...paths);
+  const [own] = paths;
+  if (block && own) readBlock(block, { ...reading, layer: own });
+}
+
+/** Nobody else can mean it. */
+const namelessLayer = ({ layers, imports }: MutableSheet): string => ` ${layers.length}.${imports.length}`;
 
 /** Rules that nest name their parents again and again: what grows beyond this matches nothing. */
 const LONGEST_SELECTOR = 10_000;
@@ -153,31 +210,29 @@ function nest(parent: string, own: string): string {
   return times > 0 ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
 }
 
-function declarationsOf(nodes: readonly CssNode[], custom: Custom): Declaration[] {
+function declarationsOf(nodes: readonly CssNode[]): Declaration[] {
   const declarations: Declaration[] = [];
   for (const node of nodes) {
     if (node.type !== 'Declaration') continue;
     const value = rawOf(node.value);
-    if (node.property.startsWith('--')) {
-      custom.set(node.property, urlsOf(value, custom));
-      continue;
-    }
-    const properties = PROPERTIES.get(node.property.toLowerCase());
+    const properties = isCustom(node.property)
+      ? [node.property as `--${string}`]
+      : PROPERTIES.get(node.property.toLowerCase());
     if (!properties) continue;
-    const urls = urlsOf(value, custom);
+    const [urls, names] = [urlsOf(value), namesIn(value)];
     for (const property of properties)
-      declarations.push({ property, value, important: node.important !== false, urls });
+      declarations.push({ property, value, important: node.important !== false, urls, names });
   }
   return declarations;
 }
 
-/** Addresses that a value names, those of custom properties among them; of an image set the one for plain screens. */
-export function urlsOf(value: string, custom: ReadonlyMap<string, readonly string[]> = new Map()): string[] {
-  if (!/url\(|image-set\(|var\(/i.test(value)) return [];
-  return unlessTooDeep(() => readUrls(value, custom), []);
+/** Addresses that a value names, but for those of names in it; of an image set the one for plain screens. */
+export function urlsOf(value: string): string[] {
+  if (!/url\(|image-set\(/i.test(value)) return [];
+  return unlessTooDeep(() => readUrls(value), []);
 }
 
-function readUrls(value: string, custom: ReadonlyMap<string, readonly string[]>): string[] {
+function readUrls(value: string): string[] {
   const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
   const urls: string[] = [];
   walk(tree, {
@@ -185,17 +240,14 @@ function readUrls(value: string, custom: ReadonlyMap<string, readonly string[]>)
       if (node.type === 'Url') urls.push(node.value);
       if (node.type !== 'Function') return undefined;
       const name = node.name.toLowerCase();
-      if (name === 'var')
-        node.children.forEach((each) => {
-          if (each.type === 'Identifier') urls.push(...(custom.get(each.name) ?? []));
-        });
       if (!/^(?:-webkit-)?image-set$/.test(name)) return undefined;
       const chosen = chooseOfSet(node.children.toArray());
       if (chosen !== undefined) urls.push(chosen);
       return walk.skip;
     },
   });
-  return urls.filter((url) => url !== '');
+  // What begins so lies in the page itself.
+  return urls.filter((url) => url !== '' && !url.startsWith('#'));
 }
 
 /** The candidate of an `image-set()` that is sharp enough for one pixel a pixel, else the sharpest. */
@@ -223,20 +275,21 @@ function chooseOfSet(nodes: readonly CssNode[]): string | undefined {
 const IMPORTED =
   /^\s*(?:"(?:[^"\\]|\\[^])*"|'(?:[^'\\]|\\[^])*'|url\((?:\s*"(?:[^"\\]|\\[^])*"\s*|\s*'(?:[^'\\]|\\[^])*'\s*|(?:[^)"'\\]|\\[^])*)\))/i;
 
-function readImport(prelude: string, { sheet, media }: Reading): void {
+function readImport(prelude: string, { sheet, media, layer }: Reading): void {
   const [written] = IMPORTED.exec(prelude) ?? [];
   if (written === undefined) return;
   const tree = parse(written, { context: 'value', positions: false, onParseError: () => undefined });
   const first = tree.type === 'Value' ? tree.children.first : undefined;
   if (!first || (first.type !== 'Url' && first.type !== 'String') || first.value === '') return;
-  const behindLayer = withoutFunction(prelude.slice(written.length).trim(), 'layer').rest.replace(
-    /^layer(?:\s+|$)/i,
-    '',
-  );
+  const behind = prelude.slice(written.length).trim();
+  const named = withoutFunction(behind, 'layer');
+  const behindLayer = named.rest.replace(/^layer(?:\s+|$)/i, '');
+  const isNameless = behindLayer !== named.rest;
+  const own = named.inside !== '' ? named.inside.trim().split('.') : isNameless ? [namelessLayer(sheet)] : [];
   const { inside, rest } = withoutFunction(behindLayer, 'supports');
   // A browser asks for it unless it would surely understand nothing of it.
   if (/^\s*not\b/i.test(inside)) return;
-  sheet.imports.push({ url: first.value, media: [...media, rest].join(' and ') });
+  sheet.imports.push({ url: first.value, media: [...media, rest].join(' and '), layer: [...layer, ...own] });
 }
 
 /** Takes a function off the beginning of a text, with all the parentheses in it. */

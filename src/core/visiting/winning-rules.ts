@@ -3,12 +3,21 @@ import type { Element } from '../reading/page/element.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { compileSelectors, type Matcher } from './selectors.js';
-import { readDeclarations, type Declaration, type Property, type Sheet } from './style-rules.js';
+import { isCustom } from './custom-values.js';
+import {
+  readDeclarations,
+  type Declaration,
+  type LayerPath,
+  type Property,
+  type Sheet,
+} from './style-rules.js';
 
 /** A sheet that applies, with the address that its own addresses are relative to. */
 export interface AppliedSheet {
   readonly sheet: Sheet;
   readonly base: string;
+  /** The layer that it was imported into. */
+  readonly layer: LayerPath;
 }
 
 export interface Candidate {
@@ -16,14 +25,17 @@ export interface Candidate {
   readonly declaration: Declaration;
   readonly base: string;
   readonly order: number;
+  readonly layer: Layer;
+  /** Whether it stands at the element itself. */
+  readonly isAttached: boolean;
 }
 
 export type Winners = Map<Property, Candidate>;
 
 export interface OwnStyles {
   readonly winners: Winners;
-  readonly before: Winners;
-  readonly after: Winners;
+  /** Of its parts, by their names: `before`, `marker`. */
+  readonly parts: ReadonlyMap<string, Winners>;
 }
 
 /** Selectors that are tried on the elements of one page: a page made to keep us busy gets no further. */
@@ -34,24 +46,52 @@ export class Styles {
   readonly #index = new Map<string, Candidate[]>();
   #left = MAX_MATCHES;
   readonly #page: string;
+  readonly #named: ReadonlySet<string>;
 
-  constructor(sheets: readonly AppliedSheet[], page: string, screen: Screen) {
+  /** @param attached what `style` attributes of the page name */
+  constructor(sheets: readonly AppliedSheet[], page: string, screen: Screen, attached: ReadonlySet<string>) {
     this.#page = page;
     let order = 0;
-    for (const { sheet, base } of sheets)
-      for (const { selector, media, declarations } of sheet.rules) {
+    const layers = new Layers();
+    this.#named = namesThatMatter(sheets, attached);
+    for (const [number, { sheet, base, layer: into }] of sheets.entries()) {
+      const at = (path: LayerPath): Layer =>
+        layers.at([
+          ...into,
+          ...path.map((name) => (name.startsWith(' ') ? ` sheet ${number}${name}` : name)),
+        ]);
+      at([]);
+      for (const path of sheet.layers) at(path);
+      for (const { selector, media, layer: path, declarations } of sheet.rules) {
         if (!media.every((each) => matchesMedia(each, screen))) continue;
+        const mattering = declarations.filter((each) => this.#matters(each));
+        if (mattering.length === 0) continue;
+        const layer = at(path);
         for (const matcher of compileSelectors(selector))
-          for (const declaration of declarations) {
+          for (const declaration of mattering) {
             const list = this.#index.get(matcher.index) ?? [];
             this.#index.set(matcher.index, list);
-            list.push({ matcher, declaration, base, order: order++ });
+            list.push({ matcher, declaration, base, order: order++, layer, isAttached: false });
           }
       }
+    }
+    layers.count();
+  }
+
+  /** Most names stand for colours and widths, and are of no use here. */
+  #matters({ property }: Declaration): boolean {
+    return !isCustom(property) || this.#named.has(property);
   }
 
   of(element: Element): OwnStyles {
-    const own: OwnStyles = { winners: new Map(), before: new Map(), after: new Map() };
+    const parts = new Map<string, Winners>();
+    const own: OwnStyles = { winners: new Map(), parts };
+    const winnersOf = (part: string): Winners => {
+      if (part === '') return own.winners;
+      let winners = parts.get(part);
+      if (!winners) parts.set(part, (winners = new Map()));
+      return winners;
+    };
     const { attributes, name } = element;
     const verdicts = new Map<Matcher, boolean>();
     const consider = (index: string): void => {
@@ -62,11 +102,7 @@ export class Styles {
           if (this.#left-- <= 0) return;
           verdicts.set(matcher, (matches = matcher.matches(element)));
         }
-        if (matches)
-          take(
-            matcher.pseudo === 'before' ? own.before : matcher.pseudo === 'after' ? own.after : own.winners,
-            candidate,
-          );
+        if (matches) take(winnersOf(matcher.pseudo), candidate);
       }
     };
     consider('*');
@@ -77,12 +113,74 @@ export class Styles {
     const style = attributes.get('style');
     if (style !== undefined)
       for (const declaration of readDeclarations(style))
-        take(own.winners, { matcher: INLINE_STYLE, declaration, base: this.#page, order: Infinity });
+        if (this.#matters(declaration)) take(own.winners, { ...ATTACHED, declaration, base: this.#page });
     return own;
   }
 }
 
-const INLINE_STYLE: Matcher = { matches: () => true, specificity: Infinity, pseudo: '', index: '*' };
+/** The names that decide what is loaded or shown, and those that they are made of. */
+function namesThatMatter(
+  sheets: readonly AppliedSheet[],
+  attached: ReadonlySet<string>,
+): ReadonlySet<string> {
+  const madeOf = new Map<string, Set<string>>();
+  const named = new Set(attached);
+  for (const { sheet } of sheets)
+    for (const { declarations } of sheet.rules)
+      for (const { property, names } of declarations) {
+        if (names.length === 0) continue;
+        if (!isCustom(property)) {
+          for (const name of names) named.add(name);
+          continue;
+        }
+        const own = madeOf.get(property) ?? new Set();
+        madeOf.set(property, own);
+        for (const name of names) own.add(name);
+      }
+  // A set grows while it is gone through.
+  for (const name of named) for (const other of madeOf.get(name) ?? []) named.add(other);
+  return named;
+}
+
+/** A place in the order of layers: what stands in none counts more than what stands in any (CSS Cascade, level 5). */
+interface Layer {
+  rank: number;
+}
+
+interface LayerNode extends Layer {
+  readonly children: Map<string, LayerNode>;
+}
+
+class Layers {
+  readonly #root: LayerNode = { rank: 0, children: new Map() };
+
+  at(path: LayerPath): Layer {
+    let node = this.#root;
+    for (const name of path) {
+      let child = node.children.get(name);
+      if (!child) node.children.set(name, (child = { rank: 0, children: new Map() }));
+      node = child;
+    }
+    return node;
+  }
+
+  /** Once all are known: in the order in which they were met, each behind those in it. */
+  count(): void {
+    let rank = 0;
+    const visit = (node: LayerNode): void => {
+      for (const child of node.children.values()) visit(child);
+      node.rank = ++rank;
+    };
+    visit(this.#root);
+  }
+}
+
+const ATTACHED = {
+  matcher: { matches: () => true, specificity: Infinity, pseudo: '', index: '*' },
+  order: Infinity,
+  layer: { rank: 0 },
+  isAttached: true,
+} as const;
 
 /** The cascade of one property. */
 function take(winners: Winners, candidate: Candidate): void {
@@ -93,6 +191,8 @@ function take(winners: Winners, candidate: Candidate): void {
 
 function beats(a: Candidate, b: Candidate): boolean {
   if (a.declaration.important !== b.declaration.important) return a.declaration.important;
+  if (a.isAttached !== b.isAttached) return a.isAttached;
+  if (a.layer.rank !== b.layer.rank) return a.declaration.important === a.layer.rank < b.layer.rank;
   if (a.matcher.specificity !== b.matcher.specificity) return a.matcher.specificity > b.matcher.specificity;
   return a.order >= b.order;
 }
