@@ -109,6 +109,9 @@ export const CASCADE: Readonly<Record<string, SmallPage>> = {
 const GRAPHIC =
   '<svg xmlns="http://www.w3.org/2000/svg" width="1" height="1"><filter id="x"/><clipPath id="x2"/><mask id="m"/></svg>';
 
+/** A font that a browser takes. */
+const FONTS = { 'a.woff2': 'FONT', 'b.woff2': 'FONT' };
+
 /** What else may ask for something. */
 export const FURTHER: Readonly<Record<string, SmallPage>> = {
   'a filter of another file': {
@@ -152,10 +155,6 @@ export const FURTHER: Readonly<Record<string, SmallPage>> = {
     body: '<iframe srcdoc="&lt;link rel=stylesheet href=in.css&gt;x"></iframe>',
     files: { 'in.css': 'body { background: U(deep) }' },
   },
-  'a shadow tree that is declared': {
-    body: '<div><template shadowrootmode="open"><style>p { background: U(shadow) }</style><img src="in.svg" alt=""><p>x</p></template></div>',
-    files: { 'in.svg': 'SVG' },
-  },
   'a template': { body: '<template><img src="in.svg" alt=""></template>', files: { 'in.svg': 'SVG' } },
   'a script of another language': {
     body: '<script language="vbscript" src="a.js"></script>',
@@ -191,15 +190,24 @@ export const FURTHER: Readonly<Record<string, SmallPage>> = {
   'a registered property': styled(
     '@property --u { syntax: "*"; inherits: false; initial-value: U(initial) } .a { background: var(--u) }',
   ),
-  'a font with a technology': styled(
-    '@font-face { font-family: F; src: url(a.woff2) format("woff2") tech(color-COLRv1), url(b.woff2) format("woff2") } .a { font-family: F }',
-  ),
-  'a font with a technology that nobody has': styled(
-    '@font-face { font-family: F; src: url(a.woff2) format("woff2") tech(color-nothing), url(b.woff2) format("woff2") } .a { font-family: F }',
-  ),
-  'a family by its name': styled(
-    ':root { --f: F, serif } @font-face { font-family: F; src: url(a.woff2) } .a { font-family: var(--f) }',
-  ),
+  'a font with a technology': {
+    ...styled(
+      '@font-face { font-family: F; src: url(a.woff2) format("woff2") tech(color-COLRv1), url(b.woff2) format("woff2") } .a { font-family: F }',
+    ),
+    files: FONTS,
+  },
+  'a font with a technology that nobody has': {
+    ...styled(
+      '@font-face { font-family: F; src: url(a.woff2) format("woff2") tech(color-nothing), url(b.woff2) format("woff2") } .a { font-family: F }',
+    ),
+    files: FONTS,
+  },
+  'a family by its name': {
+    ...styled(
+      ':root { --f: F, serif } @font-face { font-family: F; src: url(a.woff2) } .a { font-family: var(--f) }',
+    ),
+    files: FONTS,
+  },
   'a frame that asks for what the page asked for': {
     head: '<link rel="stylesheet" href="s.css">',
     body: '<p>x</p><iframe src="frame.html"></iframe>',

@@ -12,7 +12,7 @@ import {
   substitute,
   type CustomValues,
 } from './custom-values.js';
-import { urlsOf, type Declaration, type Property } from './style-rules.js';
+import { urlsOf, type Declaration, type Property, type Registered } from './style-rules.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
 import { Styles, type AppliedSheet, type Winners } from './winning-rules.js';
 
@@ -39,14 +39,17 @@ interface Used {
 /** What the winners of an element, or of a part of it, come to; names in them stand for what they do there. */
 class Computed {
   readonly #winners: Winners;
+  readonly #registered: ReadonlyMap<string, Registered>;
   readonly custom: CustomValues;
 
-  constructor(winners: Winners, above: CustomValues) {
+  /** @param registered names with values of their own */
+  constructor(winners: Winners, above: CustomValues, registered: ReadonlyMap<string, Registered>) {
     this.#winners = winners;
+    this.#registered = registered;
     const own = new Map<string, string>();
     for (const [property, { declaration }] of winners)
       if (isCustom(property)) own.set(property, declaration.value);
-    this.custom = computeCustom(own, above);
+    this.custom = computeCustom(own, inheritable(above, registered));
   }
 
   /** Undefined where nothing is declared, or what is declared is invalid here. */
@@ -55,7 +58,10 @@ class Computed {
     if (!winner) return undefined;
     const { declaration, base } = winner;
     if (declaration.names.length === 0) return { value: declaration.value, urls: declaration.urls, base };
-    const value = substitute(declaration.value, (name) => this.custom.get(name));
+    const value = substitute(
+      declaration.value,
+      (name) => this.custom.get(name) ?? this.#registered.get(name)?.initial,
+    );
     return value === undefined ? undefined : { value, urls: urlsOf(value), base };
   }
 
@@ -79,11 +85,16 @@ export function listStyled(
   const hasInline = elements.some(({ attributes }) =>
     /url\(|image-set\(/i.test(attributes.get('style') ?? ''),
   );
-  const usesPictures = sheets.some(({ sheet }) =>
-    sheet.rules.some(({ declarations }) => declarations.some(mayNameOne)),
+  const usesPictures = sheets.some(
+    ({ sheet }) =>
+      sheet.registered.some(({ initial }) => /url\(|image-set\(/i.test(initial ?? '')) ||
+      sheet.rules.some(({ declarations }) => declarations.some(mayNameOne)),
   );
   // Most pages need none of what follows.
   if (faces.length === 0 && !hasInline && !usesPictures) return [];
+  const registered = new Map(
+    sheets.flatMap(({ sheet }) => sheet.registered.map((each) => [each.name, each])),
+  );
   const styles = new Styles(sheets, page, screen, namesInAttributes(elements));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
@@ -95,20 +106,22 @@ export function listStyled(
   for (const element of elements) {
     const above = element.parent ? inherited.get(element.parent) : PLAIN;
     // Nothing of it is shown, nor of what stands in it.
-    if (!above || tagOf(element.name).has('unseen')) continue;
+    if (!above || tagOf(element.name).has('unseen') || isFoldedAway(element)) continue;
     const own = styles.of(element);
-    const computed = new Computed(own.winners, above.custom);
+    const computed = new Computed(own.winners, above.custom, registered);
     const display = computed.value('display')?.toLowerCase();
     if (display === undefined ? isHidden(element) : display === 'none') continue;
     const here = inherit(element, computed, above);
-    inherited.set(element, here);
+    // Its own box is shown, and nothing in it.
+    const isClosed = computed.value('inside')?.toLowerCase() === 'hidden';
+    if (!isClosed) inherited.set(element, here);
     for (const property of OF_ELEMENTS) addUrls(computed.get(property), add);
     if (here.cursor) addUrls(here.cursor, add);
     const isItem = display === undefined ? element.name === 'li' : display === 'list-item';
     if (here.list && isItem) addUrls(here.list, add);
     if (faces.length > 0) fonts.note(here, textOf(element));
     for (const [name, winners] of own.parts) {
-      const part = new Computed(winners, here.custom);
+      const part = new Computed(winners, here.custom, registered);
       const content = part.get('content');
       if (MADE.has(name)) {
         const isShown = part.value('display')?.toLowerCase() !== 'none';
@@ -133,6 +146,12 @@ export function listStyled(
 /** Whether a value names an address, be it for want of another. */
 const mayNameOne = ({ urls, names, value }: Declaration): boolean =>
   urls.length > 0 || (names.length > 0 && /url\(|image-set\(/i.test(value));
+
+/** What is inherited of names: some are registered as not to be. */
+function inheritable(above: CustomValues, registered: ReadonlyMap<string, Registered>): CustomValues {
+  if (registered.size === 0 || above.size === 0) return above;
+  return new Map([...above].filter(([name]) => registered.get(name)?.inherits !== false));
+}
 
 /** What an element loads by itself, whatever it is. */
 const OF_ELEMENTS = [
@@ -170,8 +189,16 @@ const PLAIN: Inherited = {
   custom: NO_VALUES,
 };
 
+/** Of details that are closed only the summary is shown. */
+const isFoldedAway = (element: Element): boolean => {
+  const { parent } = element;
+  if (parent?.name !== 'details' || parent.attributes.has('open')) return false;
+  return parent.children.find(({ name }) => name === 'summary') !== element;
+};
+
 const isHidden = ({ name, attributes }: Element): boolean =>
   attributes.has('hidden') ||
+  attributes.has('popover') ||
   (name === 'dialog' && !attributes.has('open')) ||
   (name === 'input' && attributes.get('type')?.toLowerCase() === 'hidden');
 

@@ -22,9 +22,9 @@ export interface Asked {
   readonly deep?: boolean;
 }
 
-/** A style sheet in the page, or a module script, by its text. */
+/** A style sheet in the page, a module script, or a frame, by its text. */
 export interface Inline {
-  readonly kind: 'style' | 'module';
+  readonly kind: 'style' | 'module' | 'frame';
   readonly text: string;
   readonly media: string;
 }
@@ -107,13 +107,19 @@ class DocumentReader {
   readonly #asks: Readonly<Record<Asks, (element: Element, leads: Leads) => void>> = {
     never: () => undefined,
     part: () => undefined,
-    met: ({ attributes }, { attribute, use }) => this.#push(useOf(use), attributes.get(attribute)),
+    met: ({ name, attributes }, { attribute, use }) => {
+      // Of a type that nobody shows it is not asked for.
+      if (name === 'object' && !isEmbedded(attributes.get('type'))) return;
+      this.#push(useOf(use), attributes.get(attribute));
+    },
     outside: ({ attributes }, { attribute, use }) => {
       const url = attributes.get(attribute);
       if (url !== undefined && !url.startsWith('#')) this.#push(useOf(use), url);
     },
     near: (element, { attribute, use }) => {
-      if (element.attributes.get('srcdoc') === undefined && this.#isNear(element))
+      const text = element.attributes.get('srcdoc');
+      if (text !== undefined) return void this.#items.push({ kind: 'frame', text, media: '' });
+      if (this.#isNear(element))
         this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout' });
     },
     captions: ({ attributes, parent }, { attribute, use }) => {
@@ -171,7 +177,7 @@ class DocumentReader {
   }
 
   #script({ attributes, text }: Element): void {
-    const kind = scriptKind(attributes.get('type'));
+    const kind = scriptKind(attributes.get('type'), attributes.get('language'));
     if (kind === 'import map') return void this.#mapped.push(...readImportMap(text, 1, -1).mapped);
     if (kind !== 'module' && kind !== 'classic') return;
     if (kind === 'classic' && attributes.has('nomodule')) return;
@@ -247,6 +253,10 @@ class DocumentReader {
     this.#push('media', url);
   }
 }
+
+const isEmbedded = (type: string | undefined): boolean =>
+  type === undefined ||
+  /^(?:(?:image|text|video|audio)\/|application\/(?:xhtml\+xml|xml|pdf)\b)/i.test(type.trim());
 
 /** What is only led to is never asked for; of the rest a visit has words of its own. */
 const useOf = (use: Leads['use']): LoadUse =>

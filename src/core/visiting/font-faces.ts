@@ -18,6 +18,9 @@ export interface FontFace {
 const USABLE =
   /^(?:woff2|woff2-variations|woff|woff-variations|truetype|truetype-variations|opentype|opentype-variations|collection)$/i;
 
+/** What browsers draw (CSS Fonts, level 4, section 11.1). */
+const TECHNOLOGIES = /^(?:features-(?:opentype|aat)|color-(?:colrv0|colrv1|sbix|cbdt)|variations|palettes)$/i;
+
 /** @returns undefined for one that no browser could use */
 export function readFace(nodes: readonly CssNode[], media: readonly string[]): FontFace | undefined {
   const values = new Map<string, string>();
@@ -45,8 +48,12 @@ function usableSource(value: string): string | undefined {
   const nodes = tree.children.toArray();
   for (const [at, node] of nodes.entries()) {
     if (node.type !== 'Url') continue;
-    const next = nodes.slice(at + 1, at + 2).find((each) => each.type === 'Function');
-    const format = next?.name.toLowerCase() === 'format' ? next.children.first : undefined;
+    const about = nodes.slice(at + 1, at + 3).filter((each) => each.type === 'Function');
+    // What stands behind the comma is of the next source.
+    const own = nodes[at + 1]?.type === 'Function' ? about : [];
+    const format = own.find(({ name }) => name.toLowerCase() === 'format')?.children.first;
+    const wanted = own.find(({ name }) => name.toLowerCase() === 'tech')?.children.toArray() ?? [];
+    if (wanted.some((each) => each.type === 'Identifier' && !TECHNOLOGIES.test(each.name))) continue;
     const named =
       format?.type === 'String' ? format.value : format?.type === 'Identifier' ? format.name : undefined;
     if (named === undefined || USABLE.test(named)) return node.value;

@@ -17,6 +17,8 @@ import type { AppliedSheet } from './winning-rules.js';
 /** Redirects in a row that a browser follows. */
 const MAX_HOPS = 20;
 const MAX_FRAMES = 4;
+/** Frames of one page in all. */
+const MAX_FRAME_DOCUMENTS = 200;
 /** What one page may ask for; more is no page but an attack. */
 const MAX_WANTED = 20_000;
 
@@ -38,12 +40,16 @@ export class PageDiscovery {
   readonly #screen: Screen;
   readonly #texts: Texts;
   readonly #wanted: Wanted[] = [];
-  readonly #places = new Map<string, number>();
+  /** What the document at hand has asked for. */
+  #places = new Map<string, number>();
   readonly #elsewhere = new Set<string>();
   #scripts = 0;
   #lazy = 0;
   #media = 0;
   #nameless = 0;
+  #frames = 0;
+  /** Addresses of the document at hand and of those around it. */
+  readonly #around: string[] = [];
 
   constructor(site: VisitedSite, screen: Screen, texts: Texts) {
     this.#site = site;
@@ -88,9 +94,24 @@ export class PageDiscovery {
   }
 
   async #document({ at, url, answer }: Met, depth: number): Promise<void> {
-    if (!isPage(fieldOf(answer.headers, 'Content-Type') ?? '')) return;
+    const type = fieldOf(answer.headers, 'Content-Type') ?? '';
+    if (!isPage(type) && !(depth > 0 && essence(type) === 'image/svg+xml')) return;
     const text = await this.#site.text(url, answer);
-    if (text === undefined) return;
+    if (text !== undefined) await this.#documentText(text, url, at, depth);
+  }
+
+  /** Each document asks for what it needs itself, whatever others have asked for. */
+  async #documentText(text: string, url: string, at: number, depth: number): Promise<void> {
+    if (depth > 0 && ++this.#frames > MAX_FRAME_DOCUMENTS) return;
+    const others = this.#places;
+    if (depth > 0) this.#places = new Map([[url, at]]);
+    this.#around.push(url);
+    await this.#loadsOf(text, url, at, depth);
+    this.#around.pop();
+    this.#places = others;
+  }
+
+  async #loadsOf(text: string, url: string, at: number, depth: number): Promise<void> {
     const elements = readTree(text);
     const loads = listDocumentLoads(elements, this.#screen, depth === 0);
     this.#scripts += loads.scripts;
@@ -101,7 +122,9 @@ export class PageDiscovery {
     const applied: AppliedSheet[] = [];
     for (const item of loads.items) {
       if ('kind' in item) {
-        if (item.kind === 'module') {
+        if (item.kind === 'frame') {
+          if (depth < MAX_FRAMES) await this.#documentText(item.text, base, at, depth + 1);
+        } else if (item.kind === 'module') {
           for (const name of staticImports(item.text))
             await this.#module(resolveModule(name, base), at, resolveModule);
         } else await this.#inlineStyle(item.text, item.media, base, at, applied);
@@ -129,6 +152,8 @@ export class PageDiscovery {
       await this.#add(target, use, at, when, blocking);
       return;
     }
+    // No document stands within itself.
+    if (use === 'frame' && this.#around.includes(target)) return;
     const met = await this.#add(target, use, at, when, blocking);
     if (met && use === 'frame' && depth < MAX_FRAMES) await this.#document(met, depth + 1);
   }

@@ -20,6 +20,7 @@ export type Property =
   | 'clip'
   | 'fill'
   | 'stroke'
+  | 'inside'
   | 'family'
   | 'weight'
   | 'slant'
@@ -46,6 +47,13 @@ export interface Rule {
   readonly declarations: readonly Declaration[];
 }
 
+/** A name that is registered with a value of its own (`@property`). */
+export interface Registered {
+  readonly name: string;
+  readonly inherits: boolean;
+  readonly initial: string | undefined;
+}
+
 export interface Sheet {
   readonly imports: readonly {
     readonly url: string;
@@ -57,6 +65,7 @@ export interface Sheet {
   /** Layers in the order in which they are met. */
   readonly layers: readonly LayerPath[];
   readonly fonts: readonly FontFace[];
+  readonly registered: readonly Registered[];
   readonly rules: readonly Rule[];
 }
 
@@ -80,6 +89,7 @@ const PROPERTIES: ReadonlyMap<string, readonly Property[]> = new Map(
     'clip-path': ['clip'],
     fill: ['fill'],
     stroke: ['stroke'],
+    'content-visibility': ['inside'],
     font: ['family', 'weight', 'slant'],
     'font-family': ['family'],
     'font-weight': ['weight'],
@@ -95,7 +105,14 @@ const OPTIONS = {
   onParseError: () => undefined,
 } as const;
 
-export const EMPTY_SHEET: Sheet = { imports: [], early: [], layers: [], fonts: [], rules: [] };
+export const EMPTY_SHEET: Sheet = {
+  imports: [],
+  early: [],
+  layers: [],
+  fonts: [],
+  registered: [],
+  rules: [],
+};
 
 /** One that nests too deeply is an empty one. */
 export function readSheet(text: string): Sheet {
@@ -103,7 +120,7 @@ export function readSheet(text: string): Sheet {
 }
 
 function readWhole(text: string): Sheet {
-  const sheet: MutableSheet = { imports: [], early: [], layers: [], fonts: [], rules: [] };
+  const sheet: MutableSheet = { imports: [], early: [], layers: [], fonts: [], registered: [], rules: [] };
   const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
   if (tree.type === 'StyleSheet')
     readBlock(tree.children.toArray(), { sheet, media: [], layer: [], parent: '', isTop: true });
@@ -170,6 +187,19 @@ function readBlock(nodes: readonly CssNode[], reading: Reading): void {
       else if (name === 'font-face' && block) {
         const face = readFace(block, media);
         if (face) sheet.fonts.push(face);
+      } else if (name === 'property' && block) {
+        const of = new Map(
+          block.flatMap((each) =>
+            each.type === 'Declaration'
+              ? [[each.property.toLowerCase(), rawOf(each.value).trim()] as const]
+              : [],
+          ),
+        );
+        sheet.registered.push({
+          name: prelude.trim(),
+          inherits: of.get('inherits') !== 'false',
+          initial: of.get('initial-value'),
+        });
       } else if (!block) continue;
       else if (name === 'media') readBlock(block, { ...within, media: [...media, prelude] });
       else if (TRANSPARENT.has(name) || (name === 'supports' && !/^\s*not\b/i.test(prelude)))

@@ -8,6 +8,7 @@ import { headerOf } from '../../core/hosting/answer.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
 import { headBytes } from '../../server/head.js';
+import { essence } from '../../core/assign/media-type.js';
 import { readingKind } from '../../core/reading/reading-kind.js';
 import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
@@ -35,7 +36,7 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
       return withView((view) => {
         const target = pathname + search;
         const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
-        if (answer.body.kind === 'object' && readingKind(answer.body.object) !== undefined)
+        if (answer.body.kind === 'object' && mayLeadOn(answer.body.object))
           objects.set(url, answer.body.object);
         return toAnswer(answer, view, at, target);
       });
@@ -47,6 +48,10 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
     },
   };
 }
+
+/** What is read for what it asks for; a graphic does in a frame. */
+const mayLeadOn = (object: StoredObject): boolean =>
+  readingKind(object) !== undefined || essence(object.headers['Content-Type'] ?? '') === 'image/svg+xml';
 
 function toAnswer(answer: Answer, view: BucketView, at: number, target: string): SiteAnswer {
   const { status, body } = answer;

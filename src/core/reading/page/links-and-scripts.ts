@@ -62,9 +62,9 @@ const JAVASCRIPT =
 
 export type ScriptKind = 'classic' | 'module' | 'import map' | 'speculation rules' | 'data';
 
-/** What the `type` of a `script` makes of it. */
-export function scriptKind(type: string | undefined): ScriptKind {
-  const plain = (type ?? '').trim().toLowerCase();
+/** What the `type` of a `script` makes of it, or its old `language`, where it has no type. */
+export function scriptKind(type: string | undefined, language?: string): ScriptKind {
+  const plain = (type ?? (language ? `text/${language}` : '')).trim().toLowerCase();
   if (plain === '' || JAVASCRIPT.test(plain)) return 'classic';
   if (plain === 'module') return 'module';
   if (plain === 'importmap') return 'import map';
