@@ -60,6 +60,36 @@ test('publish says what old copies meet what is new, or ask for what is removed,
   expect(out).toContain('the old kept/page.html asks for gone.js, which this removes');
 });
 
+test('what is mixed by way of files that did not change is told too, and copies that are shown while they are asked for', async () => {
+  const home = makeProject(
+    {
+      'site/index.html': head(
+        '<link rel="stylesheet" href="/outer.css"><script type="module" src="/n/one.js"></script>',
+      ),
+      'site/outer.css': '@import "inner.css";',
+      'site/inner.css': 'p { color: teal }',
+      'site/n/one.js': 'import "./two.js";',
+      'site/n/two.js': 'import "./three.js";',
+      'site/n/three.js': 'export {};',
+    },
+    `${CONFIG}  - { to: "n/three.js", cache: { fresh: 0 seconds, whileRevalidating: 1 day } }\n`,
+  );
+  await fenestra(home, 'publish', '--yes');
+  await fenestra(home, 'access', 'open', '--sure', 'test-mill');
+  writeFiles(home, {
+    'site/index.html': head(
+      '<link rel="stylesheet" href="/outer.css"><script type="module" src="/n/one.js"></script>',
+    ).replace('Mill', 'The mill'),
+    'site/inner.css': 'p { color: navy }',
+    'site/n/three.js': 'export const x = 1;',
+  });
+  const { stale } = await fenestraJson<PublishJson>(home, 'publish', '--dry-run');
+  expect(stale.map(({ key, mixesWith }) => [key, mixesWith])).toEqual([
+    ['inner.css', ['index.html']],
+    ['n/three.js', ['index.html']],
+  ]);
+});
+
 test('history and trace say what browsers still have of an earlier release', async () => {
   const home = makeProject(
     { 'site/site.css': 'p { color: teal }', 'site/same.css': 'p { margin: 0 }' },

@@ -39,7 +39,8 @@ function endOfMember(text: string, from: number): number {
 
 function parseMember(member: string): CacheDirective | undefined {
   const equals = member.indexOf('=');
-  const name = (equals < 0 ? member : member.slice(0, equals)).trim().toLowerCase();
+  // With a blank before the sign it is no directive, for browsers neither.
+  const name = (equals < 0 ? member : member.slice(0, equals)).toLowerCase();
   if (!TOKEN.test(name)) return undefined;
   if (equals < 0) return { name };
   const raw = member.slice(equals + 1).trim();

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { ageOf, confirm, decideReuse, freshnessOf, type KeptAnswer } from './freshness.js';
+import { ageOf, confirm, decideReuse, freshnessOf, type KeptAnswer, shownFor } from './freshness.js';
 import { formatHttpDate } from './http-date.js';
 
 const NOW = Date.UTC(2026, 10, 25, 12);
@@ -67,6 +67,8 @@ const ROWS: readonly Row[] = [
   ]),
   ['28 capitals', cc('MAX-AGE=600'), 'none'],
   ['28 a space', cc('max-age= 600'), 'none'],
+  ['28 a space before the sign', { ...cc('max-age =600'), ...TAG }, 'ask c'],
+  ['28 spaces round the sign', { ...cc('MAX-AGE = 600'), ...TAG }, 'ask c'],
   ['28 very large', cc('max-age=99999999999'), 'none'],
   ['29 a semicolon', { ...cc('public; max-age=600'), ...TAG }, 'ask c'],
   ['29 a semicolon after no-cache', { ...cc('no-cache; max-age=600'), ...LM }, 'none'],
@@ -178,4 +180,15 @@ test('C5, C6 a stale copy within its grace', () => {
   );
   expect(seen(kept(cc('no-cache, stale-while-revalidate=600')), SECOND_LATER, true)).toBe('ask c');
   expect(seen(kept(cc('stale-while-revalidate=600')), SECOND_LATER, true)).toBe('grace');
+});
+
+test.each([
+  ['max-age=0, stale-while-revalidate=86400', false, 86_400],
+  ['max-age=60, stale-while-revalidate=40', false, 100],
+  // Nobody is shown an old page while it is asked for.
+  ['max-age=60, stale-while-revalidate=40', true, 60],
+  ['no-cache, stale-while-revalidate=40', false, 0],
+  ['max-age=60, must-revalidate, stale-while-revalidate=40', false, 60],
+])('a copy under %s (a document: %s) is shown for %s seconds', (value, isDocument, seconds) => {
+  expect(shownFor(cc(value), NOW, isDocument)).toBe(seconds);
 });

@@ -149,6 +149,17 @@ export function freshness(headers: ObjectHeaders, now: number): number | undefin
   return seconds;
 }
 
+/**
+ * The seconds for which a browser shows a copy that it loads now without waiting for anybody: also while it asks behind
+ * the visitor's back, which it does not for documents and frames (RFC 5861 section 3). 0 where every use waits, or where
+ * headers say nothing.
+ */
+export function shownFor(headers: ObjectHeaders, now: number, isDocument: boolean): number {
+  const seconds = freshness(headers, now);
+  if (seconds === undefined || isDocument) return seconds ?? 0;
+  return seconds + freshnessOf({ status: 200, headers, at: now }).staleWhileRevalidate;
+}
+
 /** What was said last: many objects share their headers, and are asked for one after the other. */
 let said:
   { readonly headers: ObjectHeaders; readonly now: number; readonly seconds: number | undefined } | undefined;

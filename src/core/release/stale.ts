@@ -1,6 +1,7 @@
 /** What visitors may still hold of the old release after a publish. */
 import { describeCaching } from '../caching/describe-caching.js';
-import { freshness } from '../caching/freshness.js';
+import { isPage } from '../assign/defaults.js';
+import { shownFor } from '../caching/freshness.js';
 import type { ObjectHeaders } from '../site/site-object.js';
 import type { Change } from './change-list.js';
 
@@ -26,7 +27,7 @@ export function listStale(changes: readonly Change[], now: number): Stale[] {
       (change !== 'replace' && change !== 'remove' && change !== 'relabel')
     )
       continue;
-    const seconds = freshness(was.headers, now) ?? 0;
+    const seconds = shownFor(was.headers, now, isPage(was.headers['Content-Type'] ?? ''));
     if (seconds > 0)
       stale.push({
         key,

@@ -44,8 +44,12 @@ export function decideHeld(
   const about = { release, loadedAt, isPage: then?.isPage ?? false };
   if (isSame) return { ...about, state: 'same' };
   if (!then) return { ...about, state: 'gone' };
-  const reuse = decideReuse({ status: then.status, headers: then.headers, at: loadedAt }, now, false);
-  if (reuse.kind === 'fresh')
-    return { ...about, state: 'shown', until: now + reuse.left * 1000, by: reuse.by };
+  const answer: KeptAnswer = { status: then.status, headers: then.headers, at: loadedAt };
+  const reuse = decideReuse(answer, now, !then.isPage);
+  if (reuse.kind !== 'ask') {
+    const { lifetime, staleWhileRevalidate: grace } = freshnessOf(answer);
+    const whole = lifetime + (then.isPage ? 0 : grace);
+    return { ...about, state: 'shown', until: now + (whole - ageOf(answer, now)) * 1000, by: reuse.by };
+  }
   return { ...about, state: 'asked', by: reuse.by };
 }

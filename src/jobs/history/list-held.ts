@@ -1,5 +1,6 @@
 /** What visitors may still hold of an earlier release: what was replaced or removed since, as long as its headers allow. */
-import { freshness } from '../../core/caching/freshness.js';
+import { isPage } from '../../core/assign/defaults.js';
+import { shownFor } from '../../core/caching/freshness.js';
 import { keptBy, type Stale } from '../../core/release/stale.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from './compare-releases.js';
@@ -20,7 +21,7 @@ export async function listHeld(store: Store, bucket: string, release: number, no
       const held: Stale[] = [];
       for (const { key, was } of entries) {
         if (!was) continue;
-        const seconds = freshness(was.headers, now) ?? 0;
+        const seconds = shownFor(was.headers, now, isPage(was.headers['Content-Type'] ?? ''));
         if (seconds === 0) continue;
         // It could be loaded until it was replaced; of what was removed the last moment is the newest release.
         const loaded = (await current.find(key))?.since ?? newest;

@@ -34,12 +34,18 @@ export async function listMixes(
   const { view: after } = viewSite(site, bucket.name, becomes, now);
   const readNew = readSite(project, site.objects);
   let left = MAX_READ;
+  const changed = new Set(entries.map(({ key }) => key));
+  const isSame = (key: string): boolean => !changed.has(key);
+  const loadsAfter = remembering(async (key) => {
+    const object = after.find(key);
+    return object && left-- > 0
+      ? listLoads(object, readNew, (work) => Promise.resolve(work(after)))
+      : new Set<string>();
+  });
   // What is new and loads something of which an old copy may be held.
   for (const { key, change } of entries) {
     if (change !== 'add' && change !== 'replace') continue;
-    const object = after.find(key);
-    if (!object || left-- <= 0) continue;
-    for (const loaded of await listLoads(object, readNew, (work) => Promise.resolve(work(after))))
+    for (const loaded of await listReached(key, loadsAfter, isSame))
       if (
         stale.has(loaded) &&
         loaded !== key &&
@@ -51,14 +57,14 @@ export async function listMixes(
   if (removed.size === 0) return list(mixes);
   const snapshot = await store.open(bucket.name);
   try {
-    for (const [key, { until }] of stale) {
+    const loadsBefore = remembering(async (key) => {
       const object = left-- > 0 ? await snapshot.find(key) : undefined;
-      if (!object) continue;
-      for (const loaded of await listLoads(
-        object,
-        (each, range) => snapshot.read(each, range),
-        viewOf(snapshot),
-      ))
+      return object
+        ? listLoads(object, (each, range) => snapshot.read(each, range), viewOf(snapshot))
+        : new Set<string>();
+    });
+    for (const [key, { until }] of stale) {
+      for (const loaded of await listReached(key, loadsBefore, isSame))
         // Who holds the page holds what was loaded with it, as long as that is kept as long.
         if (removed.has(loaded) && loaded !== key && (stale.get(loaded)?.until ?? 0) < until)
           note(key, loaded);
@@ -67,6 +73,35 @@ export async function listMixes(
     await snapshot.close();
   }
   return list(mixes);
+}
+
+type Loads = (key: string) => Promise<ReadonlySet<string>>;
+
+/** Many pages load the same. */
+function remembering(loads: Loads): Loads {
+  const known = new Map<string, Promise<ReadonlySet<string>>>();
+  return (key) => {
+    let found = known.get(key);
+    if (!found) known.set(key, (found = loads(key)));
+    return found;
+  };
+}
+
+/** What one loads, also by way of others, as long as those are the same as before: what is not speaks for itself. */
+async function listReached(
+  key: string,
+  loads: Loads,
+  isSame: (key: string) => boolean,
+): Promise<ReadonlySet<string>> {
+  const reached = new Set<string>();
+  const queue = [key];
+  for (let next = queue.shift(); next !== undefined; next = queue.shift())
+    for (const loaded of await loads(next)) {
+      if (reached.has(loaded) || loaded === key) continue;
+      reached.add(loaded);
+      if (isSame(loaded)) queue.push(loaded);
+    }
+  return reached;
 }
 
 const list = (mixes: ReadonlyMap<string, ReadonlySet<string>>): Map<string, readonly string[]> =>
