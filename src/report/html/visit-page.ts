@@ -1,4 +1,5 @@
 /** Visits as one page that needs nothing else: a table, two plots, and a time line for each load. */
+import { describeExactness } from '../../core/visiting/describe-exactness.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { pathOf } from '../../core/words/path-of.js';
@@ -53,7 +54,7 @@ export function renderVisitPage(visited: VisitOutcome, context: VisitPageContext
 <header>
 <p class="maker">fenestra visit</p>
 <h1 class="verdict plain">${text(headline(visits))}</h1>
-<p class="about">${text(name)}, ${text(stateOf(visited))}: ${text(walk)}. Requests and bytes are exact; seconds are computed for ${text(context.connection)}, in a window of ${text(context.viewport)}.</p>
+<p class="about">${text(name)}, ${text(stateOf(visited))}: ${text(walk)}. ${text(describeExactness(visited.unknown, context.connection, context.viewport))}</p>
 <nav aria-label="On this page"><ul><li><a href="#visits">Visits</a></li>${visited.advice.length > 0 ? '<li><a href="#advice">What would save more</a></li>' : ''}<li><a href="#loads">Loads</a></li></ul></nav>
 </header>
 <main id="content">

@@ -1,5 +1,6 @@
 /** Visits for a terminal: a line a visit, and in full a line a response. */
 import { formatDuration } from '../../core/caching/duration.js';
+import { describeExactness } from '../../core/visiting/describe-exactness.js';
 import type { Unknown } from '../../core/visiting/page-load.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
@@ -62,9 +63,7 @@ function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string
   const failed = failedPages(visited);
   const more = failed.length > MAX_FAILED ? ` and ${countOf(failed.length - MAX_FAILED, 'other page')}` : '';
   const notes = [
-    paint.soft(
-      `Requests and bytes are exact; seconds are computed for ${shown.connection} in a window of ${shown.viewport}.`,
-    ),
+    paint.soft(describeExactness(visited.unknown, shown.connection, shown.viewport)),
     closed ? paint.warn('The bucket is closed: this is what visitors will get once it is open.') : '',
     failed.length > 0
       ? `${paint.warn(failed.slice(0, MAX_FAILED).join(', '))}${more}: visitors get the error page.`

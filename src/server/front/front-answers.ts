@@ -10,7 +10,8 @@ import {
 import type { Socket } from 'node:net';
 import { pipeline, type Readable } from 'node:stream';
 import type { FrontRequest } from '../../core/caching/shared-cache.js';
-import type { Front, FrontAnswer } from './front.js';
+import type { Front } from './front.js';
+import type { FrontAnswer } from './front-answer.js';
 import { beginRequest, type Connection, type FrontConnections } from './front-connections.js';
 import { readFrontUrl } from './front-url.js';
 import type { Ledger } from './ledger.js';

@@ -13,19 +13,13 @@ import { conditionsFor, isConditional } from '../../core/caching/request-fields.
 import { decideRange } from '../../core/hosting/byte-range.js';
 import { decidePreconditions, ifRangeHolds } from '../../core/hosting/preconditions.js';
 import type { Origin } from './ask-origin.js';
+import type { FrontAnswer } from './front-answer.js';
 import { Collector } from './collector.js';
 import { hostOf, rawTarget, validatorsOf, VISITORS_OWN, without } from './front-request.js';
 import { readFrontUrl } from './front-url.js';
 import { ReadyAnswers } from './ready-answers.js';
 import { Busy } from './slots.js';
 import { OWN_VISIT, type Visit } from './visitor.js';
-
-export interface FrontAnswer {
-  readonly status: number;
-  /** Names in lower case. */
-  readonly headers: Record<string, string>;
-  readonly body: Buffer | Readable | undefined;
-}
 
 export interface FrontOptions {
   readonly origin: Origin;

@@ -4,7 +4,7 @@
  */
 import type { Entry } from '../../core/caching/shared-cache.js';
 import { QUALIFIERS } from '../../core/caching/request-fields.js';
-import type { FrontAnswer } from './front.js';
+import type { FrontAnswer } from './front-answer.js';
 
 /** Headers of requests; only those that are looked at need be words. */
 type Asking = Readonly<Record<string, string | readonly string[] | undefined>>;
