@@ -8,9 +8,11 @@ import {
   computeCustom,
   isCustom,
   namesIn,
+  newWork,
   NO_VALUES,
   substitute,
   type CustomValues,
+  type Work,
 } from './custom-values.js';
 import { urlsOf, type Declaration, type Property, type Registered } from './style-rules.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
@@ -40,16 +42,23 @@ interface Used {
 class Computed {
   readonly #winners: Winners;
   readonly #registered: ReadonlyMap<string, Registered>;
+  readonly #work: Work;
   readonly custom: CustomValues;
 
   /** @param registered names with values of their own */
-  constructor(winners: Winners, above: CustomValues, registered: ReadonlyMap<string, Registered>) {
+  constructor(
+    winners: Winners,
+    above: CustomValues,
+    registered: ReadonlyMap<string, Registered>,
+    work: Work,
+  ) {
     this.#winners = winners;
     this.#registered = registered;
     const own = new Map<string, string>();
     for (const [property, { declaration }] of winners)
       if (isCustom(property)) own.set(property, declaration.value);
-    this.custom = computeCustom(own, inheritable(above, registered));
+    this.custom = computeCustom(own, inheritable(above, registered), work);
+    this.#work = work;
   }
 
   /** Undefined where nothing is declared, or what is declared is invalid here. */
@@ -58,6 +67,7 @@ class Computed {
     if (!winner) return undefined;
     const { declaration, base } = winner;
     if (declaration.names.length === 0) return { value: declaration.value, urls: declaration.urls, base };
+    if ((this.#work.left -= declaration.value.length) < 0) return undefined;
     const value = substitute(
       declaration.value,
       (name) => this.custom.get(name) ?? this.#registered.get(name)?.initial,
@@ -95,6 +105,7 @@ export function listStyled(
   const registered = new Map(
     sheets.flatMap(({ sheet }) => sheet.registered.map((each) => [each.name, each])),
   );
+  const work = newWork();
   const styles = new Styles(sheets, page, screen, namesInAttributes(elements));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
@@ -108,7 +119,7 @@ export function listStyled(
     // Nothing of it is shown, nor of what stands in it.
     if (!above || tagOf(element.name).has('unseen') || isFoldedAway(element)) continue;
     const own = styles.of(element);
-    const computed = new Computed(own.winners, above.custom, registered);
+    const computed = new Computed(own.winners, above.custom, registered, work);
     const display = computed.value('display')?.toLowerCase();
     if (display === undefined ? isHidden(element) : display === 'none') continue;
     const here = inherit(element, computed, above);
@@ -121,7 +132,7 @@ export function listStyled(
     if (here.list && isItem) addUrls(here.list, add);
     if (faces.length > 0) fonts.note(here, textOf(element));
     for (const [name, winners] of own.parts) {
-      const part = new Computed(winners, here.custom, registered);
+      const part = new Computed(winners, here.custom, registered, work);
       const content = part.get('content');
       if (MADE.has(name)) {
         const isShown = part.value('display')?.toLowerCase() !== 'none';

@@ -8,10 +8,22 @@ export const NO_VALUES: CustomValues = new Map();
 
 /** Values may grow by what they name: one that is longer is none, nor is one that nests deeper. */
 const [LONGEST, DEEPEST] = [20_000, 32];
+/** Names that are made of each other, one after the other. */
+const LONGEST_CHAIN = 500;
+/** Letters that are gone through for one page: a page made to keep us busy gets no further. */
+const MAX_WORK = 20_000_000;
+/** What a name costs beside its letters. */
+const PER_NAME = 20;
+
+/** What is left of the work that one page is worth. */
+export interface Work {
+  left: number;
+}
+export const newWork = (): Work => ({ left: MAX_WORK });
 
 /** Where `var(` begins, what a string or an unquoted address hides, and what opens and closes. */
 const PIECE =
-  /"(?:[^"\\\n]|\\[^])*"|'(?:[^'\\\n]|\\[^])*'|\bvar\(|url\(\s*(?!["'\s])(?:[^)\\]|\\[^])*\)|[(),]/gi;
+  /"(?:[^"\\\n]|\\[^])*"?|'(?:[^'\\\n]|\\[^])*'?|\bvar\(|url\(\s*(?!["'\s])(?:[^)\\]|\\[^])*\)?|[(),]/gi;
 const NAMED = /var\(\s*(--[^\s,)]+)/gi;
 
 /** The names that a value uses. */
@@ -25,11 +37,10 @@ export function substitute(
   depth = 0,
 ): string | undefined {
   if (!/\bvar\(/i.test(value)) return value;
-  if (depth > DEEPEST) return undefined;
+  if (depth > DEEPEST || value.length > LONGEST) return undefined;
   let result = '';
   let from = 0;
   let length = 0;
-  PIECE.lastIndex = 0;
   for (const found of findUses(value)) {
     const { begin, end, name, fallback } = found;
     const own = valueOf(name);
@@ -90,8 +101,15 @@ const toUse = (
 const KEEPS = /^(?:inherit|unset|revert|revert-layer)$/i;
 
 /** What an element has of them: its own, made of each other, over what it inherits. */
-export function computeCustom(own: ReadonlyMap<string, string>, above: CustomValues): CustomValues {
+export function computeCustom(
+  own: ReadonlyMap<string, string>,
+  above: CustomValues,
+  work: Work,
+): CustomValues {
   if (own.size === 0) return above;
+  for (const value of own.values()) work.left -= value.length + PER_NAME;
+  work.left -= above.size * PER_NAME;
+  if (work.left < 0) return above;
   const values = new Map(above);
   const done = new Map<string, string | undefined>();
   const underWay = new Set<string>();
@@ -106,9 +124,11 @@ export function computeCustom(own: ReadonlyMap<string, string>, above: CustomVal
       for (const each of underWay) if ((isIn ||= each === name)) circles.add(each);
       return undefined;
     }
+    if (underWay.size > LONGEST_CHAIN) return undefined;
     underWay.add(name);
     const value = /^\s*initial\s*$/i.test(written) ? undefined : substitute(written, compute);
     underWay.delete(name);
+    work.left -= value?.length ?? 0;
     const result = circles.has(name) ? undefined : value;
     done.set(name, result);
     return result;

@@ -91,6 +91,20 @@ test.each<[string, Readonly<Record<string, string>>]>([
     { '/index.html': `${BODY}${'<div class="a b c" style="background:url(x.png)">'.repeat(20_000)}` },
   ],
   [
+    'names that are made of each other without end',
+    {
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>${'<p class=a>'.repeat(2000)}`,
+      '/a.css': `:root{${Array.from({ length: 20_000 }, (_, n) => `--x${n}:var(--x${n + 1})`).join(';')}} .a{--y0:url(x.png);${Array.from({ length: 60 }, (_, n) => `--y${n + 1}:var(--y${n}) var(--y${n})`).join(';')};background:var(--x0) var(--y60)}`,
+    },
+  ],
+  [
+    'values of quotes, of fallbacks, and of addresses that do not end',
+    {
+      '/index.html': `${BODY}<link rel=stylesheet href=a.css>${'<p class=a>'.repeat(500)}`,
+      '/a.css': `.a{--q:${'\\"'.repeat(200_000)};background:var(--q) url(x.png)} .a{cursor:${'var(--n,'.repeat(20_000)} url(y.png)} .a{mask:var(--n,${'url(z'.repeat(20_000)})}`,
+    },
+  ],
+  [
     'an import map of the prototype',
     {
       '/index.html': `${BODY}<script type=importmap>{"imports":{"__proto__":"/a.js","constructor":"/b.js"}}</script><script type=module>import "toString"; import "constructor"; import "__proto__"</script>`,

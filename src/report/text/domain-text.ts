@@ -170,12 +170,13 @@ function formatServers({ need, facts, formerServers, awaited }: CheckedName, pai
       ...facts.servers.map((server) => ({ ...server, as: 'zone' })),
       ...awaited.map((server) => ({ ...server, as: 'to come' })),
       ...formerServers.map((server) => ({ ...server, as: 'before' })),
-    ].map(({ as, server, address, outcome, serial, own }) => [
+    ].map(({ as, server, address, outcome, serial, own, signing }) => [
       as,
       `${server} ${paint.soft(address)}`,
       outcome,
       [
         serial === undefined ? '' : `serial ${serial}`,
+        signing?.until === undefined ? '' : `signed until ${formatWhen(signing.until)}`,
         ...own.map(({ type, data, ttl }) => `${type} ${data} ${ttl} s`),
       ]
         .filter(Boolean)
