@@ -84,8 +84,10 @@ it.each(Object.entries(LONGER > 1 ? { ...SYSTEMS, ...FOLDING } : SYSTEMS))(
       const keys = new Set<string>();
       for (let at = 1 + attack.below(7); at > 0; at--)
         keys.add(Array.from({ length: 1 + attack.below(2) }, () => attack.pick(PARTS)).join('/'));
+      // A name is a file or a folder, also where the two are spelled with other letters of Unicode: as keys they are one.
+      const asKey = (name: string): string => name.normalize('NFC');
       const apart = [...keys].filter(
-        (key) => ![...keys].some((other) => key !== other && key.startsWith(`${other}/`)),
+        (key) => ![...keys].some((other) => key !== other && asKey(key).startsWith(`${asKey(other)}/`)),
       );
       rmSync(join(home, 'site'), { recursive: true, force: true });
       writeFiles(home, Object.fromEntries(apart.map((key) => [`site/${key}`, `of ${key}`])));
