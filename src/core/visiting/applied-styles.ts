@@ -14,7 +14,8 @@ import {
   type CustomValues,
   type Work,
 } from './custom-values.js';
-import { urlsOf, type Declaration, type Property, type Registered } from './style-rules.js';
+import type { Declaration, Property, Registered } from './style-rules.js';
+import { urlsOf } from './style-urls.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
 import { Styles, type AppliedSheet, type Winners } from './winning-rules.js';
 

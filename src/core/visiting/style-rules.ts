@@ -1,10 +1,10 @@
 /** What a style sheet may make a browser load: imports, fonts, and the rules that use pictures or decide what is shown. */
 import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
-import walk from 'css-tree/walker';
 import { rawOf, unlessTooDeep } from '../reading/css-nodes.js';
 import { isCustom, namesIn } from './custom-values.js';
 import { readFace, type FontFace } from './font-faces.js';
+import { urlsOf } from './style-urls.js';
 
 /** What the rules that are kept decide; everything else of a sheet loads nothing. */
 export type Property =
@@ -254,51 +254,6 @@ function declarationsOf(nodes: readonly CssNode[]): Declaration[] {
       declarations.push({ property, value, important: node.important !== false, urls, names });
   }
   return declarations;
-}
-
-/** Addresses that a value names, but for those of names in it; of an image set the one for plain screens. */
-export function urlsOf(value: string): string[] {
-  if (!/url\(|image-set\(/i.test(value)) return [];
-  return unlessTooDeep(() => readUrls(value), []);
-}
-
-function readUrls(value: string): string[] {
-  const tree = parse(value, { context: 'value', positions: false, onParseError: () => undefined });
-  const urls: string[] = [];
-  walk(tree, {
-    enter(node: CssNode) {
-      if (node.type === 'Url') urls.push(node.value);
-      if (node.type !== 'Function') return undefined;
-      const name = node.name.toLowerCase();
-      if (!/^(?:-webkit-)?image-set$/.test(name)) return undefined;
-      const chosen = chooseOfSet(node.children.toArray());
-      if (chosen !== undefined) urls.push(chosen);
-      return walk.skip;
-    },
-  });
-  // What begins so lies in the page itself.
-  return urls.filter((url) => url !== '' && !url.startsWith('#'));
-}
-
-/** The candidate of an `image-set()` that is sharp enough for one pixel a pixel, else the sharpest. */
-function chooseOfSet(nodes: readonly CssNode[]): string | undefined {
-  let best: { url: string; density: number } | undefined;
-  let url: string | undefined;
-  let density = 1;
-  const take = (): void => {
-    if (url === undefined) return;
-    const closer =
-      !best || (best.density < 1 ? density > best.density : density >= 1 && density < best.density);
-    if (closer) best = { url, density };
-    [url, density] = [undefined, 1];
-  };
-  for (const node of nodes) {
-    if (node.type === 'Operator') take();
-    else if (node.type === 'Url' || node.type === 'String') url = node.value;
-    else if (node.type === 'Dimension' && /^(?:x|dppx)$/i.test(node.unit)) density = Number(node.value);
-  }
-  take();
-  return best?.url;
 }
 
 /** An address at the beginning, as a string or a `url()`; what it is written in is parsed by itself. */

@@ -4,6 +4,7 @@ import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { compileSelectors, type Matcher } from './selectors.js';
 import { isCustom } from './custom-values.js';
+import { Layers, type Layer } from './layers.js';
 import {
   readDeclarations,
   type Declaration,
@@ -140,39 +141,6 @@ function namesThatMatter(
   // A set grows while it is gone through.
   for (const name of named) for (const other of madeOf.get(name) ?? []) named.add(other);
   return named;
-}
-
-/** A place in the order of layers: what stands in none counts more than what stands in any (CSS Cascade, level 5). */
-interface Layer {
-  rank: number;
-}
-
-interface LayerNode extends Layer {
-  readonly children: Map<string, LayerNode>;
-}
-
-class Layers {
-  readonly #root: LayerNode = { rank: 0, children: new Map() };
-
-  at(path: LayerPath): Layer {
-    let node = this.#root;
-    for (const name of path) {
-      let child = node.children.get(name);
-      if (!child) node.children.set(name, (child = { rank: 0, children: new Map() }));
-      node = child;
-    }
-    return node;
-  }
-
-  /** Once all are known: in the order in which they were met, each behind those in it. */
-  count(): void {
-    let rank = 0;
-    const visit = (node: LayerNode): void => {
-      for (const child of node.children.values()) visit(child);
-      node.rank = ++rank;
-    };
-    visit(this.#root);
-  }
 }
 
 const ATTACHED = {
