@@ -38,7 +38,7 @@ const isOld = (what: string): boolean => /^\d/.test(what) || what === 'NXDOMAIN'
 class Visitor {
   readonly #socket: Socket = createSocket('udp4');
   readonly #waiting = new Map<number, (what: string) => void>();
-  readonly #isNew = new Map<string, boolean>();
+  readonly #last = new Map<string, 'new' | 'old' | 'failed'>();
   #id = 0;
   isDone = false;
   lastOld: LastSeen | undefined;
@@ -56,8 +56,10 @@ class Visitor {
     });
   }
 
-  get areAllNew(): boolean {
-    return this.#isNew.size > 0 && [...this.#isNew.values()].every((isNew) => isNew);
+  /** Whether no name has an old answer any more. @param andNone nor none at all */
+  isOver(andNone: boolean): boolean {
+    const all = [...this.#last.values()];
+    return all.length > 0 && all.every((what) => what === 'new' || (what === 'failed' && !andNone));
   }
 
   async #ask(name: string): Promise<void> {
@@ -83,7 +85,7 @@ class Visitor {
     this.#waiting.delete(id);
     this.asked++;
     const isNew = what === NEW_PLACE;
-    this.#isNew.set(name, isNew);
+    this.#last.set(name, isNew ? 'new' : isOld(what) ? 'old' : 'failed');
     // It counts from when it was asked: whatever came then came no sooner.
     const seen = { at: asked, what, name };
     if (isNew) return;
@@ -144,7 +146,7 @@ async function play(name: MoveName, folder: string, program: string): Promise<Pl
   const waited = await waiting;
   let calmSince = Date.now();
   while (Date.now() - calmSince < WATCHED_ON && Date.now() - changed < LONGEST) {
-    if (visitors.some(({ areAllNew }) => !areAllNew)) calmSince = Date.now();
+    if (visitors.some((visitor) => !visitor.isOver(move.isSigned ?? false))) calmSince = Date.now();
     await sleep(EVERY_MS);
   }
   const byResolver = (of: (visitor: Visitor) => LastSeen | undefined): Record<string, LastSeen> =>
