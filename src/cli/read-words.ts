@@ -10,8 +10,9 @@ import type { ReadArgs } from './read-plain-words.js';
 export function readWords(
   name: string,
   command: Command<never>,
-  words: readonly string[],
+  given: readonly string[],
 ): ReadArgs | undefined {
+  const words = joinLines(given);
   let read: ReadArgs | undefined;
   let known: readonly string[] = [];
   let parsing: object | undefined;
@@ -71,6 +72,16 @@ export function readWords(
     .parseSync();
   return read;
 }
+
+/** A word that begins with a dash and a blank is no option but the value of the one before it, as a line of YAML is. */
+const joinLines = (words: readonly string[]): string[] =>
+  words.reduce<string[]>((joined, word) => {
+    const before = joined.at(-1);
+    if (/^-\s/.test(word) && before !== undefined && /^--[\w-]+$/.test(before))
+      joined[joined.length - 1] = `${before}=${word}`;
+    else joined.push(word);
+    return joined;
+  }, []);
 
 /** Options for which nothing is something. */
 const MAY_BE_EMPTY = new Set(['note', 'browser']);

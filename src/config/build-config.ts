@@ -10,10 +10,12 @@ import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.j
 import type { Quirks } from '../core/hosting/quirks.js';
 import type { MovedAs, Private } from '../core/release/store-limits.js';
 import { parseDuration } from '../core/caching/duration.js';
+import { BUDGET_FIGURES, BUDGET_VISITS, type Budget, type BudgetFigure, type BudgetVisit } from '../core/visiting/budgets.js';
 import type { VersionedSetting } from '../core/versioning/versionable.js';
 import { settingsUnder } from '../core/site/site-in-subfolder.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
 import { deepFreeze } from '../core/release/plain-data.js';
+import { sizeOf } from './budget-schema.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './parsed-config.js';
 import type { Config, Destination, Front } from './config.js';
@@ -46,10 +48,16 @@ interface RawDestination extends RawPlace {
   } | null;
 }
 
-interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
+export interface RawRule extends Readonly<Partial<Record<Property, unknown>>> {
   readonly to?: string | string[];
   readonly type?: string | string[];
   readonly ifUnset?: boolean;
+}
+
+interface RawBudget extends Readonly<
+  Partial<Record<BudgetVisit, Readonly<Partial<Record<BudgetFigure, unknown>>> | null>>
+> {
+  readonly pages: string | string[];
 }
 
 interface RawConfig extends RawPlace {
@@ -58,6 +66,7 @@ interface RawConfig extends RawPlace {
   readonly stores?: Readonly<Record<string, Readonly<Record<string, unknown>> & { kind?: string }>> | null;
   readonly otherwise?: unknown;
   readonly assign?: readonly RawRule[] | null;
+  readonly budgets?: readonly RawBudget[] | null;
   readonly links?: Config['links'];
   readonly storeFolder?: string;
   readonly allow?: string | string[];
@@ -81,10 +90,11 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     stores: Object.entries(raw.stores ?? {}).map(([name, { kind, ...options }]) => ({ name, kind, options })),
     links: raw.links ?? 'inside',
     assignments: {
-      rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, ruleLine(parsed, index))),
+      rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, lineOf(parsed, 'assign', index))),
       ...(raw.otherwise === undefined ? {} : { otherwise: policy(raw.otherwise) }),
       ...(raw.versioned === undefined ? {} : { versioned: toVersioned(raw) }),
     },
+    budgets: (raw.budgets ?? []).map((budget, index) => toBudget(budget, lineOf(parsed, 'budgets', index))),
     allow: many(raw.allow),
     historyDepth: raw.historyDepth ?? 20,
     // Where versioned names were given up, pages that somebody holds still name the old ones.
@@ -181,7 +191,7 @@ function toSettings(top: RawPlace, place: RawDestination): BucketSettings {
 const toReadable = (given: RawPlace['readable']): ReadableSetting =>
   given ? { keys: given.keys === undefined ? ['**'] : many(given.keys), except: many(given.except) } : null;
 
-function toRule(raw: RawRule, index: number, line: number): AssignRule {
+export function toRule(raw: RawRule, index: number, line: number): AssignRule {
   return {
     number: index + 1,
     line,
@@ -190,6 +200,18 @@ function toRule(raw: RawRule, index: number, line: number): AssignRule {
     ...(raw.ifUnset === true ? { ifUnset: true } : {}),
     ...toValues(raw),
   };
+}
+
+function toBudget(raw: RawBudget, line: number): Budget {
+  const visits = BUDGET_VISITS.flatMap((visit) => {
+    const given = raw[visit] ?? {};
+    const figures = BUDGET_FIGURES.flatMap((figure) => {
+      const value = figure === 'bytes' ? sizeOf(given[figure]) : given[figure];
+      return typeof value === 'number' ? [[figure, value] as const] : [];
+    });
+    return [[visit, Object.fromEntries(figures)] as const];
+  });
+  return { line, pages: many(raw.pages), ...Object.fromEntries(visits) };
 }
 
 /** What a rule gives. Validation has seen to it that each is of its shape. */
@@ -201,11 +223,13 @@ const toValues = (raw: RawRule): AssignedValues =>
     ]),
   );
 
-function ruleLine(
+/** The line where an entry of a list starts. */
+function lineOf(
   { document, lines }: { document: ParsedConfig['document']; lines: LineCounter },
+  setting: 'assign' | 'budgets',
   index: number,
 ): number {
-  const list: unknown = isMap(document.contents) ? document.contents.get('assign', true) : undefined;
+  const list: unknown = isMap(document.contents) ? document.contents.get(setting, true) : undefined;
   const node = isSeq(list)
     ? (list.items[index] as { range?: [number, number, number] } | undefined)
     : undefined;

@@ -1,6 +1,7 @@
 /** The config as the rest of Fenestra sees it: defaulted, validated, frozen. */
 import type { Assignments } from '../core/assign/cascade.js';
 import type { BucketSettings } from '../core/hosting/bucket-view.js';
+import type { Budget } from '../core/visiting/budgets.js';
 import type { Instead } from '../core/release/store-limits.js';
 
 /** What stands before a bucket. */
@@ -53,6 +54,7 @@ export interface Config {
   readonly stores: readonly StoreSetting[];
   readonly links: 'inside' | 'follow' | 'skip';
   readonly assignments: Assignments;
+  readonly budgets: readonly Budget[];
   readonly allow: readonly string[];
   /** How many releases a bucket keeps. */
   readonly historyDepth: number;

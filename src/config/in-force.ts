@@ -2,7 +2,7 @@
 import { DEFAULT_QUIRKS, type Quirks } from '../core/hosting/quirks.js';
 import { locate } from './locate.js';
 import type { ParsedConfig } from './parsed-config.js';
-import { destinationSchema, ruleSchema, schema, storeSchema } from './schema.js';
+import { budgetSchema, destinationSchema, ruleSchema, schema, storeSchema } from './schema.js';
 import type { SettingInForce } from './config.js';
 
 interface Described {
@@ -53,6 +53,7 @@ export function listSettings(): { name: string; explain: string; default: string
     ...below('stores.NAME', storeSchema),
     ...below('destinations.NAME', destinationSchema),
     ...below('assign[n]', ruleSchema),
+    ...below('budgets[n]', budgetSchema),
   ];
   return all.map((setting) => ({
     name: setting.name,

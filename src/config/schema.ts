@@ -5,6 +5,7 @@ import { isLeftOut } from '../core/site/names.js';
 import { MOVED_AS } from '../core/release/store-limits.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.js';
+import { budgets } from './budget-schema.js';
 import { cache } from './cache-field.js';
 import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, text } from './fields.js';
 import { bucketHost, documents, front, instead, moved, naming, quirks, readable } from './place-schema.js';
@@ -83,6 +84,7 @@ const destinations = yup
   })
   .meta({ explain: 'Names for places to publish to; the first is the one used without --to.' });
 
+export { budgetSchema } from './budget-schema.js';
 export { rule as ruleSchema } from './rule-schema.js';
 export { storeSetting as storeSchema } from './store-schema.js';
 export const destinationSchema = destination;
@@ -109,6 +111,7 @@ export const schema = mapping(
     ...instead(),
     ...naming(),
     quirks: quirks(),
+    budgets: budgets(),
     links: oneOf(
       ['inside', 'follow', 'skip'] as const,
       'What becomes of symbolic links: followed when they stay inside the site, always, or never.',

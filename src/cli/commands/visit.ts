@@ -5,6 +5,7 @@ import { parseMoments, parseScreen } from '../../core/visiting/visit-options.js'
 import { findBrowser, isProgram } from '../../browser/find-browser.js';
 import { openProject, type Project } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
+import type { WhatIf } from '../../jobs/visit/what-if.js';
 import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
@@ -32,6 +33,8 @@ interface Args {
   readonly 'answer-time': number;
   readonly ca: string | undefined;
   readonly 'in-full': boolean;
+  readonly with: readonly string[] | undefined;
+  readonly release: number | undefined;
 }
 
 export default defineCommand<Args>({
@@ -45,6 +48,7 @@ export default defineCommand<Args>({
     ['fenestra visit / --at https://www.mill.example/', 'any site that is published'],
     ['fenestra visit / /visit/ --report visit.html', 'a page with a time line of each load'],
     ['fenestra visit --site --unpublished', 'every page of the folder, before it is published'],
+    [`fenestra visit --with '- { to: "*.css", cache: 30 days }'`, 'the same with a line more under assign, side by side'],
   ],
   options: (yargs) =>
     inFullOption(
@@ -64,6 +68,18 @@ export default defineCommand<Args>({
         type: 'boolean',
         default: false,
         describe: 'the site folder as it would be published',
+      })
+      .option('with', {
+        type: 'string',
+        array: true,
+        nargs: 1,
+        describe: 'the same with a line more under assign, side by side; several count in their order',
+        requiresArg: true,
+      })
+      .option('release', {
+        type: 'number',
+        describe: 'the same of another release, side by side',
+        requiresArg: true,
       })
       .option('report', {
         type: 'string',
@@ -132,13 +148,17 @@ export default defineCommand<Args>({
         fix: 'Name a file that ends in .html; --json gives the same as data.',
       });
     const at = args.at === undefined ? undefined : readEndpoint(args.at);
-    const besides = (['site', 'unpublished'] as const).find((name) => args[name]);
+    const besides = (['site', 'unpublished', 'with', 'release'] as const).find(
+      (name) => args[name] !== undefined && args[name] !== false,
+    );
     if (at && besides !== undefined)
       throw new FenestraError('USAGE', {
         what: `--at visits a live endpoint, and --${besides} is for what this project publishes.`,
         fix: `Leave --at or --${besides} out.`,
       });
     const line = parseConnection(args.connection);
+    const project = at ? undefined : await openProject(args);
+    const whatIf = project && (await readWhatIf(args, project));
     const input = {
       paths: paths.length > 0 ? paths : ['/'],
       everyPage: args.site,
@@ -150,22 +170,25 @@ export default defineCommand<Args>({
       line,
       screen: parseScreen(args.viewport),
       inFull:
-        args['in-full'] || args.front || terminal.json || args.report !== undefined || program !== undefined,
+        args['in-full'] ||
+        args.front ||
+        terminal.json ||
+        args.report !== undefined ||
+        program !== undefined ||
+        whatIf !== undefined,
       browser: program,
+      whatIf,
     };
     // What reads pages and styles is heavy, and only visits need it.
-    const visited = at
-      ? await (
-          await import('../../jobs/visiting.js')
-        ).visitLive(
-          at,
+    const { visitLive, visitProject } = await import('../../jobs/visiting.js');
+    const visited = project
+      ? await visitProject(project, input, terminal.progress)
+      : await visitLive(
+          at ?? readEndpoint(''),
           await projectBeside(args),
           { ...input, ...readEndpointOptions(args) },
           terminal.progress,
-        )
-      : await (
-          await import('../../jobs/visiting.js')
-        ).visitProject(await openProject(args), input, terminal.progress);
+        );
     const front = args.front ? countFront(visited.visits, visited.loads, visited.at) : undefined;
     terminal.print(
       formatVisits(
@@ -182,7 +205,8 @@ export default defineCommand<Args>({
     }
     if (front) terminal.print(`\n${formatFrontVisits(visited.visits, front, terminal.paint)}`);
     terminal.printJson({ ...visitJson(visited), ...(front ? { front } : {}) });
-    return visited.browsed && visited.browsed.differences.length > 0 ? EXIT.found : EXIT.done;
+    const didOtherwise = (visited.browsed?.differences.length ?? 0) > 0;
+    return didOtherwise || visited.overBudget.length > 0 ? EXIT.found : EXIT.done;
   },
 });
 
@@ -200,6 +224,25 @@ function readBrowser(value: string | undefined): { program: string | undefined; 
       named: value === '' || isPage ? ' by its usual names' : `: ${value} is no program`,
     });
   return { program, page: isPage ? [value] : [] };
+}
+
+/** @throws FenestraError USAGE */
+async function readWhatIf(
+  { with: given, release }: Pick<Args, 'with' | 'release'>,
+  { config }: Project,
+): Promise<WhatIf | undefined> {
+  if (given === undefined && release === undefined) return undefined;
+  if (release !== undefined && !(Number.isSafeInteger(release) && release > 0))
+    throw new FenestraError('USAGE', {
+      what: '--release takes the number of a release.',
+      fix: '`fenestra history` lists them.',
+    });
+  const lines = given ?? [];
+  const { parseRuleLine } = await import('../../config/index.js');
+  const rules = [];
+  for (const [n, line] of lines.entries())
+    rules.push(await parseRuleLine(line, '--with', config.assignments.rules.length + 1 + n));
+  return { lines, rules, release };
 }
 
 /** The project whose rules may be behind what an endpoint sends: any site can be visited, also without one. */

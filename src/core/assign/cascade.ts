@@ -11,7 +11,7 @@ import { ASSIGNABLE, PROPERTIES, type AssignedValues, type Encoding, type Proper
 export interface AssignRule extends AssignedValues {
   /** Position under `assign`, from 1. */
   readonly number: number;
-  /** Line of the config where the rule starts, from 1. */
+  /** Line of the config where the rule starts, from 1; 0 for one that stands in none. */
   readonly line: number;
   readonly to?: readonly string[];
   readonly type?: readonly string[];
@@ -73,7 +73,8 @@ interface Defaults {
   readonly isSvgz: boolean;
 }
 
-export const ruleLabel = (rule: AssignRule): string => `rule ${rule.number}, line ${rule.line}`;
+export const ruleLabel = ({ number, line }: AssignRule): string =>
+  line === 0 ? 'the line that was added' : `rule ${number}, line ${line}`;
 
 export interface Cascade {
   /**

@@ -1,4 +1,7 @@
 /** Findings that `check` makes beside those of its rules. */
+import { describeExcess } from '../visiting/describe-budget.js';
+import type { BudgetExcess } from '../visiting/budgets.js';
+import { pathOf } from '../words/path-of.js';
 import type { CommandLine } from '../words/command-line.js';
 import type { Finding } from '../findings/finding.js';
 import type { RuleHead } from './rule.js';
@@ -88,11 +91,21 @@ const COOKIE_SHARED: RuleHead = {
   fix: 'Have the front set no cookies for a static site, or send such answers with `private`.',
 };
 
+const OVER_BUDGET: RuleHead = {
+  name: 'over-budget',
+  level: 'error',
+  explain:
+    'A page asks more of a visitor than the config allows it (`budgets`): requests, bytes or seconds, in a first visit or right after it.',
+  example: 'a page that loads 52 pictures where budgets allow 40 requests',
+  fix: 'See what it asks for with `fenestra visit PAGE --in-full`; make it less, keep it longer, or raise the budget.',
+};
+
 export const CHECK_FINDINGS: readonly RuleHead[] = [
   BUCKET_CLOSED,
   BUCKET_OPEN,
   ENDPOINT_REFUSES,
   UNPUBLISHED_EDITS,
+  OVER_BUDGET,
   ANSWERS_DIFFERENTLY,
   MOVED_INSECURELY,
   CERTIFICATE_ENDS,
@@ -172,3 +185,17 @@ export const cookieShared = (at: string, caching: string): Finding =>
     `${at} sets a cookie with an answer that caches for everybody may keep (${caching})`,
     'have the front set no cookie, or send the answer with Cache-Control: private',
   );
+
+export function overBudget(excess: BudgetExcess, command: CommandLine): Finding {
+  const path = pathOf(excess.url);
+  return {
+    ...finding(
+      OVER_BUDGET,
+      describeExcess(excess),
+      `${command(`visit ${path} --in-full`)} shows them; make it less, or raise the budget: fenestra.yaml line ${excess.line}`,
+    ),
+    key: excess.key,
+    // The same one in another run, whatever the figure is by then.
+    about: `${path} ${excess.visit} ${excess.figure}`,
+  };
+}

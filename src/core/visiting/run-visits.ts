@@ -20,6 +20,8 @@ export interface Visit {
   readonly after: number;
   readonly totals: VisitTotals;
   readonly responses: readonly VisitedResponse[];
+  /** Of each page of the walk, in its order, where single responses are told. */
+  readonly pages: readonly { readonly page: string; readonly totals: VisitTotals }[];
 }
 
 export interface VisitPlan {
@@ -73,14 +75,21 @@ export class Visits {
       cache: PrivateCache,
       seconds: number,
     ): void => {
-      const made = kinds.map(([kind]) => ({ kind, totals: NOTHING, responses: [] as VisitedResponse[] }));
+      const made = kinds.map(([kind]) => ({
+        kind,
+        totals: NOTHING,
+        responses: [] as VisitedResponse[],
+        pages: [] as { page: string; totals: VisitTotals }[],
+      }));
       for (const load of loads)
         for (const [n, [, kind]] of kinds.entries()) {
           const { totals, responses } = visitPage(load, cache, kind, at + seconds * 1000, line, inFull);
           const visit = made[n];
           if (!visit) continue;
           visit.totals = addTotals(visit.totals, totals);
-          if (inFull) visit.responses.push(...responses);
+          if (!inFull) continue;
+          visit.responses.push(...responses);
+          visit.pages.push({ page: load.load.url, totals });
         }
       visits.push(...made.map((visit) => ({ ...visit, after: seconds })));
     };

@@ -3,7 +3,9 @@ import type { Advice } from './advice.js';
 import type { BrowserVisit, VisitDifference } from './compare-visits.js';
 import type { Unknown } from './page-load.js';
 import type { Visit, VisitPlan } from './run-visits.js';
+import type { BudgetExcess } from './budgets.js';
 import type { KnownLoad } from './visit.js';
+import type { OtherVisits } from './what-if.js';
 
 export interface SiteVisits {
   readonly at: number;
@@ -37,6 +39,11 @@ export interface VisitOutcome extends SiteVisits {
   readonly ruleOf: (url: string) => string | undefined;
   /** The key of what answers under its plain name, where it has a versioned one. */
   readonly plainOf: (url: string) => string | undefined;
+  /** What the visited pages ask for above their budgets. */
+  readonly overBudget: readonly BudgetExcess[];
+  /** Pages that have a budget. */
+  readonly budgeted: number;
+  readonly other?: OtherVisits;
   readonly advice: readonly Advice[];
   /** Pages that the advice was worked out for, where there are too many for all. */
   readonly advisedOn: number;

@@ -123,6 +123,13 @@ export async function checkRelease(
     project.destination.front || options.at?.protocol === 'https:'
       ? await (await import('./check-front.js')).listFrontFindings(project, options.at, options.ca)
       : [];
+  const { hosted: all = objects, read } = input;
+  const overBudget =
+    project.config.budgets.length > 0
+      ? await (
+          await import('../visiting.js')
+        ).listBudgetFindings({ view: open, objects: all, read }, project, command, progress)
+      : [];
   const found: Finding[] = [
     ...accessFindings(input, options.expect, command),
     // A bucket that is closed here is refused there for that very reason.
@@ -131,6 +138,7 @@ export async function checkRelease(
       : []),
     ...inspection.findings,
     ...front,
+    ...overBudget,
     ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
     ...(input.unpublished > 0
       ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'), command)]

@@ -4,7 +4,7 @@ import { MONTH_SECONDS } from '../../core/cost/traffic.js';
 import type { Store } from '../../stores/port.js';
 import { compareReleases } from '../history/compare-releases.js';
 import type { Project } from '../project/open-project.js';
-import { listPages } from '../visit/visit-project.js';
+import { listPages } from '../visit/site-addresses.js';
 
 export interface HeldUsage {
   readonly usage: Pick<Usage, 'storage' | 'write' | 'list' | 'left'>;
@@ -19,7 +19,7 @@ export async function readHeldUsage(store: Store, { destination }: Project): Pro
   try {
     let storage = 0n;
     for await (const { size } of snapshot.objects()) storage += BigInt(size);
-    const pages = await listPages(snapshot.objects(), snapshot.state.settings);
+    const pages = (await listPages(snapshot.objects(), snapshot.state.settings)).map(({ path }) => path);
     const since = Date.now() - MONTH_SECONDS * 1000;
     const releases = store.guarantees.history ? ((await store.releases?.(bucket)) ?? []) : [];
     const recent = releases.filter(({ at }) => at >= since);

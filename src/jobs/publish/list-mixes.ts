@@ -3,7 +3,7 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { listStale } from '../../core/release/stale.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot } from '../../stores/port.js';
-import { readSite } from '../check/check-unpublished.js';
+import { readSite } from '../host/read-site.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 import { viewSite } from '../host/view-site.js';
 import { withView } from '../trace/found-view.js';

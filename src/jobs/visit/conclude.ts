@@ -3,6 +3,8 @@ import { createCascade } from '../../core/assign/cascade.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import { fieldOf } from '../../core/caching/freshness.js';
 import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js';
+import { weighLoads } from '../../core/visiting/budgets.js';
+import { DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { compareVisits } from '../../core/visiting/compare-visits.js';
 import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Project } from '../project/open-project.js';
@@ -10,6 +12,7 @@ import type { Progress } from '../progress.js';
 import type { HostedRelease } from './browse.js';
 import { runVisits, type VisitOptions } from './visit-site.js';
 import { browse, browseLive } from './browse.js';
+import type { WhatIf } from './what-if.js';
 
 export interface VisitInput extends VisitOptions {
   /** Paths or whole addresses. */
@@ -17,8 +20,19 @@ export interface VisitInput extends VisitOptions {
   /** Every page of the site, instead of the paths. */
   readonly everyPage: boolean;
   readonly unpublished: boolean;
+  readonly whatIf: WhatIf | undefined;
   /** The program of a browser that makes the same visits. */
   readonly browser: string | undefined;
+}
+
+/** @param project whose config has the budgets; undefined where there is none */
+export function weighBudgets(
+  project: Project | undefined,
+  { loads, plan }: SiteVisits,
+): Pick<VisitOutcome, 'overBudget' | 'budgeted'> {
+  const { budgets = [] } = project?.config ?? {};
+  const line = plan.line ?? parseConnection(DEFAULT_CONNECTION);
+  return weighLoads(budgets, loads, project?.destination.under ?? '', plan.at, line);
 }
 
 /** What one page more costs is the same on the next thousand. */

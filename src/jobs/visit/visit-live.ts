@@ -5,7 +5,7 @@ import { publicUrl } from '../../core/words/public-url.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { readTraceRequest } from '../trace/read-request.js';
-import { adviseOn, browseToo, ruleFinder, type VisitInput } from './conclude.js';
+import { adviseOn, browseToo, ruleFinder, weighBudgets, type VisitInput } from './conclude.js';
 import { visitEndpoint, type EndpointSettings } from './visited-endpoint.js';
 import { visitSite } from './visit-site.js';
 
@@ -43,6 +43,7 @@ export async function visitLive(
       ...(await browseToo(undefined, urls, visits, input, progress)),
       ruleOf: project ? ruleFinder(project, visits) : () => undefined,
       plainOf: () => undefined,
+      ...weighBudgets(project, visits),
       ...adviseOn(visits, undefined),
     };
   } finally {

@@ -33,6 +33,25 @@ export async function visitSite(
   at: number,
   progress: Progress,
 ): Promise<SiteVisits> {
+  const loads = await loadPages(visited, urls, screen, progress);
+  const plan = { ...options, at, after: after ?? momentsOf(loads, at, MAX_MOMENTS) };
+  return {
+    at,
+    visits: runVisits(loads, plan),
+    withoutHeaders: runVisits(loads, { ...plan, inFull: false }, withoutCacheHeaders),
+    unknown: addUnknown(loads.map(({ load }) => load)),
+    loads,
+    plan,
+  };
+}
+
+/** What the load of each page asks for, and what that gives. */
+export async function loadPages(
+  visited: VisitedSite,
+  urls: readonly string[],
+  screen: Screen,
+  progress: Progress,
+): Promise<KnownLoad[]> {
   const site = rememberAnswers(visited);
   const discoverer = new Discoverer(site, screen);
   const answers = { get: (url: string) => site.known(url) };
@@ -48,15 +67,7 @@ export async function visitSite(
     },
     { concurrency: SIDE_BY_SIDE },
   );
-  const plan = { ...options, at, after: after ?? momentsOf(loads, at, MAX_MOMENTS) };
-  return {
-    at,
-    visits: runVisits(loads, plan),
-    withoutHeaders: runVisits(loads, { ...plan, inFull: false }, withoutCacheHeaders),
-    unknown: addUnknown(loads.map(({ load }) => load)),
-    loads,
-    plan,
-  };
+  return loads;
 }
 
 export function runVisits(

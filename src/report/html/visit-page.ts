@@ -1,4 +1,5 @@
 /** Visits as one page that needs nothing else: a table, two plots, and a time line for each load. */
+import { describeExcess } from '../../core/visiting/describe-budget.js';
 import { describeExactness } from '../../core/visiting/describe-exactness.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
@@ -6,10 +7,14 @@ import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
-import { describeUnknown, GUESS, visitLabel } from '../text/visit-text.js';
+import { visitLabel } from '../text/visit-label.js';
+import { describeUnknown, GUESS } from '../text/visit-text.js';
+import { describeOther } from '../text/what-if-text.js';
 import { describeWhy } from '../text/request-reason-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
 import { openPage, text, timeOf } from './page.js';
+import { FILTER_STYLE, renderFilters, rowMarks } from './visit-filters.js';
+import { whatIfPart } from './what-if-part.js';
 
 export interface VisitPageContext {
   /** As they were given. */
@@ -31,7 +36,7 @@ const STYLE = `
 .key i{display:inline-block;width:26px;height:11px;border-radius:3px;margin-right:6px;vertical-align:-1px}
 .line{table-layout:fixed;margin-top:6px}.line th,.line td{padding:2px 8px;border:0;text-align:left;font-size:13.5px;font-weight:400;overflow:hidden;text-overflow:ellipsis}
 .line th:first-child{font:13px/1.5 ui-monospace,"DejaVu Sans Mono",Consolas,monospace;position:static;background:none}.line .what{color:var(--soft);white-space:nowrap}.line .bytes{text-align:right}
-.line col:nth-child(1){width:30%}.line col:nth-child(2){width:11%}.line col:nth-child(3){width:9%}.plots{margin-top:16px}
+.line tr{display:grid;grid-template-columns:30% 11% 9% 1fr;align-items:center}.plots{margin-top:16px}.loads h3{font-size:14px;margin:10px 0 0;font-weight:600;color:var(--soft)}
 .lane{position:relative;height:15px;background:linear-gradient(90deg,var(--line) 1px,transparent 1px) 0 0/20% 100%}
 .lane i,.lane b{position:absolute;top:2px;height:11px;border-radius:3px;min-width:2px}.lane b{min-width:3px}
 .queue{background:var(--line)}.wait{background:var(--note);opacity:.45}.network{background:var(--accent)}.revalidated{background:var(--warn)}.cache{background:var(--good)}
@@ -42,29 +47,34 @@ td.gain{color:var(--good)}
 `;
 
 export function renderVisitPage(visited: VisitOutcome, context: VisitPageContext): string {
-  const { bucket, endpoint, paths, visits, unknown } = visited;
+  const { bucket, endpoint, paths, visits, unknown, other } = visited;
   const name = bucket ?? endpoint ?? '';
   const walk =
     paths.length === 1
       ? (paths[0] ?? '/')
       : `a walk over ${countOf(paths.length, 'page')} from ${paths[0] ?? '/'}`;
   const unknowns = describeUnknown(unknown);
-  return `${openPage(`Visits of ${name}`, STYLE)}
+  return `${openPage(`Visits of ${name}`, STYLE + FILTER_STYLE)}
 <a class="skip" href="#content">To the content</a>
 <header>
 <p class="maker">fenestra visit</p>
 <h1 class="verdict plain">${text(headline(visits))}</h1>
 <p class="about">${text(name)}, ${text(stateOf(visited))}: ${text(walk)}. ${text(describeExactness(visited.unknown, context.connection, context.viewport))}</p>
-<nav aria-label="On this page"><ul><li><a href="#visits">Visits</a></li>${visited.advice.length > 0 ? '<li><a href="#advice">What would save more</a></li>' : ''}<li><a href="#loads">Loads</a></li></ul></nav>
+<nav aria-label="On this page"><ul><li><a href="#visits">Visits</a></li>${other ? '<li><a href="#what-if">What if</a></li>' : ''}${visited.advice.length > 0 ? '<li><a href="#advice">What would save more</a></li>' : ''}<li><a href="#loads">Loads</a></li></ul></nav>
 </header>
 <main id="content">
 <h2 id="visits">Visits</h2>
 ${visitTable(visited)}
 <h2 class="hidden">Plots</h2>
 <div class="plots">${plot('Requests', 'answered by the site; what comes from the cache asks nobody', requestBars(visits), plainBars(visits))}${plot('Bytes', 'on the wire, heads included', byteBars(visits), byteBars(visits))}</div>
+${budgetPart(visited)}${whatIfPart(visited)}
 ${advicePart(visited)}
 <h2 id="loads">Loads</h2>
 <ul class="key"><li><i class="queue"></i>waits for a connection</li><li><i class="wait"></i>asked, nothing came yet</li><li><i class="network"></i>receiving</li><li><i class="revalidated"></i>not changed: 304</li><li><i class="cache"></i>from the cache, nobody asked</li></ul>
+${renderFilters(
+    visits.flatMap(({ responses }) => responses),
+    pagesOf(visited),
+  )}
 <div class="loads">${loadsPart(visited)}</div>
 ${unknowns === '' ? '' : `<p class="fine">Not known without running the pages: ${text(unknowns)}.</p>`}
 </main>
@@ -142,14 +152,33 @@ function advicePart({ advice }: VisitOutcome): string {
   return `<h2 id="advice">What one line of the config would save on all returns together</h2>\n<section class="rule note"><ul>${items.join('')}</ul></section>`;
 }
 
+function budgetPart({ budgeted, overBudget }: VisitOutcome): string {
+  if (budgeted === 0) return '';
+  if (overBudget.length === 0) return '<p class="fine">Every page is within its budget.</p>';
+  const items = overBudget.map(
+    (excess) =>
+      `<li><div class="place">${text(pathOf(excess.url))}</div><div class="what">${text(describeExcess(excess))}</div></li>`,
+  );
+  return `<h2 id="budgets">Over budget</h2>\n<section class="rule error"><ul>${items.join('')}</ul></section>`;
+}
+
+const pagesOf = ({ loads }: VisitOutcome): string[] =>
+  [...new Set(loads.map(({ load }) => load.url))].slice(0, MAX_LOADS);
+
 function loadsPart(visited: VisitOutcome): string {
+  const { other } = visited;
   const parts: string[] = [];
+  const places = new Map(pagesOf(visited).map((page, at) => [page, at]));
   let loads = 0;
-  for (const visit of visited.visits)
+  for (const [at, visit] of visited.visits.entries()) {
+    const others = byPage(other?.site.visits[at]?.responses ?? []);
     for (const [page, responses] of byPage(visit.responses)) {
       loads++;
-      if (loads <= MAX_LOADS) parts.push(loadPart(visit, page, responses, visited, loads <= 2));
+      if (loads > MAX_LOADS) continue;
+      const drawn = { visit, page, responses, others: other ? (others.get(page) ?? []) : undefined };
+      parts.push(loadPart(drawn, visited, { place: places.get(page), open: loads <= 2 }));
     }
+  }
   if (loads > MAX_LOADS)
     parts.push(
       `<p class="fine">and ${countOf(loads - MAX_LOADS, 'load')} more; --in-full lists them all.</p>`,
@@ -167,21 +196,38 @@ function byPage(responses: readonly VisitedResponse[]): Map<string, VisitedRespo
   return pages;
 }
 
+interface DrawnLoad {
+  readonly visit: Visit;
+  readonly page: string;
+  readonly responses: readonly VisitedResponse[];
+  /** The same load under other circumstances; undefined where none were asked for. */
+  readonly others: readonly VisitedResponse[] | undefined;
+}
+
 function loadPart(
-  visit: Visit,
-  page: string,
-  responses: readonly VisitedResponse[],
+  { visit, page, responses, others }: DrawnLoad,
   visited: VisitOutcome,
-  open: boolean,
+  { place, open }: { readonly place: number | undefined; readonly open: boolean },
 ): string {
-  const end = Math.max(0.001, ...responses.map(({ time }) => time.to));
+  const endOf = (list: readonly VisitedResponse[]): number => Math.max(0.001, ...list.map(({ time }) => time.to));
+  // Both are drawn on one scale.
+  const end = Math.max(endOf(responses), endOf(others ?? []));
   const asked = responses.filter(({ from }) => from !== 'cache').length;
+  const own = linesPart(responses, end, visited);
+  const beside =
+    others && visited.other
+      ? `<h3>${text(describeOther(visited.other))}: ${countOf(others.filter(({ from }) => from !== 'cache').length, 'request')}, ${endOf(others).toFixed(2)} s</h3>${linesPart(others, end, visited)}`
+      : '';
+  return `<details class="p-${place ?? 'none'}"${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit))}: ${countOf(asked, 'request')}, ${endOf(responses).toFixed(2)} s</span></summary>${own}${beside}</details>`;
+}
+
+function linesPart(responses: readonly VisitedResponse[], end: number, visited: VisitOutcome): string {
   const rows = responses.slice(0, MAX_ROWS).map((response) => rowPart(response, end, visited));
   const rest =
     responses.length > MAX_ROWS
       ? `<p class="fine">and ${countOf(responses.length - MAX_ROWS, 'other')}</p>`
       : '';
-  return `<details${open ? ' open' : ''}><summary>${text(pathOf(page))} <span>${text(visitLabel(visit))}: ${countOf(asked, 'request')}, ${end.toFixed(2)} s</span></summary><table class="line"><caption class="hidden">What the load asks for, and when</caption><colgroup><col><col><col><col></colgroup><tbody>${rows.join('')}</tbody></table>${rest}</details>`;
+  return `<table class="line"><caption class="hidden">What the load asks for, and when</caption><tbody>${rows.join('')}</tbody></table>${rest}`;
 }
 
 function rowPart(response: VisitedResponse, end: number, visited: VisitOutcome): string {
@@ -200,5 +246,5 @@ function rowPart(response: VisitedResponse, end: number, visited: VisitOutcome):
         span('wait', time.asked, time.answered) +
         span(from, time.answered, time.to, 'b');
   const failed = (status ?? 0) >= 400 ? ' fail' : '';
-  return `<tr><th scope="row" title="${text(url)}">${text(pathOf(url))}</th><td class="what${failed}" title="${text(because)}">${text(word)}<span class="hidden">, ${text(because)}</span></td><td class="bytes">${from === 'cache' ? '' : formatBytes(bytes)}</td><td><div class="lane">${lane}</div></td></tr>`;
+  return `<tr ${rowMarks(response)}><th scope="row" title="${text(url)}">${text(pathOf(url))}</th><td class="what${failed}" title="${text(because)}">${text(word)}<span class="hidden">, ${text(because)}</span></td><td class="bytes">${from === 'cache' ? '' : formatBytes(bytes)}</td><td><div class="lane">${lane}</div></td></tr>`;
 }

@@ -1,6 +1,7 @@
 /** `fenestra visit --json`. */
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
+import type { RequestSide } from '../../core/visiting/what-if.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { describeWhy } from '../text/request-reason-text.js';
@@ -19,6 +20,14 @@ export interface VisitResponseJson {
   readonly plainKey?: string;
   /** Seconds from the beginning of the page's load, computed. */
   readonly time: { readonly asked: number; readonly answered: number; readonly to: number };
+}
+
+/** One side of a request that differs. */
+interface SideJson {
+  readonly from: VisitedResponse['from'];
+  readonly status: number | null;
+  readonly bytes: number;
+  readonly because: string;
 }
 
 interface TotalsJson {
@@ -42,11 +51,33 @@ export interface VisitJson {
     readonly risk: string;
   }[];
   readonly withoutHeaders: { readonly visits: readonly TotalsJson[] };
+  readonly overBudget: readonly {
+    readonly page: string;
+    readonly key: string;
+    readonly visit: string;
+    readonly figure: string;
+    readonly is: number;
+    readonly most: number;
+    readonly line: number;
+  }[];
+  readonly other?: {
+    readonly release: number | null;
+    readonly lines: readonly string[];
+    readonly visits: readonly TotalsJson[];
+    readonly differences: readonly {
+      readonly kind: string;
+      readonly after: number;
+      readonly page: string;
+      readonly url: string;
+      readonly was: SideJson | null;
+      readonly becomes: SideJson | null;
+    }[];
+  };
 }
 
 export function visitJson(visited: VisitOutcome) {
-  const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } =
-    visited;
+  const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } = visited;
+  const { other, overBudget } = visited;
   return {
     paths,
     bucket: bucket ?? null,
@@ -55,6 +86,7 @@ export function visitJson(visited: VisitOutcome) {
     closed,
     visits: visits.map((visit) => ({
       ...totalsJson(visit),
+      pages: visit.pages.map(({ page, totals }) => ({ page, ...totals, seconds: rounded(totals.seconds) })),
       responses: visit.responses.map((response) => responseJson(response, visited)),
     })),
     unknown,
@@ -64,6 +96,32 @@ export function visitJson(visited: VisitOutcome) {
       risk: describeRisk(each),
     })),
     withoutHeaders: { visits: withoutHeaders.map(totalsJson) },
+    overBudget: overBudget.map(({ url, key, visit, figure, is, most, line }) => ({
+      page: url,
+      key,
+      visit,
+      figure,
+      is: rounded(is),
+      most,
+      line,
+    })),
+    ...(other
+      ? {
+          other: {
+            release: other.release ?? null,
+            lines: other.lines,
+            visits: other.site.visits.map(totalsJson),
+            differences: other.differences.map(({ kind, after, page, url, was, becomes }) => ({
+              kind,
+              after,
+              page,
+              url,
+              was: sideJson(was),
+              becomes: sideJson(becomes),
+            })),
+          },
+        }
+      : {}),
     ...(browsed
       ? {
           browserVersion: browsed.version,
@@ -93,6 +151,16 @@ export function visitJson(visited: VisitOutcome) {
       : {}),
   };
 }
+
+const sideJson = (side: RequestSide | undefined): SideJson | null =>
+  side
+    ? {
+        from: side.from,
+        status: side.status ?? null,
+        bytes: side.bytes,
+        because: describeWhy(side.why, undefined),
+      }
+    : null;
 
 const rounded = (seconds: number): number => Math.round(seconds * 1000) / 1000;
 

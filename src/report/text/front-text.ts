@@ -3,7 +3,7 @@ import type { FrontCount, FrontVisits } from '../../core/visiting/front-visits.j
 import type { Visit } from '../../core/visiting/run-visits.js';
 import { formatBytes, formatCount } from '../../core/words/counts.js';
 import { columns, visible, type Paint } from './paint.js';
-import { visitLabel } from './visit-text.js';
+import { visitLabel } from './visit-label.js';
 import { wrapLines } from './wrap.js';
 
 interface Front {

@@ -1,5 +1,4 @@
 /** Visits for a terminal: a line a visit, and in full a line a response. */
-import { formatDuration } from '../../core/caching/duration.js';
 import { describeExactness } from '../../core/visiting/describe-exactness.js';
 import type { Unknown } from '../../core/visiting/page-load.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
@@ -9,6 +8,9 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from './advice-text.js';
 import { columns, visible, type Paint } from './paint.js';
+import { formatBudgets } from './budget-text.js';
+import { LABELS, visitLabel } from './visit-label.js';
+import { formatWhatIf } from './what-if-text.js';
 import { describeWhy } from './request-reason-text.js';
 import { wrapLines } from './wrap.js';
 
@@ -28,6 +30,9 @@ export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Pa
     heading(visited, shown, paint),
     table(visited, paint),
     formatGuess(visited, paint),
+    formatPages(visited, shown, paint),
+    formatWhatIf(visited, paint),
+    formatBudgets(visited, paint),
     ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
     formatAdvice(visited, paint),
     formatUnknown(visited.unknown, paint),
@@ -73,13 +78,6 @@ function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string
   return wrapLines([title, ...notes.filter(Boolean)].join('\n'), paint.width);
 }
 
-const LABELS = { return: 'again', reload: 'reload', forced: 'forced reload' } as const;
-
-export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): string =>
-  kind === 'first'
-    ? 'first visit'
-    : `${LABELS[kind]} ${after === 0 ? 'at once' : `after ${formatDuration(after)}`}`;
-
 function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
   const longest = Math.max(...visits.map(({ totals }) => totals.seconds), 0.001);
   const head = ['', 'requests', '304', 'cache', 'bytes', 'seconds', '', 'without headers'];
@@ -103,6 +101,25 @@ function table({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
   const room = paint.width < WITH_BARS ? 6 : paint.width < WITH_BOTH ? 7 : 8;
   const table = [head.map(paint.soft), ...rows].map((row) => row.slice(0, room));
   return columns(table, [1, 2, 3, 4, 5], paint.width);
+}
+
+/** Of a walk, a line for each page. */
+function formatPages({ visits, paths }: VisitOutcome, { inFull }: VisitShown, paint: Paint): string {
+  if (!inFull || paths.length < 2) return '';
+  return visits
+    .map((visit) => {
+      const head = [visitLabel(visit), 'requests', '304', 'cache', 'bytes', 'seconds'];
+      const rows = visit.pages.map(({ page, totals }) => [
+        visible(pathOf(page)),
+        formatCount(totals.requests),
+        formatCount(totals.revalidated),
+        formatCount(totals.fromCache),
+        formatBytes(totals.bytes),
+        totals.seconds.toFixed(2),
+      ]);
+      return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width);
+    })
+    .join('\n\n');
 }
 
 /** Without headers less may be asked for, and for no good reason. */

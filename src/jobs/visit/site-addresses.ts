@@ -1,0 +1,50 @@
+/** The addresses of a project's site: its hosts, and its pages. */
+import { isPage } from '../../core/assign/defaults.js';
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
+import type { BucketSettings } from '../../core/hosting/bucket-view.js';
+import { keyToPath } from '../../core/site/key.js';
+import type { StoredObject } from '../../core/site/site-object.js';
+import type { Project } from '../project/open-project.js';
+import { readTraceRequest } from '../trace/read-request.js';
+
+export const hostsOf = ({ address, destination }: Project): string[] => [
+  new URL(address).host,
+  ...destination.settings.domains,
+];
+
+export const urlsOf = ({ address }: Project, paths: readonly string[]): string[] =>
+  paths.map((path) => new URL(path, address).href);
+
+/** @throws FenestraError URL_INVALID */
+export function targetOf(project: Project, path: string): string {
+  const { target, url } = readTraceRequest(path);
+  if (url && !hostsOf(project).includes(url.host))
+    throw new FenestraError('URL_INVALID', {
+      url: path,
+      reason: `its host is not this site's, which is ${hostsOf(project).join(', ')}`,
+    });
+  return target;
+}
+
+/** A page by its key and by the path that it answers at. */
+export interface PageAddress {
+  readonly key: string;
+  readonly path: string;
+}
+
+/** All pages that the public may read, in the order of their keys. */
+export async function listPages(
+  objects: AsyncIterable<StoredObject> | Iterable<StoredObject>,
+  { documents, readable }: BucketSettings,
+): Promise<PageAddress[]> {
+  const policy = createReadPolicy(readable);
+  const pages: PageAddress[] = [];
+  for await (const { key, headers } of objects) {
+    if (!isPage(headers['Content-Type'] ?? '') || !policy.isReadable(key) || key === documents.error)
+      continue;
+    const isIndex = key === documents.index || key.endsWith(`/${documents.index}`);
+    pages.push({ key, path: keyToPath(isIndex ? key.slice(0, -documents.index.length) : key) });
+  }
+  return pages;
+}
