@@ -4,6 +4,7 @@ import type { BrowserVisit, VisitDifference } from './compare-visits.js';
 import type { Unknown } from './page-load.js';
 import type { Visit, VisitPlan } from './run-visits.js';
 import type { BudgetExcess } from './budgets.js';
+import type { TimeOut } from './time-out.js';
 import type { KnownLoad } from './visit.js';
 import type { OtherVisits } from './what-if.js';
 
@@ -12,6 +13,8 @@ export interface SiteVisits {
   readonly visits: readonly Visit[];
   /** The same visits of a site that says nothing of caches. */
   readonly withoutHeaders: readonly Visit[];
+  /** How long the release has been out for visitors of `withoutHeaders`. */
+  readonly timeOut: TimeOut;
   readonly unknown: Unknown;
   readonly loads: readonly KnownLoad[];
   readonly plan: VisitPlan;

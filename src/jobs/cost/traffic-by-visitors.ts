@@ -63,19 +63,19 @@ export async function trafficByVisitors(
     },
     progress,
   );
-  const { visits, loads, plan, advice } = visited;
+  const { visits, loads, plan, advice, timeOut } = visited;
   const hasFront = project.destination.front?.shared ?? false;
   const count = (own: readonly Visit[], change: Change = (answer) => answer): CountedUsage =>
     hasFront
       ? behindFront(listAsked(own, answersOf(loads, change), visitors, plan.at).values())
       : { ...trafficOf(visitors, loadOf(own[0]), loadOf(own[1])), ...NO_FRONT };
-  const by = (change: Change): CountedUsage =>
-    count(runVisits(loads, { ...plan, inFull: true }, change), change);
+  const by = (change: Change, at = plan.at): CountedUsage =>
+    count(runVisits(loads, { ...plan, at, inFull: true }, change), change);
   const [best] = advice;
   const usage = count(visits);
   return {
     usage,
-    withoutHeaders: by(withoutCacheHeaders),
+    withoutHeaders: by(withoutCacheHeaders, plan.at + timeOut.seconds * 1000),
     ...(best ? { advice: describe(best), withAdvice: by(followAdvice(loads, best)) } : {}),
     rules: listRules(project, by),
     ...(hasFront

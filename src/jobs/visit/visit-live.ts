@@ -1,6 +1,7 @@
 /** Visits of a live endpoint, by the headers that it sends. */
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import { AS_IT_IS } from '../../core/visiting/time-out.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -30,9 +31,10 @@ export async function visitLive(
         reason: `its host is not that of --at, ${at.host}`,
       });
     });
+    const now = Date.now();
     const base = publicUrl(at).href;
     const urls = paths.map((path) => new URL(path, base).href);
-    const visits = await visitSite(site, urls, input, Date.now(), progress);
+    const visits = await visitSite(site, urls, input, { at: now, since: now, timeOut: AS_IT_IS }, progress);
     return {
       ...visits,
       bucket: undefined,

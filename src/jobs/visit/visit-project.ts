@@ -4,6 +4,7 @@ import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
+import { typicalTimeOut } from '../../core/visiting/time-out.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
@@ -56,7 +57,13 @@ async function visitPublished(
       at,
     });
     const urls = urlsOf(project, paths);
-    const visits = await visitSite(site, urls, input, at, progress);
+    const releases = store.guarantees.history ? ((await store.releases?.(bucket)) ?? []) : [];
+    const time = {
+      at,
+      since: releases.find(({ release }) => release === state.release)?.at ?? at,
+      timeOut: typicalTimeOut(releases.map((each) => each.at)),
+    };
+    const visits = await visitSite(site, urls, input, time, progress);
     return {
       ...visits,
       ...(await browseToo(
@@ -105,7 +112,8 @@ async function visitUnpublished(
     at,
   });
   const urls = urlsOf(project, paths);
-  const visits = await visitSite(site, urls, input, at, progress);
+  const time = { at, since: at, timeOut: typicalTimeOut([]) };
+  const visits = await visitSite(site, urls, input, time, progress);
   const read = readSite(project, survey.objects);
   return {
     ...visits,

@@ -10,6 +10,7 @@ import {
   type VisitPlan,
 } from '../../core/visiting/run-visits.js';
 import type { Screen } from '../../core/visiting/screen.js';
+import type { TimeOut } from '../../core/visiting/time-out.js';
 import type { SiteVisits } from '../../core/visiting/visit-outcome.js';
 import type { KnownLoad } from '../../core/visiting/visit.js';
 import type { Progress } from '../progress.js';
@@ -25,12 +26,21 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
 const MAX_MOMENTS = 4;
 const SIDE_BY_SIDE = 2;
 
+/** When a site is visited: milliseconds since the epoch. */
+export interface VisitTime {
+  readonly at: number;
+  /** When it was published. */
+  readonly since: number;
+  /** How long it is out before visitors come of whom headers are kept away. */
+  readonly timeOut: TimeOut;
+}
+
 /** @param urls of the pages, in the order in which they are walked */
 export async function visitSite(
   visited: VisitedSite,
   urls: readonly string[],
   { after, screen, ...options }: VisitOptions,
-  at: number,
+  { at, timeOut, since }: VisitTime,
   progress: Progress,
 ): Promise<SiteVisits> {
   const loads = await loadPages(visited, urls, screen, progress);
@@ -38,7 +48,12 @@ export async function visitSite(
   return {
     at,
     visits: runVisits(loads, plan),
-    withoutHeaders: runVisits(loads, { ...plan, inFull: false }, withoutCacheHeaders),
+    withoutHeaders: runVisits(
+      loads,
+      { ...plan, at: Math.max(at, since + timeOut.seconds * 1000), inFull: false },
+      withoutCacheHeaders,
+    ),
+    timeOut,
     unknown: addUnknown(loads.map(({ load }) => load)),
     loads,
     plan,

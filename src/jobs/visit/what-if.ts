@@ -47,7 +47,13 @@ export async function visitInstead(
   const { site: was, urls, published } = visited;
   const options = { ...input, after: was.plan.after };
   const visit = async (site: VisitedSite): Promise<Pick<VisitOutcome, 'other'>> => {
-    const instead = await visitSite(site, urls, options, was.at, progress);
+    const instead = await visitSite(
+      site,
+      urls,
+      options,
+      { at: was.at, since: was.at, timeOut: was.timeOut },
+      progress,
+    );
     const { release, lines } = whatIf;
     return { other: { site: instead, release, lines, differences: compareWhatIf(was, instead) } };
   };

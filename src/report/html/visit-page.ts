@@ -8,7 +8,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { visitLabel } from '../text/visit-label.js';
-import { describeUnknown, GUESS } from '../text/visit-text.js';
+import { describeGuess, describeUnknown } from '../text/visit-text.js';
 import { describeOther } from '../text/what-if-text.js';
 import { describeWhy } from '../text/request-reason-text.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
@@ -100,7 +100,7 @@ function headline(visits: readonly Visit[]): string {
   return `${came}, ${formatCount(back.totals.requests)} and ${formatBytes(back.totals.bytes)} ${visitLabel(back)}`;
 }
 
-function visitTable({ visits, withoutHeaders }: VisitOutcome): string {
+function visitTable({ visits, withoutHeaders, timeOut }: VisitOutcome): string {
   const head = ['visit', 'requests', 'not changed', 'from cache', 'bytes', 'seconds', 'without headers'];
   const rows = visits.map((visit, at) => {
     const { requests, revalidated, fromCache, bytes, seconds } = visit.totals;
@@ -118,7 +118,7 @@ function visitTable({ visits, withoutHeaders }: VisitOutcome): string {
     );
     return `<tr><th scope="row">${text(visitLabel(visit))}</th>${cells.join('')}</tr>`;
   });
-  return `<div class="scroll" tabindex="0" role="region" aria-labelledby="visits"><table><thead><tr>${head.map((each) => `<th scope="col">${each}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div><p class="fine">${GUESS}</p>`;
+  return `<div class="scroll" tabindex="0" role="region" aria-labelledby="visits"><table><thead><tr>${head.map((each) => `<th scope="col">${each}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div><p class="fine">${text(describeGuess(timeOut))}</p>`;
 }
 
 const requestBars = (visits: readonly Visit[]): Bar[] =>

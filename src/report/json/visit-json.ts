@@ -50,7 +50,11 @@ export interface VisitJson {
     readonly saves: { readonly requests: number; readonly bytes: number; readonly seconds: number };
     readonly risk: string;
   }[];
-  readonly withoutHeaders: { readonly visits: readonly TotalsJson[] };
+  /** `out`: the seconds for which the release is out, and by what that is known. */
+  readonly withoutHeaders: {
+    readonly out: VisitOutcome['timeOut'];
+    readonly visits: readonly TotalsJson[];
+  };
   readonly overBudget: readonly {
     readonly page: string;
     readonly key: string;
@@ -77,7 +81,7 @@ export interface VisitJson {
 
 export function visitJson(visited: VisitOutcome) {
   const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } = visited;
-  const { other, overBudget } = visited;
+  const { other, overBudget, timeOut } = visited;
   return {
     paths,
     bucket: bucket ?? null,
@@ -95,7 +99,7 @@ export function visitJson(visited: VisitOutcome) {
       saves: { ...each.saves, seconds: rounded(each.saves.seconds) },
       risk: describeRisk(each),
     })),
-    withoutHeaders: { visits: withoutHeaders.map(totalsJson) },
+    withoutHeaders: { out: timeOut, visits: withoutHeaders.map(totalsJson) },
     overBudget: overBudget.map(({ url, key, visit, figure, is, most, line }) => ({
       page: url,
       key,

@@ -2,6 +2,7 @@
 import { describeExactness } from '../../core/visiting/describe-exactness.js';
 import type { Unknown } from '../../core/visiting/page-load.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
+import type { TimeOut } from '../../core/visiting/time-out.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
@@ -11,7 +12,7 @@ import { columns, visible, type Paint } from './paint.js';
 import { formatBudgets } from './budget-text.js';
 import { LABELS, visitLabel } from './visit-label.js';
 import { formatWhatIf } from './what-if-text.js';
-import { describeWhy } from './request-reason-text.js';
+import { describeWhy, roughly } from './request-reason-text.js';
 import { wrapLines } from './wrap.js';
 
 export interface VisitShown {
@@ -123,15 +124,22 @@ function formatPages({ visits, paths }: VisitOutcome, { inFull }: VisitShown, pa
 }
 
 /** Without headers less may be asked for, and for no good reason. */
-function formatGuess({ visits, withoutHeaders }: VisitOutcome, paint: Paint): string {
-  const isLess = withoutHeaders.some(
-    ({ totals }, at) => totals.requests < (visits[at]?.totals.requests ?? 0),
-  );
-  return isLess ? wrapLines(paint.soft(GUESS), paint.width) : '';
+function formatGuess({ withoutHeaders, timeOut }: VisitOutcome, paint: Paint): string {
+  // A narrow terminal has no column for them.
+  const isShown = withoutHeaders.length > 1 && paint.width >= WITH_BOTH;
+  return isShown ? wrapLines(paint.soft(describeGuess(timeOut)), paint.width) : '';
 }
 
-export const GUESS =
-  'Without headers browsers guess: what was changed a while ago they use unasked for a tenth of that time, changed meanwhile or not.';
+/** What stands behind the column of visits without headers. */
+export function describeGuess({ seconds, by }: TimeOut): string {
+  const out =
+    by === 'now'
+      ? 'Reckoned as the site is now'
+      : by === 'history'
+        ? `Reckoned for a release that is out for ${roughly(seconds)}, the median of this site's history`
+        : `Reckoned for a release that is out for ${roughly(seconds)}, as this site has no history yet`;
+  return `Without headers browsers guess: for a tenth of the time for which nothing changed they ask nobody, and show what is old by then. ${out}.`;
+}
 
 function formatResponses(visit: Visit, visited: VisitOutcome, paint: Paint): string {
   const parts = [paint.strong(visitLabel(visit))];
