@@ -28,8 +28,6 @@ export interface BrowserOptions {
   readonly width: number;
   readonly height: number;
   readonly density: number;
-  /** Whether the browser itself is to tell of its requests. */
-  readonly observe?: boolean;
 }
 
 const LOAD_MS = 60_000;
@@ -40,8 +38,8 @@ export class Browser {
   readonly #child: ChildProcess;
   readonly #tools: DevTools;
   readonly #session: string;
-  /** What it tells of its requests; undefined where that was not asked for. */
-  readonly log: NetworkLog | undefined;
+  /** What it tells of its requests. */
+  readonly log: NetworkLog;
   /** What pages were kept from doing, and how often. */
   readonly denied: ReadonlyMap<Denied, number>;
 
@@ -49,7 +47,7 @@ export class Browser {
     child: ChildProcess,
     tools: DevTools,
     session: string,
-    { log, denials }: { readonly log: NetworkLog | undefined; readonly denials: Denials },
+    { log, denials }: { readonly log: NetworkLog; readonly denials: Denials },
   ) {
     this.#child = child;
     this.#tools = tools;
@@ -60,7 +58,7 @@ export class Browser {
 
   /** Opens a browser with one empty tab. @throws BrowserFailed */
   static async open(
-    { program, width, height, density, observe = false }: BrowserOptions,
+    { program, width, height, density }: BrowserOptions,
     profile: Profile,
   ): Promise<Browser> {
     const child = spawn(
@@ -89,7 +87,7 @@ export class Browser {
         { width, height, deviceScaleFactor: density, mobile: false },
         session,
       );
-      const log = observe ? new NetworkLog(tools, session) : undefined;
+      const log = new NetworkLog(tools, session);
       const denials = await Denials.begin(tools, session, String(targetId));
       return new Browser(child, tools, session, { log, denials });
     } catch (error) {

@@ -23,6 +23,16 @@ interface Response {
   readonly encodedDataLength?: number;
 }
 
+/** Something that a page asked for, be it of the network or of the browser's cache. */
+export interface MetRequest {
+  readonly url: string;
+  /** In the browser's words: `Script`, `Fetch`… */
+  readonly type: string;
+}
+
+/** Of one page more are no page but an attack. */
+const MAX_MET = 20_000;
+
 export class NetworkLog {
   readonly #entries = new Map<string, Entry>();
   /** Statuses on the wire, by request, in the order of its redirects. */
@@ -30,6 +40,7 @@ export class NetworkLog {
   /** Redirects of which the wire's word is still to come. */
   readonly #late = new Map<string, number>();
   #noted: LoggedRequest[] = [];
+  #met: MetRequest[] = [];
   #lastAt = performance.now();
 
   constructor(tools: DevTools, session: string) {
@@ -43,6 +54,13 @@ export class NetworkLog {
     const noted = this.#noted;
     this.#noted = [];
     return noted;
+  }
+
+  /** What was asked for since the last time, from whatever it came. */
+  takeMet(): MetRequest[] {
+    const met = this.#met;
+    this.#met = [];
+    return met;
   }
 
   isBusy(): boolean {
@@ -65,7 +83,9 @@ export class NetworkLog {
           if (!this.#wire.has(id) && !entry.isKept) this.#late.set(id, (this.#late.get(id) ?? 0) + 1);
           this.#note(id, entry);
         }
-        const { url } = params['request'] as { readonly url: string };
+        const { url, method: verb } = params['request'] as { readonly url: string; readonly method: string };
+        if (verb === 'GET' && /^https?:/.test(url) && this.#met.length < MAX_MET)
+          this.#met.push({ url, type: String(params['type']) });
         if (/^https?:/.test(url))
           this.#entries.set(id, { url, status: 0, isKept: false, bytes: 0, isDone: false });
         break;

@@ -3,18 +3,23 @@ import { staticImports } from '../reading/read-script.js';
 import { PageDiscovery } from './page-discovery.js';
 import type { PageLoad, SiteAnswer, VisitedSite } from './page-load.js';
 import type { Screen } from './screen.js';
+import { pathOf } from '../words/path-of.js';
+import { addSeen, screenMark, type SeenPages } from './seen-requests.js';
 import { EMPTY_SHEET, readSheet, type Sheet } from './style-rules.js';
 
 /** What was read of styles and modules is kept for the next page. */
 export class Discoverer {
   readonly #site: VisitedSite;
   readonly #screen: Screen;
+  readonly #seen: SeenPages | undefined;
   readonly #sheets = new Map<string, Promise<Sheet>>();
   readonly #imports = new Map<string, Promise<readonly string[]>>();
 
-  constructor(site: VisitedSite, screen: Screen) {
+  /** @param seen what a browser was seen to ask for */
+  constructor(site: VisitedSite, screen: Screen, seen?: SeenPages) {
     this.#site = site;
     this.#screen = screen;
+    this.#seen = seen;
   }
 
   async page(url: string): Promise<PageLoad> {
@@ -22,7 +27,9 @@ export class Discoverer {
       sheet: (address, answer) => this.#sheet(address, answer),
       imports: (address, answer) => this.#importsOf(address, answer),
     });
-    return load.run(withoutFragment(url));
+    const found = await load.run(withoutFragment(url));
+    const seen = this.#seen?.of(pathOf(found.url), screenMark(this.#screen));
+    return seen ? addSeen(found, seen, (each) => this.#site.ask(each)) : found;
   }
 
   async #sheet(url: string, answer: SiteAnswer): Promise<Sheet> {

@@ -67,6 +67,7 @@ export class PageDiscovery {
         scripts: this.#scripts,
         lazy: this.#lazy,
         media: this.#media,
+        seen: 0,
         elsewhere: [...this.#elsewhere],
       },
     };

@@ -20,6 +20,8 @@ export interface Wanted {
   readonly when: When;
   /** Whether the first layout waits for it. */
   readonly blocking: boolean;
+  /** Known only since a browser was seen to ask for it. */
+  readonly seen?: true;
 }
 
 export interface PageLoad {
@@ -37,6 +39,8 @@ export interface Unknown {
   readonly lazy: number;
   /** Films of which a browser reads as much as it wants. */
   readonly media: number;
+  /** Scripts and pictures further down of which a browser was seen to ask. */
+  readonly seen: number;
   /** Requests to other hosts, of which nothing is known. */
   readonly elsewhere: readonly string[];
 }

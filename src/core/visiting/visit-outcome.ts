@@ -4,6 +4,7 @@ import type { BrowserVisit, VisitDifference } from './compare-visits.js';
 import type { Unknown } from './page-load.js';
 import type { Visit, VisitPlan } from './run-visits.js';
 import type { BudgetExcess } from './budgets.js';
+import type { SeenRequest } from './seen-requests.js';
 import type { TimeOut } from './time-out.js';
 import type { KnownLoad } from './visit.js';
 import type { OtherVisits } from './what-if.js';
@@ -24,6 +25,8 @@ export interface Browsed {
   /** What the browser calls itself. */
   readonly version: string;
   readonly visits: readonly BrowserVisit[];
+  /** By the page's address: all that its first load asked for or took from the cache. */
+  readonly seen: ReadonlyMap<string, readonly SeenRequest[]>;
   /** What pages were kept from doing in it. */
   readonly denied?: readonly { readonly what: string; readonly times: number }[];
 }
@@ -51,5 +54,9 @@ export interface VisitOutcome extends SiteVisits {
   /** Pages that the advice was worked out for, where there are too many for all. */
   readonly advisedOn: number;
   /** What a real browser did, and where that is something else. */
-  readonly browsed?: Browsed & { readonly differences: readonly VisitDifference[] };
+  readonly browsed?: Browsed & {
+    readonly differences: readonly VisitDifference[];
+    /** Pages of which something was seen that only a browser can tell; it is remembered. */
+    readonly learned: number;
+  };
 }

@@ -11,6 +11,8 @@ export interface VisitedResponse extends Outcome {
   readonly page: string;
   readonly use: LoadUse;
   readonly key: string | undefined;
+  /** Known only since a browser was seen to ask for it. */
+  readonly seen: boolean;
   readonly why: Why;
   readonly time: Timing;
 }
@@ -87,9 +89,9 @@ export function visitPage(
   const timings = line ? timeTransfers(transfers, line) : [];
   const responses = inFull
     ? rows.map(
-        ({ wanted: { url, use }, outcome: { from, status, bytes, why }, key }, at): VisitedResponse => {
+        ({ wanted: { url, use, seen = false }, outcome: { from, status, bytes, why }, key }, at): VisitedResponse => {
           const time = timings[at] ?? UNTIMED;
-          return { from, status, bytes, why, url, page: load.url, use, key, time };
+          return { from, status, bytes, why, url, page: load.url, use, key, seen, time };
         },
       )
     : [];

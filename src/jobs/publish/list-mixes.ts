@@ -1,13 +1,16 @@
 /** What visitors may see together that was never published together, while they hold old copies. */
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { listStale } from '../../core/release/stale.js';
+import type { SeenPages } from '../../core/visiting/seen-requests.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot } from '../../stores/port.js';
 import { readSite } from '../host/read-site.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 import { viewSite } from '../host/view-site.js';
 import { withView } from '../trace/found-view.js';
+import { recallSeen } from '../visit/seen-file.js';
 import { keyOfPath, listLoadedPaths, mayLoad } from './list-loads.js';
+import { listSeenPaths } from './list-seen-paths.js';
 import type { Prepared } from './prepared.js';
 
 /** Texts that are read to find out; of more only what is held is told. */
@@ -33,13 +36,14 @@ export async function listMixes(
   };
   const { view: after } = viewSite(site, bucket.name, becomes, now);
   const readNew = readSite(project, site.objects);
+  const seen = recallSeen(project);
   let left = MAX_READ;
   const changed = new Set(entries.map(({ key }) => key));
   const isSame = (key: string): boolean => !changed.has(key);
   const loadsAfter = remembering(async (key) => {
     const object = after.find(key);
     return object && left-- > 0
-      ? listLoads(object, readNew, (work) => Promise.resolve(work(after)))
+      ? listLoads(object, readNew, (work) => Promise.resolve(work(after)), seen)
       : new Set<string>();
   });
   // What is new and loads something of which an old copy may be held.
@@ -60,7 +64,7 @@ export async function listMixes(
     const loadsBefore = remembering(async (key) => {
       const object = left-- > 0 ? await snapshot.find(key) : undefined;
       return object
-        ? listLoads(object, (each, range) => snapshot.read(each, range), viewOf(snapshot))
+        ? listLoads(object, (each, range) => snapshot.read(each, range), viewOf(snapshot), seen)
         : new Set<string>();
     });
     for (const [key, { until }] of stale) {
@@ -115,10 +119,16 @@ const viewOf =
     withView({ state: { ...snapshot.state, access: 'open' }, find: (key) => snapshot.find(key) }, work);
 
 /** The keys of what a page, a style or a module loads of this site. */
-async function listLoads(object: StoredObject, read: ReadObject, view: WithView): Promise<Set<string>> {
+async function listLoads(
+  object: StoredObject,
+  read: ReadObject,
+  view: WithView,
+  seen: SeenPages,
+): Promise<Set<string>> {
   const keys = new Set<string>();
   if (!mayLoad(object)) return keys;
-  for (const path of listLoadedPaths(object, await readWhole(read, object))) {
+  const named = listLoadedPaths(object, await readWhole(read, object));
+  for (const path of [...named, ...(await view((each) => listSeenPaths(object.key, seen, each)))]) {
     const key = await view((each) => keyOfPath(path, each));
     if (key !== undefined) keys.add(key);
   }

@@ -8,7 +8,9 @@ import type { Screen } from '../../core/visiting/screen.js';
 import { Browser } from '../../browser/browser.js';
 import type { Denied } from '../../browser/denials.js';
 import { Profile } from '../../browser/profile.js';
-import type { NetworkLog } from '../../browser/network-log.js';
+import type { LoadUse } from '../../core/visiting/page-load.js';
+import type { SeenRequest } from '../../core/visiting/seen-requests.js';
+import type { MetRequest, NetworkLog } from '../../browser/network-log.js';
 import { startHostServer } from '../../server/host-server.js';
 import type { Hosted } from '../../server/hosted.js';
 import { startRelay, type Relay } from '../../server/recording-relay.js';
@@ -97,6 +99,37 @@ const witnessOf = (log: NetworkLog, origin: string): Witness => ({
   lastAt: () => log.lastAt(),
 });
 
+/** What a request is for, by the browser's word for it. */
+const USES: Readonly<Record<string, LoadUse>> = {
+  Document: 'frame',
+  Stylesheet: 'style',
+  Script: 'script',
+  Image: 'image',
+  Media: 'media',
+  Font: 'font',
+  TextTrack: 'captions',
+  Manifest: 'manifest',
+  Prefetch: 'prefetch',
+};
+
+/** @param met as the browser tells it @param requests as they went by @param page where it was loaded from */
+function listSeen(
+  met: readonly MetRequest[],
+  requests: readonly BrowserRequest[],
+  page: string,
+): SeenRequest[] {
+  const { origin } = new URL(page);
+  const seen = new Map<string, SeenRequest>();
+  for (const { url, type } of met) {
+    const path = pathOf(url);
+    if (new URL(url).origin === origin && !seen.has(path))
+      seen.set(path, { path, use: path === pathOf(page) ? 'page' : (USES[type] ?? 'data') });
+  }
+  // Of frames that run by themselves the page's own word says nothing, nor of its icon.
+  for (const { target } of requests) if (!seen.has(target)) seen.set(target, { path: target, use: 'icon' });
+  return [...seen.values()];
+}
+
 class Browsing {
   readonly #input: BrowseInput;
   readonly #addressOf: (page: string) => string;
@@ -104,6 +137,8 @@ class Browsing {
   readonly #progress: Progress;
   readonly #visits: BrowserVisit[] = [];
   #version = '';
+  /** By page, all that a first visit asked for or took from the cache. */
+  readonly #seen = new Map<string, readonly SeenRequest[]>();
   readonly #denied = new Map<Denied, number>();
   #loaded = 0;
 
@@ -134,7 +169,8 @@ class Browsing {
     // One profile for each moment: what was kept first is put back in time, and only once.
     for (const [n, seconds] of after.entries()) await this.#inProfile(seconds, kinds, n === 0);
     const denied = [...this.#denied].map(([what, times]) => ({ what, times }));
-    return { version: this.#version, visits: this.#visits, ...(denied.length > 0 ? { denied } : {}) };
+    const seen = this.#relay ? this.#seen : new Map<string, readonly SeenRequest[]>();
+    return { version: this.#version, visits: this.#visits, seen, ...(denied.length > 0 ? { denied } : {}) };
   }
 
   async #inProfile(seconds: number, kinds: readonly VisitName[], isFirst: boolean): Promise<void> {
@@ -156,10 +192,9 @@ class Browsing {
   /** Opens the browser, loads each page in each way, and closes it again. */
   async #walk(profile: Profile, kinds: readonly VisitName[], after: number): Promise<BrowserVisit[]> {
     const { urls, screen, program } = this.#input;
-    const browser = await Browser.open({ program, ...screen, observe: !this.#relay }, profile);
+    const browser = await Browser.open({ program, ...screen }, profile);
     try {
-      const witness = this.#relay ?? (browser.log && witnessOf(browser.log, new URL(urls[0] ?? '').origin));
-      if (!witness) throw new Error('nobody sees what the browser asks for');
+      const witness = this.#relay ?? witnessOf(browser.log, new URL(urls[0] ?? '').origin);
       this.#version = await browser.version();
       witness.take();
       const made = kinds.map((kind) => ({
@@ -173,7 +208,10 @@ class Browsing {
             await browser.reload(visit.kind === 'forced');
           else await browser.goTo(this.#addressOf(page));
           await settle(witness);
-          visit.pages.push({ page, requests: witness.take() });
+          const requests = witness.take();
+          visit.pages.push({ page, requests });
+          const met = browser.log.takeMet();
+          if (visit.kind === 'first') this.#seen.set(page, listSeen(met, requests, this.#addressOf(page)));
           this.#progress.advance(0, ++this.#loaded);
         }
       for (const [what, times] of browser.denied)

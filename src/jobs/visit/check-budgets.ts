@@ -10,6 +10,7 @@ import { plainCommand, type CommandLine } from '../../core/words/command-line.js
 import type { ReadObject } from '../host/host-release.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
+import { recallSeen } from './seen-file.js';
 import { hostsOf, listPages, urlsOf } from './site-addresses.js';
 import { visitRelease } from './visited-release.js';
 import { loadPages } from './visit-site.js';
@@ -41,7 +42,7 @@ export async function listBudgetFindings(
     at,
   });
   const urls = urlsOf(project, pages.map(({ path }) => path));
-  const loads = await loadPages(site, urls, DEFAULT_SCREEN, progress);
+  const loads = await loadPages(site, urls, { screen: DEFAULT_SCREEN, seen: recallSeen(project) }, progress);
   const line = parseConnection(DEFAULT_CONNECTION);
   return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) => overBudget(excess, command));
 }

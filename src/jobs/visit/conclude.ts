@@ -6,7 +6,8 @@ import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js
 import { weighLoads } from '../../core/visiting/budgets.js';
 import { DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { compareVisits } from '../../core/visiting/compare-visits.js';
-import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import type { Screen } from '../../core/visiting/screen.js';
+import type { Browsed, SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { HostedRelease } from './browse.js';
@@ -52,6 +53,9 @@ export function adviseOn(
   return { advice, advisedOn: sample.length };
 }
 
+/** Remembers what only a browser can tell. @returns of how many pages */
+export type Learn = (browsed: Browsed, screen: Screen) => Promise<number>;
+
 /** @param hosted the release to browse; undefined for the endpoint itself */
 export async function browseToo(
   hosted: HostedRelease | undefined,
@@ -59,11 +63,13 @@ export async function browseToo(
   { visits, plan }: SiteVisits,
   { browser: program, screen }: VisitInput,
   progress: Progress,
+  learn: Learn = () => Promise.resolve(0),
 ): Promise<Pick<VisitOutcome, 'browsed'>> {
   if (program === undefined) return {};
   const input = { urls, plan, screen, program };
   const browsed = hosted ? await browse(hosted, input, progress) : await browseLive(input, progress);
-  return { browsed: { ...browsed, differences: compareVisits(visits, browsed.visits) } };
+  const differences = compareVisits(visits, browsed.visits);
+  return { browsed: { ...browsed, differences, learned: await learn(browsed, screen) } };
 }
 
 /** The plain names of what was met. */

@@ -33,6 +33,12 @@ export interface PageAddress {
   readonly path: string;
 }
 
+/** The path that a page answers at. @param index the name of index documents */
+export function pagePath(key: string, index: string): string {
+  const isIndex = key === index || key.endsWith(`/${index}`);
+  return keyToPath(isIndex ? key.slice(0, -index.length) : key);
+}
+
 /** All pages that the public may read, in the order of their keys. */
 export async function listPages(
   objects: AsyncIterable<StoredObject> | Iterable<StoredObject>,
@@ -43,8 +49,7 @@ export async function listPages(
   for await (const { key, headers } of objects) {
     if (!isPage(headers['Content-Type'] ?? '') || !policy.isReadable(key) || key === documents.error)
       continue;
-    const isIndex = key === documents.index || key.endsWith(`/${documents.index}`);
-    pages.push({ key, path: keyToPath(isIndex ? key.slice(0, -documents.index.length) : key) });
+    pages.push({ key, path: pagePath(key, documents.index) });
   }
   return pages;
 }

@@ -19,6 +19,8 @@ import { sourceOf, withView } from '../trace/found-view.js';
 import { readChangeHistory } from './change-history.js';
 import { visitRelease } from './visited-release.js';
 import { adviseOn, browseToo, plainFinder, ruleFinder, weighBudgets, type VisitInput } from './conclude.js';
+import { learnSeen } from './remember-seen.js';
+import { recallSeen } from './seen-file.js';
 import { hostsOf, listPages, targetOf, urlsOf } from './site-addresses.js';
 import { visitSite } from './visit-site.js';
 import { visitInstead } from './what-if.js';
@@ -63,7 +65,7 @@ async function visitPublished(
       since: releases.find(({ release }) => release === state.release)?.at ?? at,
       timeOut: typicalTimeOut(releases.map((each) => each.at)),
     };
-    const visits = await visitSite(site, urls, input, time, progress);
+    const visits = await visitSite(site, urls, { ...input, seen: recallSeen(project) }, time, progress);
     return {
       ...visits,
       ...(await browseToo(
@@ -72,6 +74,7 @@ async function visitPublished(
         visits,
         input,
         progress,
+        (browsed, screen) => learnSeen(project, site, browsed, screen),
       )),
       bucket,
       paths,
@@ -113,7 +116,7 @@ async function visitUnpublished(
   });
   const urls = urlsOf(project, paths);
   const time = { at, since: at, timeOut: typicalTimeOut([]) };
-  const visits = await visitSite(site, urls, input, time, progress);
+  const visits = await visitSite(site, urls, { ...input, seen: recallSeen(project) }, time, progress);
   const read = readSite(project, survey.objects);
   return {
     ...visits,
@@ -125,6 +128,7 @@ async function visitUnpublished(
       visits,
       input,
       progress,
+      (browsed, screen) => learnSeen(project, site, browsed, screen),
     )),
     bucket,
     paths,

@@ -9,6 +9,7 @@ import {
   type Visit,
   type VisitPlan,
 } from '../../core/visiting/run-visits.js';
+import type { SeenPages } from '../../core/visiting/seen-requests.js';
 import type { Screen } from '../../core/visiting/screen.js';
 import type { TimeOut } from '../../core/visiting/time-out.js';
 import type { SiteVisits } from '../../core/visiting/visit-outcome.js';
@@ -20,6 +21,8 @@ export interface VisitOptions extends Omit<VisitPlan, 'after' | 'at'> {
   /** Seconds; undefined for the moments at which something expires. */
   readonly after: readonly number[] | undefined;
   readonly screen: Screen;
+  /** What a browser was seen to ask for. */
+  readonly seen?: SeenPages | undefined;
 }
 
 /** Returns that are looked at unless some are named. */
@@ -39,11 +42,11 @@ export interface VisitTime {
 export async function visitSite(
   visited: VisitedSite,
   urls: readonly string[],
-  { after, screen, ...options }: VisitOptions,
+  { after, screen, seen, ...options }: VisitOptions,
   { at, timeOut, since }: VisitTime,
   progress: Progress,
 ): Promise<SiteVisits> {
-  const loads = await loadPages(visited, urls, screen, progress);
+  const loads = await loadPages(visited, urls, { screen, seen }, progress);
   const plan = { ...options, at, after: after ?? momentsOf(loads, at, MAX_MOMENTS) };
   return {
     at,
@@ -64,11 +67,11 @@ export async function visitSite(
 export async function loadPages(
   visited: VisitedSite,
   urls: readonly string[],
-  screen: Screen,
+  { screen, seen }: Pick<VisitOptions, 'screen' | 'seen'>,
   progress: Progress,
 ): Promise<KnownLoad[]> {
   const site = rememberAnswers(visited);
-  const discoverer = new Discoverer(site, screen);
+  const discoverer = new Discoverer(site, screen, seen);
   const answers = { get: (url: string) => site.known(url) };
   const loads: KnownLoad[] = [];
   let loaded = 0;
@@ -97,6 +100,7 @@ export function runVisits(
 
 const addUnknown = (loads: readonly PageLoad[]): Unknown => ({
   scripts: loads.reduce((sum, { unknown }) => sum + unknown.scripts, 0),
+  seen: loads.reduce((sum, { unknown }) => sum + unknown.seen, 0),
   lazy: loads.reduce((sum, { unknown }) => sum + unknown.lazy, 0),
   media: loads.reduce((sum, { unknown }) => sum + unknown.media, 0),
   elsewhere: [...new Set(loads.flatMap(({ unknown }) => unknown.elsewhere))].sort(),

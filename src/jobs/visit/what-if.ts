@@ -14,6 +14,7 @@ import { withStoreThere } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { sourceOf, withView } from '../trace/found-view.js';
+import { recallSeen } from './seen-file.js';
 import { hostsOf } from './site-addresses.js';
 import { visitRelease } from './visited-release.js';
 import { visitSite, type VisitOptions } from './visit-site.js';
@@ -45,7 +46,7 @@ export async function visitInstead(
   const { whatIf } = input;
   if (!whatIf) return {};
   const { site: was, urls, published } = visited;
-  const options = { ...input, after: was.plan.after };
+  const options = { ...input, after: was.plan.after, seen: recallSeen(project) };
   const visit = async (site: VisitedSite): Promise<Pick<VisitOutcome, 'other'>> => {
     const instead = await visitSite(
       site,

@@ -16,6 +16,8 @@ export interface VisitResponseJson {
   readonly because: string;
   readonly use: string;
   readonly key: string | null;
+  /** Known only since a browser was seen to ask for it. */
+  readonly seen?: true;
   /** The key under its plain name, where `key` is a versioned one. */
   readonly plainKey?: string;
   /** Seconds from the beginning of the page's load, computed. */
@@ -129,6 +131,7 @@ export function visitJson(visited: VisitOutcome) {
     ...(browsed
       ? {
           browserVersion: browsed.version,
+          learned: browsed.learned,
           denied: browsed.denied ?? [],
           browser: browsed.visits.map(({ kind, after, pages }) => ({
             kind,
@@ -176,7 +179,7 @@ const totalsJson = ({ kind, after, totals }: Visit): TotalsJson => ({
 });
 
 function responseJson(response: VisitedResponse, visited: VisitOutcome): VisitResponseJson {
-  const { url, page, status, from, bytes, why, use, key, time } = response;
+  const { url, page, status, from, bytes, why, use, key, seen, time } = response;
   const plainKey = visited.plainOf(url);
   return {
     url,
@@ -187,6 +190,7 @@ function responseJson(response: VisitedResponse, visited: VisitOutcome): VisitRe
     because: describeWhy(why, visited.ruleOf(url)),
     use,
     key: key ?? null,
+    ...(seen ? { seen } : {}),
     ...(plainKey === undefined ? {} : { plainKey }),
     time: { asked: rounded(time.asked), answered: rounded(time.answered), to: rounded(time.to) },
   };

@@ -159,7 +159,9 @@ function formatResponses(visit: Visit, visited: VisitOutcome, paint: Paint): str
       wordFor(response, paint),
       response.from === 'cache' ? '' : formatBytes(response.bytes),
       showPath(response.url, visited.plainOf(response.url)),
-      paint.soft(visible(describeWhy(response.why, visited.ruleOf(response.url)))),
+      paint.soft(
+        `${visible(describeWhy(response.why, visited.ruleOf(response.url)))}${response.seen ? '; seen in a browser' : ''}`,
+      ),
     ]);
   }
   flush();
@@ -218,7 +220,11 @@ function formatBrowsed(outcome: VisitOutcome, paint: Paint): string {
     denied.length === 0
       ? ''
       : `\n${paint.soft(wrapLines(`Denied to the pages: ${denied.join(', ')}.`, paint.width))}`;
-  return formatAsked(outcome, browsed, paint) + kept;
+  const learned =
+    browsed.learned === 0
+      ? ''
+      : `\n${paint.soft(wrapLines(`What only a browser can tell of ${countOf(browsed.learned, 'page')} is remembered: from now on it counts, until the page, a style or a script of it changes.`, paint.width))}`;
+  return formatAsked(outcome, browsed, paint) + learned + kept;
 }
 
 function formatAsked(
