@@ -7,7 +7,7 @@ import { visitAs } from './helpers/browsed.js';
 import { launchChromium } from './helpers/chromium.js';
 import { need } from './helpers/machine.js';
 import { DEMO, fenestra, makeProject, serve } from './helpers/program.js';
-import { CASCADE, CUSTOM, FURTHER, type SmallPage } from './helpers/small-pages.js';
+import { CASCADE, CUSTOM, FURTHER, HEIGHTS, SHADOWS, type SmallPage } from './helpers/small-pages.js';
 
 const SVG =
   '<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"><rect width="10" height="10" fill="teal"/></svg>';
@@ -39,12 +39,12 @@ function writePages(home: string, pages: Readonly<Record<string, SmallPage>>): M
 }
 
 /** At once in one browser. */
-const BESIDE = 4;
+const BESIDE = 8;
 
 test('what small pages ask for is what a browser asks for', async (context) => {
   need(context, 'Chromium');
   const home = makeProject();
-  const titles = writePages(home, { ...CUSTOM, ...CASCADE, ...FURTHER });
+  const titles = writePages(home, { ...CUSTOM, ...CASCADE, ...FURTHER, ...HEIGHTS, ...SHADOWS });
   await fenestra(home, 'publish', '--yes');
   await fenestra(home, 'access', 'open', '--sure', 'test-mill');
   const computed = new Map<string, string[]>();
@@ -85,5 +85,5 @@ test('what small pages ask for is what a browser asks for', async (context) => {
     return JSON.stringify(model) === JSON.stringify(seen) ? [] : [{ title, model, seen }];
   });
   expect(differing).toEqual([]);
-  expect(titles.size).toBeGreaterThan(60);
+  expect(titles.size).toBeGreaterThan(110);
 });

@@ -1,7 +1,12 @@
 /** Settings of budgets: what a page may ask of a visitor. */
 import * as yup from 'yup';
 import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
-import { BUDGET_FIGURES, BUDGET_VISITS, type BudgetFigure, type BudgetVisit } from '../core/visiting/budgets.js';
+import {
+  BUDGET_FIGURES,
+  BUDGET_VISITS,
+  type BudgetFigure,
+  type BudgetVisit,
+} from '../core/visiting/budgets.js';
 import { PATTERN_JSON, fail, mapping, oneOrMany, pattern } from './fields.js';
 
 const requests = yup
@@ -50,9 +55,11 @@ const figures = (explain: string) =>
 
 const budget = mapping(
   {
-    pages: oneOrMany(pattern(), 'The keys of the pages that it is for: a pattern, or a list of them.', PATTERN_JSON).required(
-      'is missing: "**" is for every page',
-    ),
+    pages: oneOrMany(
+      pattern(),
+      'The keys of the pages that it is for: a pattern, or a list of them.',
+      PATTERN_JSON,
+    ).required('is missing: "**" is for every page'),
     ...({
       first: figures('What a visit may ask for that begins with nothing kept.'),
       again: figures('What a visit may ask for right after the first one.'),
@@ -73,11 +80,7 @@ const budget = mapping(
 export const budgetSchema = budget;
 
 export const budgets = () =>
-  yup
-    .array()
-    .of(budget)
-    .typeError('is a list: each budget begins with a dash')
-    .meta({
-      explain:
-        'What pages may ask of a visitor at most, held by `check` and `visit`; of several that fit a page the last one that names a figure counts.',
-    });
+  yup.array().of(budget).typeError('is a list: each budget begins with a dash').meta({
+    explain:
+      'What pages may ask of a visitor at most, held by `check` and `visit`; of several that fit a page the last one that names a figure counts.',
+  });

@@ -10,7 +10,13 @@ import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.j
 import type { Quirks } from '../core/hosting/quirks.js';
 import type { MovedAs, Private } from '../core/release/store-limits.js';
 import { parseDuration } from '../core/caching/duration.js';
-import { BUDGET_FIGURES, BUDGET_VISITS, type Budget, type BudgetFigure, type BudgetVisit } from '../core/visiting/budgets.js';
+import {
+  BUDGET_FIGURES,
+  BUDGET_VISITS,
+  type Budget,
+  type BudgetFigure,
+  type BudgetVisit,
+} from '../core/visiting/budgets.js';
 import type { VersionedSetting } from '../core/versioning/versionable.js';
 import { settingsUnder } from '../core/site/site-in-subfolder.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';

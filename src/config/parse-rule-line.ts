@@ -16,7 +16,10 @@ const shape = mapping({ rule: rule.required('is missing') }, 'A rule.');
 export async function parseRuleLine(line: string, option: string, number: number): Promise<AssignRule> {
   const written = line.trim().replace(/^-\s+/, '');
   const braced = written.startsWith('{') ? written : `{ ${written} }`;
-  const parsed = await parseYaml(`rule: ${braced}`, shape, { noun: 'line', begin: 'to: "*.css", cache: 1 day' });
+  const parsed = await parseYaml(`rule: ${braced}`, shape, {
+    noun: 'line',
+    begin: 'to: "*.css", cache: 1 day',
+  });
   if ('faults' in parsed) {
     // A word that is no setting is the reason for what is missing then.
     const fault = parsed.faults.find(({ path }) => path !== 'rule') ?? parsed.faults[0];

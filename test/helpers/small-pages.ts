@@ -217,3 +217,164 @@ export const FURTHER: Readonly<Record<string, SmallPage>> = {
     },
   },
 };
+
+/** A picture that waits until it comes near, behind what stands above it. */
+const behind = (above: string, css = '', lazy = '<img loading="lazy" src="far.svg" alt="">'): SmallPage => ({
+  head: style(`body { margin: 0 } ${css}`),
+  body: `${above}${lazy}`,
+  files: { 'far.svg': 'SVG' },
+});
+
+const WORDS = 'Water turns the wheel, and the wheel turns the stones. ';
+const paragraphs = (count: number): string => `<p>${WORDS.repeat(8)}</p>`.repeat(count);
+
+/** How far down something stands: heights that are set, and what is in no flow. */
+export const HEIGHTS: Readonly<Record<string, SmallPage>> = {
+  'a height at the element': behind('<div style="height:9000px"></div>'),
+  'a height of a rule': behind('<div class="a"></div>', '.a { height: 9000px }'),
+  'a low height of a rule': behind(
+    `<div class="a">${paragraphs(60)}</div>`,
+    '.a { height: 90px; overflow: hidden }',
+  ),
+  'a least height': behind('<div class="a"></div>', '.a { min-height: 6000px }'),
+  'a greatest height': behind(
+    `<div class="a">${paragraphs(60)}</div>`,
+    '.a { max-height: 300px; overflow: auto }',
+  ),
+  'a height in windows': behind('<div class="a"></div>', '.a { height: 400vh }'),
+  'a height in lines': behind('<div class="a"></div>', '.a { height: 300rem }'),
+  'a ratio': behind('<div class="a"></div>', '.a { aspect-ratio: 1 / 5 }'),
+  'a ratio and a width': behind('<div class="a"></div>', '.a { width: 300px; aspect-ratio: 1 / 30 }'),
+  'a wide ratio': behind('<div class="a"></div>', '.a { aspect-ratio: 16 / 9 }'),
+  'padding above': behind('<div class="a"></div>', '.a { padding-top: 7000px }'),
+  'padding around': behind('<div class="a"></div>', '.a { padding: 2500px 3px }'),
+  margins: behind('<div class="a">x</div>', '.a { margin: 3000px 0 4000px }'),
+  'a tall one that is not shown': behind('<div class="a" hidden></div>', '.a { height: 9000px }'),
+  'a tall one that nobody displays': behind('<div class="a"></div>', '.a { height: 9000px; display: none }'),
+  'a tall one out of the flow': behind(
+    '<div class="a"></div>',
+    '.a { height: 9000px; position: absolute; width: 9px }',
+  ),
+  'a tall one that stands still': behind(
+    '<nav class="a"></nav>',
+    '.a { height: 9000px; position: fixed; width: 9px }',
+  ),
+  'a tall picture': behind('<img src="t.svg" alt="" class="a">', '.a { height: 5000px; display: block }'),
+  'a picture with sizes of its own': behind(
+    '<img src="t.svg" alt="" width="300" height="6000" style="display:block">',
+  ),
+  'a picture with sizes, narrowed': behind(
+    '<div style="width:100px"><img src="t.svg" alt="" width="2000" height="6000" class="a"></div>',
+    '.a { max-width: 100%; height: auto; display: block }',
+  ),
+  'much text': behind(paragraphs(60)),
+  'little text': behind(paragraphs(6)),
+  'much text in a narrow column': behind(`<div style="width:240px">${paragraphs(14)}</div>`),
+  'large letters': behind(`<div style="font-size:60px;line-height:1.5">${paragraphs(6)}</div>`),
+  'a list of many': behind(`<ul>${'<li>stone</li>'.repeat(300)}</ul>`),
+  'a table of many rows': behind(`<table>${'<tr><td>stone</td><td>wheel</td></tr>'.repeat(200)}</table>`),
+  'many beside each other': behind(
+    `<div class="a">${'<div class="b"></div>'.repeat(9)}</div>`,
+    '.a { display: flex } .b { height: 800px; flex: 1 }',
+  ),
+  'a grid of three columns': behind(
+    `<div class="a">${'<div class="b"></div>'.repeat(9)}</div>`,
+    '.a { display: grid; grid-template-columns: repeat(3, 1fr) } .b { height: 800px }',
+  ),
+  'one column of flex': behind(
+    `<div class="a">${'<div class="b"></div>'.repeat(9)}</div>`,
+    '.a { display: flex; flex-direction: column } .b { height: 800px; flex: none }',
+  ),
+  'a gap of a grid': behind(
+    `<div class="a">${'<div class="b"></div>'.repeat(4)}</div>`,
+    '.a { display: grid; gap: 1500px } .b { height: 10px }',
+  ),
+  'a lazy frame far down': behind(
+    '<div style="height:9000px"></div>',
+    '',
+    '<iframe loading="lazy" src="f.html"></iframe>',
+  ),
+  'a lazy frame that is near': {
+    ...behind('<p>x</p>', '', '<iframe loading="lazy" src="f.html"></iframe>'),
+    files: { 'f.html': '<!doctype html><title>f</title><p>y</p>' },
+  },
+  'one in what is tall itself': behind(
+    '',
+    '',
+    '<div style="height:9000px"><img loading="lazy" src="far.svg" alt=""></div>',
+  ),
+  'one that is not shown': behind(
+    '',
+    '.h { display: none }',
+    '<img loading="lazy" class="h" src="far.svg" alt="">',
+  ),
+  'one within what is not shown': behind(
+    '',
+    '.h { display: none }',
+    '<div class="h"><img loading="lazy" src="far.svg" alt=""></div>',
+  ),
+  'one in closed details': behind(
+    '',
+    '',
+    '<details><summary>s</summary><img loading="lazy" src="far.svg" alt=""></details>',
+  ),
+  'a height by a name': behind('<div class="a"></div>', ':root { --h: 9000px } .a { height: var(--h) }'),
+  'a height that is reckoned': behind('<div class="a"></div>', '.a { height: calc(100vh * 6 + 20px) }'),
+  'a height on narrow screens': behind(
+    '<div class="a"></div>',
+    '@media (max-width: 600px) { .a { height: 9000px } }',
+  ),
+};
+
+/** Trees of their own that a page declares. */
+export const SHADOWS: Readonly<Record<string, SmallPage>> = {
+  'a picture in a tree of its own': {
+    body: '<div><template shadowrootmode="open"><img src="in.svg" alt=""></template></div>',
+    files: { 'in.svg': 'SVG' },
+  },
+  'a style in a tree of its own': {
+    body: '<div><template shadowrootmode="open"><style>p { background: U(own) }</style><p>x</p></template></div><p>y</p>',
+  },
+  'a style of the page': {
+    head: style('.a { background: U(outer) }'),
+    body: '<div><template shadowrootmode="open"><p class="a">x</p></template></div>',
+  },
+  'a linked style in a tree of its own': {
+    body: '<div><template shadowrootmode="closed"><link rel="stylesheet" href="s.css"><p>x</p></template></div>',
+    files: { 's.css': 'p { background: U(linked) }' },
+  },
+  'a name that is inherited into it': {
+    head: style(':root { --u: U(name) }'),
+    body: '<div><template shadowrootmode="open"><style>p { background: var(--u) }</style><p>x</p></template></div>',
+  },
+  'its host': {
+    body: '<div><template shadowrootmode="open"><style>:host { background: U(host) }</style><p>x</p></template></div>',
+  },
+  'what is put into it': {
+    body: '<div><template shadowrootmode="open"><style>::slotted(p) { background: U(slotted) }</style><slot></slot></template><p>x</p></div>',
+  },
+  'what it leaves out': {
+    head: style('.a { background: U(out) }'),
+    body: '<div><template shadowrootmode="open"><p>x</p></template><p class="a">not shown</p></div>',
+  },
+  'what it leaves out has a picture': {
+    body: '<div><template shadowrootmode="open"><p>x</p></template><img src="in.svg" alt=""></div>',
+    files: { 'in.svg': 'SVG' },
+  },
+  'one within another': {
+    body: '<div><template shadowrootmode="open"><section><template shadowrootmode="open"><img src="in.svg" alt=""></template></section></template></div>',
+    files: { 'in.svg': 'SVG' },
+  },
+  'one where none may be': {
+    body: '<a><template shadowrootmode="open"><img src="in.svg" alt=""></template></a>',
+    files: { 'in.svg': 'SVG' },
+  },
+  'a second one': {
+    body: '<div><template shadowrootmode="open"><p>x</p></template><template shadowrootmode="open"><img src="in.svg" alt=""></template></div>',
+    files: { 'in.svg': 'SVG' },
+  },
+  'a script in it': {
+    body: '<div><template shadowrootmode="open"><script src="a.js"></script></template></div>',
+    files: { 'a.js': '' },
+  },
+};

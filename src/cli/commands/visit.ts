@@ -48,7 +48,10 @@ export default defineCommand<Args>({
     ['fenestra visit / --at https://www.mill.example/', 'any site that is published'],
     ['fenestra visit / /visit/ --report visit.html', 'a page with a time line of each load'],
     ['fenestra visit --site --unpublished', 'every page of the folder, before it is published'],
-    [`fenestra visit --with '- { to: "*.css", cache: 30 days }'`, 'the same with a line more under assign, side by side'],
+    [
+      `fenestra visit --with '- { to: "*.css", cache: 30 days }'`,
+      'the same with a line more under assign, side by side',
+    ],
   ],
   options: (yargs) =>
     inFullOption(

@@ -21,7 +21,11 @@ function advise(key: string, type: string, cacheControl: string, history: Change
     { url: page, use: 'page', by: -1, when: 'met', blocking: true },
     { url, use: 'image', by: 0, when: 'met', blocking: false },
   ];
-  const load: PageLoad = { url: page, wanted, unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] } };
+  const load: PageLoad = {
+    url: page,
+    wanted,
+    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+  };
   const answers = new Map([
     [page, answerOf('index.html', 'text/html', 'no-cache')],
     [url, answerOf(key, type, cacheControl)],

@@ -4,20 +4,11 @@ import { tagOf } from '../reading/page/elements.js';
 import { matchesMedia } from './media-query.js';
 import type { Screen } from './screen.js';
 import { unquote, weightOf } from './font-faces.js';
-import {
-  computeCustom,
-  isCustom,
-  namesIn,
-  newWork,
-  NO_VALUES,
-  substitute,
-  type CustomValues,
-  type Work,
-} from './custom-values.js';
-import type { Declaration, Property, Registered } from './style-rules.js';
-import { urlsOf } from './style-urls.js';
+import { Computed, registeredIn, type Used } from './computed-values.js';
+import { namesInAttributes, newWork, NO_VALUES, type CustomValues } from './custom-values.js';
+import type { Declaration, Property } from './style-rules.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
-import { Styles, type AppliedSheet, type Winners } from './winning-rules.js';
+import { ScopedStyles, type SheetsByTree } from './scoped-styles.js';
 
 /** An address as it is written, and what it is relative to. */
 export interface StyledUrl {
@@ -32,63 +23,16 @@ interface Inherited extends TextStyle {
   readonly custom: CustomValues;
 }
 
-/** What a declaration comes to at an element. */
-interface Used {
-  readonly value: string;
-  readonly urls: readonly string[];
-  readonly base: string;
-}
-
-/** What the winners of an element, or of a part of it, come to; names in them stand for what they do there. */
-class Computed {
-  readonly #winners: Winners;
-  readonly #registered: ReadonlyMap<string, Registered>;
-  readonly #work: Work;
-  readonly custom: CustomValues;
-
-  /** @param registered names with values of their own */
-  constructor(
-    winners: Winners,
-    above: CustomValues,
-    registered: ReadonlyMap<string, Registered>,
-    work: Work,
-  ) {
-    this.#winners = winners;
-    this.#registered = registered;
-    const own = new Map<string, string>();
-    for (const [property, { declaration }] of winners)
-      if (isCustom(property)) own.set(property, declaration.value);
-    this.custom = computeCustom(own, inheritable(above, registered), work);
-    this.#work = work;
-  }
-
-  /** Undefined where nothing is declared, or what is declared is invalid here. */
-  get(property: Property): Used | undefined {
-    const winner = this.#winners.get(property);
-    if (!winner) return undefined;
-    const { declaration, base } = winner;
-    if (declaration.names.length === 0) return { value: declaration.value, urls: declaration.urls, base };
-    if ((this.#work.left -= declaration.value.length) < 0) return undefined;
-    const value = substitute(
-      declaration.value,
-      (name) => this.custom.get(name) ?? this.#registered.get(name)?.initial,
-    );
-    return value === undefined ? undefined : { value, urls: urlsOf(value), base };
-  }
-
-  value(property: Property): string | undefined {
-    return this.get(property)?.value.trim();
-  }
-}
-
 /** @param elements of the page in its order @param page the address that `style` attributes are relative to */
 export function listStyled(
   elements: readonly Element[],
-  sheets: readonly AppliedSheet[],
+  trees: SheetsByTree,
   page: string,
   screen: Screen,
 ): StyledUrl[] {
-  const faces = sheets.flatMap(({ sheet, base }) =>
+  const sheets = [...trees.values()].flat();
+  // Fonts are those of the page, wherever they are used.
+  const faces = (trees.get(undefined) ?? []).flatMap(({ sheet, base }) =>
     sheet.fonts
       .filter(({ media }) => media.every((each) => matchesMedia(each, screen)))
       .map((face) => ({ face, base })),
@@ -103,11 +47,10 @@ export function listStyled(
   );
   // Most pages need none of what follows.
   if (faces.length === 0 && !hasInline && !usesPictures) return [];
-  const registered = new Map(
-    sheets.flatMap(({ sheet }) => sheet.registered.map((each) => [each.name, each])),
-  );
+  const registered = registeredIn(sheets);
   const work = newWork();
-  const styles = new Styles(sheets, page, screen, namesInAttributes(elements));
+  const styles = new ScopedStyles(trees, page, screen, namesInAttributes(elements));
+  const slots = new Set(elements.flatMap(({ name, scope }) => (name === 'slot' && scope ? [scope] : [])));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
     const id = `${base}\0${url}`;
@@ -119,6 +62,7 @@ export function listStyled(
     const above = element.parent ? inherited.get(element.parent) : PLAIN;
     // Nothing of it is shown, nor of what stands in it.
     if (!above || tagOf(element.name).has('unseen') || isFoldedAway(element)) continue;
+    if (isLeftOut(element, slots)) continue;
     const own = styles.of(element);
     const computed = new Computed(own.winners, above.custom, registered, work);
     const display = computed.value('display')?.toLowerCase();
@@ -159,12 +103,6 @@ export function listStyled(
 const mayNameOne = ({ urls, names, value }: Declaration): boolean =>
   urls.length > 0 || (names.length > 0 && /url\(|image-set\(/i.test(value));
 
-/** What is inherited of names: some are registered as not to be. */
-function inheritable(above: CustomValues, registered: ReadonlyMap<string, Registered>): CustomValues {
-  if (registered.size === 0 || above.size === 0) return above;
-  return new Map([...above].filter(([name]) => registered.get(name)?.inherits !== false));
-}
-
 /** What an element loads by itself, whatever it is. */
 const OF_ELEMENTS = [
   'background',
@@ -184,14 +122,6 @@ const addUrls = (used: Used | undefined, add: (use: 'image', url: string, base: 
   if (used) for (const url of used.urls) add('image', url, used.base);
 };
 
-/** Custom properties that `style` attributes of a page name. */
-function namesInAttributes(elements: readonly Element[]): ReadonlySet<string> {
-  const names = new Set<string>();
-  for (const { attributes } of elements)
-    for (const name of namesIn(attributes.get('style') ?? '')) names.add(name);
-  return names;
-}
-
 const PLAIN: Inherited = {
   family: '',
   weight: 400,
@@ -200,6 +130,10 @@ const PLAIN: Inherited = {
   cursor: undefined,
   custom: NO_VALUES,
 };
+
+/** What stands in a host beside its shadow tree is shown where that has a slot. */
+const isLeftOut = ({ parent, scope }: Element, slots: ReadonlySet<Element>): boolean =>
+  parent?.shadow !== undefined && parent !== scope && !slots.has(parent);
 
 /** Of details that are closed only the summary is shown. */
 const isFoldedAway = (element: Element): boolean => {

@@ -88,7 +88,13 @@ export function weighLoads(
     const { url, unknown } = known.load;
     const totals = totalsOf(known, at, line);
     return limits
-      .map((limit) => ({ ...limit, url, key, is: totals[limit.visit][limit.figure], scripts: unknown.scripts }))
+      .map((limit) => ({
+        ...limit,
+        url,
+        key,
+        is: totals[limit.visit][limit.figure],
+        scripts: unknown.scripts,
+      }))
       .filter(({ is, most }) => is > most);
   });
   return { overBudget, budgeted };

@@ -1,4 +1,5 @@
 /** Values that styles give names to (`--x`), and what `var()` makes of them: CSS Custom Properties, level 1. */
+import type { Element } from '../reading/page/element.js';
 
 export const isCustom = (property: string): boolean => property.startsWith('--');
 
@@ -139,4 +140,12 @@ export function computeCustom(
     else values.set(name, value);
   }
   return values;
+}
+
+/** Custom properties that `style` attributes of a page name. */
+export function namesInAttributes(elements: readonly Element[]): ReadonlySet<string> {
+  const names = new Set<string>();
+  for (const { attributes } of elements)
+    for (const name of namesIn(attributes.get('style') ?? '')) names.add(name);
+  return names;
 }

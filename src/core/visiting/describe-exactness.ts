@@ -13,7 +13,10 @@ export function describeExactness(
     ...(lazy > 0 ? [`how near ${countOf(lazy, 'lazy picture')} ${lazy === 1 ? 'stands' : 'stand'}`] : []),
     ...(media > 0 ? [`how much of ${countOf(media, 'film')} is read`] : []),
   ];
-  const known = seen > 0 ? `, ${countOf(seen, 'script or lazy picture', 'scripts and lazy pictures')} as a browser was seen to ask` : '';
+  const known =
+    seen > 0
+      ? `, ${countOf(seen, 'script or lazy picture', 'scripts and lazy pictures')} as a browser was seen to ask`
+      : '';
   const hosts = elsewhere.length > 0 ? `; ${countOf(elsewhere.length, 'other host')} not counted` : '';
   const exact = `Requests and bytes are exact${but.length > 0 ? ` but for ${listed(but)}` : ''}${known}${hosts}`;
   return `${exact}; seconds are computed for ${connection} in a window of ${viewport}.`;

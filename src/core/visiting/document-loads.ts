@@ -3,7 +3,6 @@ import { readImportMap } from '../reading/page/read-import-map.js';
 import type { MappedName } from '../reading/reading.js';
 import { tagOf, type Asks, type Leads } from '../reading/page/elements.js';
 import { PRELOADED, relOf, scriptKind } from '../reading/page/links-and-scripts.js';
-import { estimateDistances, type Distance } from './lazy-pictures.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from '../reading/page/element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
@@ -18,6 +17,8 @@ export interface Asked {
   readonly blocking: boolean;
   /** For styles: whether they apply on this screen. */
   readonly applies?: boolean;
+  /** The host of the shadow tree that it stands in. */
+  readonly scope?: Element | undefined;
   /** For modules: whether what it imports is asked for too. */
   readonly deep?: boolean;
 }
@@ -27,6 +28,14 @@ export interface Inline {
   readonly kind: 'style' | 'module' | 'frame';
   readonly text: string;
   readonly media: string;
+  /** The host of the shadow tree that it stands in. */
+  readonly scope?: Element | undefined;
+}
+
+/** What is asked for once it comes near the screen. */
+export interface Waiting {
+  readonly element: Element;
+  readonly asked: Asked | Inline;
 }
 
 export interface DocumentLoads {
@@ -37,6 +46,9 @@ export interface DocumentLoads {
   /** Names of modules and what stands for them. */
   readonly mapped: readonly MappedName[];
   readonly scripts: number;
+  /** What is asked for once it comes near, with its element. */
+  readonly waiting: readonly Waiting[];
+  /** Pictures whose width only a layout tells. */
   readonly lazy: number;
   readonly media: number;
 }
@@ -54,9 +66,13 @@ class DocumentReader {
   readonly #elements: readonly Element[];
   readonly #screen: Screen;
   readonly #isTop: boolean;
-  readonly #distances: ReadonlyMap<Element, Distance>;
   readonly #items: (Asked | Inline)[] = [];
   readonly #late: Asked[] = [];
+  readonly #waiting: Waiting[] = [];
+  /** The element at hand, where it waits until it is near. */
+  #lazyOne: Element | undefined;
+  /** The host of the shadow tree at hand. */
+  #scope: Element | undefined;
   #base: string | undefined;
   readonly #mapped: MappedName[] = [];
   #scripts = 0;
@@ -69,7 +85,6 @@ class DocumentReader {
     this.#elements = elements;
     this.#screen = screen;
     this.#isTop = isTop;
-    this.#distances = estimateDistances(elements, screen);
   }
 
   read(): DocumentLoads {
@@ -81,6 +96,7 @@ class DocumentReader {
       items: [...this.#items, ...this.#late],
       mapped: this.#mapped,
       scripts: this.#scripts,
+      waiting: this.#waiting,
       lazy: this.#lazy,
       media: this.#media,
     };
@@ -88,7 +104,9 @@ class DocumentReader {
 
   #push(use: LoadUse, url: string | undefined, more: Partial<Asked> = {}): void {
     if (url === undefined || url.trim() === '') return;
-    const asked: Asked = { use, url: url.trim(), when: 'met', blocking: false, ...more };
+    const asked: Asked = { use, url: url.trim(), when: 'met', blocking: false, scope: this.#scope, ...more };
+    if (this.#lazyOne)
+      return void this.#waiting.push({ element: this.#lazyOne, asked: { ...asked, when: 'layout' } });
     (asked.when === 'late' ? this.#late : this.#items).push(asked);
   }
 
@@ -96,11 +114,19 @@ class DocumentReader {
     const { name, attributes } = element;
     if (name === 'base') this.#base ??= attributes.get('href')?.trim();
     if (name === 'style' && /^(?:text\/css)?$/i.test(attributes.get('type') ?? ''))
-      this.#items.push({ kind: 'style', text: element.text, media: attributes.get('media') ?? '' });
+      this.#items.push({
+        kind: 'style',
+        text: element.text,
+        media: attributes.get('media') ?? '',
+        scope: element.scope,
+      });
     const { leads } = tagOf(name);
     if (leads.length === 0) return;
+    this.#lazyOne = waits(element) ? element : undefined;
+    this.#scope = element.scope;
     const seen = { attribute: (attribute: string) => attributes.get(attribute) };
     for (const each of leads) if (each.only?.(seen) !== false) this.#asks[each.asks](element, each);
+    this.#lazyOne = undefined;
   }
 
   /** What is asked for by each way in which the table says that something is. */
@@ -118,9 +144,10 @@ class DocumentReader {
     },
     near: (element, { attribute, use }) => {
       const text = element.attributes.get('srcdoc');
-      if (text !== undefined) return void this.#items.push({ kind: 'frame', text, media: '' });
-      if (this.#isNear(element))
-        this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout' });
+      const asked: Inline | undefined = text === undefined ? undefined : { kind: 'frame', text, media: '' };
+      if (!asked) return this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout' });
+      if (this.#lazyOne) this.#waiting.push({ element, asked });
+      else this.#items.push(asked);
     },
     captions: ({ attributes, parent }, { attribute, use }) => {
       if (attributes.has('default') && parent && this.#isLoading(parent))
@@ -197,9 +224,8 @@ class DocumentReader {
   }
 
   #picture(element: Element): void {
-    if (!this.#isNear(element)) return;
     const { attributes, parent } = element;
-    const when = this.#distances.has(element) ? 'layout' : 'met';
+    const when = 'met';
     if (parent?.name === 'picture')
       for (const source of parent.children) {
         if (source === element) break;
@@ -226,14 +252,6 @@ class DocumentReader {
     this.#push('image', chosen ?? src, { when });
   }
 
-  /** Whether something that may wait is near enough; all else is. */
-  #isNear(element: Element): boolean {
-    const distance = this.#distances.get(element);
-    if (!distance) return true;
-    if (!distance.isSure) this.#lazy++;
-    return distance.isNear;
-  }
-
   #isLoading({ attributes }: Element): boolean {
     return attributes.get('preload')?.toLowerCase() !== 'none' || attributes.has('autoplay');
   }
@@ -253,6 +271,9 @@ class DocumentReader {
     this.#push('media', url);
   }
 }
+
+/** Whether it may wait until it comes near. */
+const waits = ({ attributes }: Element): boolean => attributes.get('loading')?.toLowerCase() === 'lazy';
 
 const isEmbedded = (type: string | undefined): boolean =>
   type === undefined ||

@@ -3,13 +3,17 @@ import { essence } from '../assign/media-type.js';
 import { isPage, isStyle } from '../assign/defaults.js';
 import { fieldOf } from '../caching/freshness.js';
 import { listStyled } from './applied-styles.js';
-import { listDocumentLoads, type Asked } from './document-loads.js';
+import { listDocumentLoads, type Asked, type Waiting } from './document-loads.js';
+import { nearnessOf } from './lazy-pictures.js';
+import { placeBoxes } from './place-boxes.js';
 import { matchesMedia } from './media-query.js';
 import { staticImports } from '../reading/read-script.js';
 import { mapModules, type ResolveModule } from './module-imports.js';
 import type { LoadUse, PageLoad, SiteAnswer, VisitedSite, Wanted, When } from './page-load.js';
+import type { Element } from '../reading/page/element.js';
 import { readTree } from '../reading/page/page-tree.js';
 import { parseAddress } from './parse-address.js';
+import type { SheetsByTree } from './scoped-styles.js';
 import type { Screen } from './screen.js';
 import { EMPTY_SHEET, readSheet, type LayerPath, type Sheet } from './style-rules.js';
 import type { AppliedSheet } from './winning-rules.js';
@@ -27,6 +31,14 @@ interface Met {
   readonly at: number;
   readonly url: string;
   readonly answer: SiteAnswer;
+}
+
+/** A document and where it stands in what is loaded. */
+interface DocumentAt {
+  readonly base: string;
+  readonly at: number;
+  readonly resolveModule: ResolveModule;
+  readonly depth: number;
 }
 
 /** What is read of styles and modules: it may be known of another page. */
@@ -120,8 +132,14 @@ export class PageDiscovery {
     this.#media += loads.media;
     const base = (loads.base === undefined ? undefined : parseAddress(loads.base, url)) ?? url;
     const resolveModule = mapModules(loads.mapped, base);
-    const applied: AppliedSheet[] = [];
+    const trees = new Map<Element | undefined, AppliedSheet[]>([[undefined, []]]);
+    const appliedIn = (scope: Element | undefined): AppliedSheet[] => {
+      const known = trees.get(scope) ?? [];
+      trees.set(scope, known);
+      return known;
+    };
     for (const item of loads.items) {
+      const applied = appliedIn(item.scope);
       if ('kind' in item) {
         if (item.kind === 'frame') {
           if (depth < MAX_FRAMES) await this.#documentText(item.text, base, at, depth + 1);
@@ -131,9 +149,28 @@ export class PageDiscovery {
         } else await this.#inlineStyle(item.text, item.media, base, at, applied);
       } else await this.#item(item, base, at, resolveModule, applied, depth);
     }
-    for (const { url: styled, base: from, use } of listStyled(elements, applied, base, this.#screen)) {
+    await this.#waiting(loads.waiting, elements, trees, { base, at, resolveModule, depth });
+    for (const { url: styled, base: from, use } of listStyled(elements, trees, base, this.#screen)) {
       const target = parseAddress(styled, from);
       if (target !== undefined) await this.#add(target, use, this.#places.get(from) ?? at, 'layout', false);
+    }
+  }
+
+  /** What waits is asked for where it stands near enough. */
+  async #waiting(
+    waiting: readonly Waiting[],
+    elements: readonly Element[],
+    trees: SheetsByTree,
+    { base, at, resolveModule, depth }: DocumentAt,
+  ): Promise<void> {
+    if (waiting.length === 0) return;
+    const placeOf = placeBoxes(elements, trees, base, this.#screen);
+    for (const { element, asked } of waiting) {
+      const { isNear, isSure } = nearnessOf(placeOf(element), this.#screen);
+      if (!isSure) this.#lazy++;
+      if (!isNear) continue;
+      if (!('kind' in asked)) await this.#item(asked, base, at, resolveModule, [], depth);
+      else if (depth < MAX_FRAMES) await this.#documentText(asked.text, base, at, depth + 1);
     }
   }
 

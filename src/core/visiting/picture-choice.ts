@@ -42,13 +42,19 @@ export function widthOf(sizes: string | undefined, screen: Screen): number | und
     const length = part.slice(from);
     const condition = part.slice(0, from).trim();
     if (condition !== '' && !matchesMedia(condition, screen)) continue;
-    const pixels = /^(?:calc|min|max|clamp)\(/i.test(length)
-      ? new Sum(length, screen).value()
-      : lengthOf(length, screen);
+    const pixels = reckonLength(length, screen);
     if (pixels !== undefined) return pixels;
   }
   return screen.width;
 }
+
+/** A length in CSS pixels, be it reckoned; undefined for what is none. */
+export const reckonLength = (text: string, screen: Screen): number | undefined =>
+  text.length > LONGEST
+    ? undefined
+    : /^(?:calc|min|max|clamp)\(/i.test(text)
+      ? new Sum(text, screen).value()
+      : lengthOf(text, screen);
 
 /** Where the last word of a size begins; a function is one word. */
 function startOfLength(text: string): number {

@@ -76,7 +76,9 @@ export async function rememberSeen(
   if (scripts === 0 && lazy === 0) return undefined;
   const known = new Set(load.wanted.map(({ url }) => pathOf(url)));
   const seen = new Map(requests.map((request) => [request.path, request]));
-  const asked = [...seen.values()].filter(({ path, use }) => !known.has(path) && use !== 'page' && use !== 'icon');
+  const asked = [...seen.values()].filter(
+    ({ path, use }) => !known.has(path) && use !== 'page' && use !== 'icon',
+  );
   const notAsked = load.wanted
     .filter(({ use, url }) => !BY_ITSELF.has(use) && !seen.has(pathOf(url)))
     .map(({ url }) => pathOf(url));

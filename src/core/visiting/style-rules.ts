@@ -3,6 +3,7 @@ import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
 import { rawOf, unlessTooDeep } from '../reading/css-nodes.js';
 import { isCustom, namesIn } from './custom-values.js';
+import { BOX_PROPERTIES, type BoxProperty } from './box-properties.js';
 import { readFace, type FontFace } from './font-faces.js';
 import { urlsOf } from './style-urls.js';
 
@@ -24,6 +25,7 @@ export type Property =
   | 'family'
   | 'weight'
   | 'slant'
+  | BoxProperty
   | `--${string}`;
 
 export interface Declaration {
@@ -67,9 +69,14 @@ export interface Sheet {
   readonly fonts: readonly FontFace[];
   readonly registered: readonly Registered[];
   readonly rules: readonly Rule[];
+  /** The same with what decides how high boxes are, and with nothing else. */
+  boxes(): Sheet;
 }
 
-const PROPERTIES: ReadonlyMap<string, readonly Property[]> = new Map(
+/** Which properties a declaration sets, by its name. */
+type Table = ReadonlyMap<string, readonly Property[]>;
+
+const PROPERTIES: Table = new Map(
   Object.entries({
     display: ['display'],
     background: ['background'],
@@ -112,42 +119,53 @@ export const EMPTY_SHEET: Sheet = {
   fonts: [],
   registered: [],
   rules: [],
+  boxes: () => EMPTY_SHEET,
 };
 
 /** One that nests too deeply is an empty one. */
 export function readSheet(text: string): Sheet {
-  return unlessTooDeep(() => readWhole(text), EMPTY_SHEET);
+  let boxes: Sheet | undefined;
+  const sheet = unlessTooDeep(() => readWhole(text, PROPERTIES), EMPTY_SHEET);
+  const readBoxes = (): Sheet => unlessTooDeep(() => readWhole(text, BOX_PROPERTIES), EMPTY_SHEET);
+  return { ...sheet, boxes: () => (boxes ??= readBoxes()) };
 }
 
-function readWhole(text: string): Sheet {
+function readWhole(text: string, table: Table): Sheet {
   const sheet: MutableSheet = { imports: [], early: [], layers: [], fonts: [], registered: [], rules: [] };
   const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
   if (tree.type === 'StyleSheet')
-    readBlock(tree.children.toArray(), { sheet, media: [], layer: [], parent: '', isTop: true });
-  return sheet;
+    readBlock(tree.children.toArray(), { table, sheet, media: [], layer: [], parent: '', isTop: true });
+  return { ...sheet, boxes: EMPTY_SHEET.boxes };
 }
 
-const declared = new Map<string, readonly Declaration[]>();
+const declared = {
+  styles: new Map<string, readonly Declaration[]>(),
+  boxes: new Map<string, readonly Declaration[]>(),
+};
 const MAX_DECLARED = 5000;
 
 /** The declarations of a `style` attribute; pages write the same ones again and again. */
-export function readDeclarations(text: string): readonly Declaration[] {
-  let known = declared.get(text);
+export function readDeclarations(text: string, of: keyof typeof declared): readonly Declaration[] {
+  const all = declared[of];
+  let known = all.get(text);
   if (!known) {
-    if (declared.size >= MAX_DECLARED) declared.clear();
-    declared.set(text, (known = unlessTooDeep(() => readInline(text), [])));
+    if (all.size >= MAX_DECLARED) all.clear();
+    const table = of === 'boxes' ? BOX_PROPERTIES : PROPERTIES;
+    all.set(text, (known = unlessTooDeep(() => readInline(text, table), [])));
   }
   return known;
 }
 
-function readInline(text: string): Declaration[] {
+function readInline(text: string, table: Table): Declaration[] {
   const tree = parse(text, { ...OPTIONS, context: 'declarationList' });
-  return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray()) : [];
+  return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray(), table) : [];
 }
 
-type MutableSheet = { [K in keyof Sheet]: Sheet[K][number][] };
+type Lists = Omit<Sheet, 'boxes'>;
+type MutableSheet = { [K in keyof Lists]: Lists[K][number][] };
 
 interface Reading {
+  readonly table: Table;
   readonly sheet: MutableSheet;
   readonly media: readonly string[];
   readonly layer: LayerPath;
@@ -164,7 +182,7 @@ const BEFORE_IMPORTS = new Set(['import', 'charset', 'layer']);
 
 function readBlock(nodes: readonly CssNode[], reading: Reading): void {
   const { sheet, media, parent, layer } = reading;
-  const declarations = declarationsOf(nodes);
+  const declarations = declarationsOf(nodes, reading.table);
   if (declarations.length > 0 && parent !== '')
     sheet.rules.push({ selector: parent, media, layer, declarations });
   let mayImport = reading.isTop;
@@ -240,14 +258,14 @@ function nest(parent: string, own: string): string {
   return times > 0 ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
 }
 
-function declarationsOf(nodes: readonly CssNode[]): Declaration[] {
+function declarationsOf(nodes: readonly CssNode[], table: Table): Declaration[] {
   const declarations: Declaration[] = [];
   for (const node of nodes) {
     if (node.type !== 'Declaration') continue;
     const value = rawOf(node.value);
     const properties = isCustom(node.property)
       ? [node.property as `--${string}`]
-      : PROPERTIES.get(node.property.toLowerCase());
+      : table.get(node.property.toLowerCase());
     if (!properties) continue;
     const [urls, names] = [urlsOf(value), namesIn(value)];
     for (const property of properties)

@@ -89,7 +89,10 @@ export function visitPage(
   const timings = line ? timeTransfers(transfers, line) : [];
   const responses = inFull
     ? rows.map(
-        ({ wanted: { url, use, seen = false }, outcome: { from, status, bytes, why }, key }, at): VisitedResponse => {
+        (
+          { wanted: { url, use, seen = false }, outcome: { from, status, bytes, why }, key },
+          at,
+        ): VisitedResponse => {
           const time = timings[at] ?? UNTIMED;
           return { from, status, bytes, why, url, page: load.url, use, key, seen, time };
         },

@@ -67,7 +67,11 @@ const site: fc.Arbitrary<RandomSite> = fc
           blocking: use === 'style',
         });
       }
-      const load: PageLoad = { url, wanted, unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] } };
+      const load: PageLoad = {
+        url,
+        wanted,
+        unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+      };
       return { load, answers };
     });
     return { answers, loads };
@@ -327,7 +331,11 @@ test('returns are looked at when most of what is kept expires', () => {
     when: 'met',
     blocking: false,
   }));
-  const page: PageLoad = { url: 'a', wanted, unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] } };
+  const page: PageLoad = {
+    url: 'a',
+    wanted,
+    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+  };
   expect(momentsOf([{ load: page, answers }], AT, 3)).toEqual([0, 3600, 86_400]);
   expect(momentsOf([{ load: page, answers: new Map() }], AT, 3)).toEqual([0, 86_400, 2_592_000]);
 });

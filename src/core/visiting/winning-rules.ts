@@ -48,10 +48,21 @@ export class Styles {
   #left = MAX_MATCHES;
   readonly #page: string;
   readonly #named: ReadonlySet<string>;
+  readonly #of: 'styles' | 'boxes';
 
-  /** @param attached what `style` attributes of the page name */
-  constructor(sheets: readonly AppliedSheet[], page: string, screen: Screen, attached: ReadonlySet<string>) {
+  /**
+   * @param attached what `style` attributes of the page name
+   * @param of whether what is loaded is asked for, or how high boxes are
+   */
+  constructor(
+    sheets: readonly AppliedSheet[],
+    page: string,
+    screen: Screen,
+    attached: ReadonlySet<string>,
+    of: 'styles' | 'boxes' = 'styles',
+  ) {
     this.#page = page;
+    this.#of = of;
     let order = 0;
     const layers = new Layers();
     this.#named = namesThatMatter(sheets, attached);
@@ -113,7 +124,7 @@ export class Styles {
     for (const each of new Set(attributes.get('class')?.split(/\s+/))) if (each !== '') consider(`.${each}`);
     const style = attributes.get('style');
     if (style !== undefined)
-      for (const declaration of readDeclarations(style))
+      for (const declaration of readDeclarations(style, this.#of))
         if (this.#matters(declaration)) take(own.winners, { ...ATTACHED, declaration, base: this.#page });
     return own;
   }

@@ -51,7 +51,7 @@ export async function trafficByVisitors(
       paths: walk.length > 0 ? walk : ['/'],
       everyPage: false,
       unpublished: false,
-    whatIf: undefined,
+      whatIf: undefined,
       after: [after],
       inSequence: false,
       reload: false,

@@ -41,7 +41,10 @@ export async function listBudgetFindings(
     hosts: hostsOf(project),
     at,
   });
-  const urls = urlsOf(project, pages.map(({ path }) => path));
+  const urls = urlsOf(
+    project,
+    pages.map(({ path }) => path),
+  );
   const loads = await loadPages(site, urls, { screen: DEFAULT_SCREEN, seen: recallSeen(project) }, progress);
   const line = parseConnection(DEFAULT_CONNECTION);
   return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) => overBudget(excess, command));

@@ -58,7 +58,8 @@ export async function visitInstead(
     const { release, lines } = whatIf;
     return { other: { site: instead, release, lines, differences: compareWhatIf(was, instead) } };
   };
-  if (!published && whatIf.release === undefined) return visit(await folderWith(project, whatIf, was.at, progress));
+  if (!published && whatIf.release === undefined)
+    return visit(await folderWith(project, whatIf, was.at, progress));
   refuseEncoding(whatIf);
   const at = (store: Store, release: number): Promise<Pick<VisitOutcome, 'other'>> =>
     withRelease(project, store, release, whatIf, was.at, visit);

@@ -72,9 +72,9 @@ ${advicePart(visited)}
 <h2 id="loads">Loads</h2>
 <ul class="key"><li><i class="queue"></i>waits for a connection</li><li><i class="wait"></i>asked, nothing came yet</li><li><i class="network"></i>receiving</li><li><i class="revalidated"></i>not changed: 304</li><li><i class="cache"></i>from the cache, nobody asked</li></ul>
 ${renderFilters(
-    visits.flatMap(({ responses }) => responses),
-    pagesOf(visited),
-  )}
+  visits.flatMap(({ responses }) => responses),
+  pagesOf(visited),
+)}
 <div class="loads">${loadsPart(visited)}</div>
 ${unknowns === '' ? '' : `<p class="fine">Not known without running the pages: ${text(unknowns)}.</p>`}
 </main>
@@ -209,7 +209,8 @@ function loadPart(
   visited: VisitOutcome,
   { place, open }: { readonly place: number | undefined; readonly open: boolean },
 ): string {
-  const endOf = (list: readonly VisitedResponse[]): number => Math.max(0.001, ...list.map(({ time }) => time.to));
+  const endOf = (list: readonly VisitedResponse[]): number =>
+    Math.max(0.001, ...list.map(({ time }) => time.to));
   // Both are drawn on one scale.
   const end = Math.max(endOf(responses), endOf(others ?? []));
   const asked = responses.filter(({ from }) => from !== 'cache').length;

@@ -82,7 +82,8 @@ export interface VisitJson {
 }
 
 export function visitJson(visited: VisitOutcome) {
-  const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } = visited;
+  const { paths, visits, unknown, withoutHeaders, bucket, endpoint, release, closed, browsed, advice } =
+    visited;
   const { other, overBudget, timeOut } = visited;
   return {
     paths,

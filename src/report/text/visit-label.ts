@@ -8,4 +8,3 @@ export const visitLabel = ({ kind, after }: Pick<Visit, 'kind' | 'after'>): stri
   kind === 'first'
     ? 'first visit'
     : `${LABELS[kind]} ${after === 0 ? 'at once' : `after ${formatDuration(after)}`}`;
-

@@ -14,19 +14,26 @@ const MAX_SHOWN = 12;
 
 /** What is visited instead: `release 3 with 1 line more`. */
 export function describeOther({ release, lines }: Pick<OtherVisits, 'release' | 'lines'>): string {
-  const added = lines.length === 0 ? '' : `with ${lines.length === 1 ? 'the line' : countOf(lines.length, 'line')} more`;
+  const added =
+    lines.length === 0 ? '' : `with ${lines.length === 1 ? 'the line' : countOf(lines.length, 'line')} more`;
   return [release === undefined ? 'the same' : `release ${release}`, added].filter(Boolean).join(' ');
 }
 
 export const describeVisited = ({ endpoint, release }: Pick<VisitOutcome, 'endpoint' | 'release'>): string =>
-  endpoint !== undefined ? 'as it answers now' : release === undefined ? 'the site folder' : `release ${release}`;
+  endpoint !== undefined
+    ? 'as it answers now'
+    : release === undefined
+      ? 'the site folder'
+      : `release ${release}`;
 
 export function formatWhatIf(visited: VisitOutcome, paint: Paint): string {
   const { other } = visited;
   if (!other) return '';
   const lines = other.lines.map((line) => `  ${paint.strong(visible(line))}`);
   return [
-    [`${paint.strong('What if')}: ${describeVisited(visited)} beside ${describeOther(other)}`, ...lines].join('\n'),
+    [`${paint.strong('What if')}: ${describeVisited(visited)} beside ${describeOther(other)}`, ...lines].join(
+      '\n',
+    ),
     sideBySide(visited, other, paint),
     formatDifferences(visited, other, paint),
   ].join('\n');
@@ -70,19 +77,17 @@ function formatDifferences(visited: VisitOutcome, other: OtherVisits, paint: Pai
   return wrapLines('\nEvery request is the same.', paint.width);
 }
 
-function formatVisit(
-  visit: Visit,
-  differences: readonly RequestDifference[],
-  paint: Paint,
-): string {
+function formatVisit(visit: Visit, differences: readonly RequestDifference[], paint: Paint): string {
   const pages = new Set(differences.map(({ page }) => page));
-  const rows = differences.slice(0, MAX_SHOWN).map(({ page, url, was, becomes }) => [
-    ...(pages.size > 1 ? [paint.soft(visible(pathOf(page)))] : []),
-    visible(pathOf(url)),
-    sideOf(was, paint),
-    `→ ${sideOf(becomes, paint)}`,
-    paint.soft(becomes ? visible(describeWhy(becomes.why, undefined)) : ''),
-  ]);
+  const rows = differences
+    .slice(0, MAX_SHOWN)
+    .map(({ page, url, was, becomes }) => [
+      ...(pages.size > 1 ? [paint.soft(visible(pathOf(page)))] : []),
+      visible(pathOf(url)),
+      sideOf(was, paint),
+      `→ ${sideOf(becomes, paint)}`,
+      paint.soft(becomes ? visible(describeWhy(becomes.why, undefined)) : ''),
+    ]);
   const more = differences.length - MAX_SHOWN;
   const rest = more > 0 ? `\n  ${paint.soft(`and ${countOf(more, 'other')}; --json has them all`)}` : '';
   return `${paint.strong(visitLabel(visit))}: ${countOf(differences.length, 'request')} otherwise\n${columns(rows, [], paint.width)}${rest}`;
@@ -91,7 +96,5 @@ function formatVisit(
 const sideOf = (side: RequestSide | undefined, paint: Paint): string => {
   if (!side) return paint.soft('not asked for');
   if (side.from === 'cache') return paint.good('cache');
-  return side.from === 'revalidated'
-    ? paint.place('304')
-    : `${side.status ?? ''} ${formatBytes(side.bytes)}`;
+  return side.from === 'revalidated' ? paint.place('304') : `${side.status ?? ''} ${formatBytes(side.bytes)}`;
 };

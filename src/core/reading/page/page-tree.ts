@@ -15,16 +15,20 @@ export const readTree = (html: string, withLines = false): Element[] =>
 export function parseTree(html: string, withLines = false): Element[] {
   const document = parse(html, { scriptingEnabled: true, sourceCodeLocationInfo: withLines });
   const elements: Element[] = [];
-  const stack: { node: Tree.ChildNode; parent: Element | undefined }[] = [];
-  const pushChildren = (node: Tree.ParentNode, parent: Element | undefined): void => {
+  const stack: { node: Tree.ChildNode; parent: Element | undefined; scope: Element | undefined }[] = [];
+  const pushChildren = (
+    node: Tree.ParentNode,
+    parent: Element | undefined,
+    scope: Element | undefined,
+  ): void => {
     for (let at = node.childNodes.length - 1; at >= 0; at--) {
       const child = node.childNodes[at];
-      if (child) stack.push({ node: child, parent });
+      if (child) stack.push({ node: child, parent, scope });
     }
   };
-  pushChildren(document, undefined);
+  pushChildren(document, undefined, undefined);
   for (let next = stack.pop(); next; next = stack.pop()) {
-    const { node, parent } = next;
+    const { node, parent, scope } = next;
     if (!('attrs' in node)) continue;
     const text = node.childNodes.map((each) =>
       each.nodeName === '#text' ? (each as Tree.TextNode).value : '',
@@ -36,12 +40,22 @@ export function parseTree(html: string, withLines = false): Element[] {
       parent,
       children: [],
       text: text.join(''),
+      ...(scope ? { scope } : {}),
       ...(node.sourceCodeLocation ? { line: node.sourceCodeLocation.startLine } : {}),
     };
-    parent?.children.push(element);
+    // What stands at the top of a shadow tree is none of its host's children.
+    if (scope && parent === scope) (scope.shadow ??= []).push(element);
+    else parent?.children.push(element);
     elements.push(element);
     // What stands in a template is no part of the page: its children hang on its content.
-    pushChildren(node, element);
+    pushChildren(node, element, scope);
+    // Unless it declares a shadow tree; one that may not stand there is asked for all the same.
+    if (
+      parent &&
+      element.name === 'template' &&
+      /^(?:open|closed)$/i.test(element.attributes.get('shadowrootmode') ?? '')
+    )
+      pushChildren((node as Tree.Template).content, parent, parent);
   }
   return elements;
 }
@@ -54,8 +68,13 @@ export const ADAPTER: Adapter = {
   getAttributeValue: ({ attributes }, name) => attributes.get(name),
   getChildren: ({ children }) => children,
   getName: ({ name }) => name,
-  getParent: ({ parent }) => parent ?? null,
-  getSiblings: (element) => element.parent?.children ?? [element],
+  // Selectors end at the top of their own tree.
+  getParent: ({ parent, scope }) => (parent === scope ? null : (parent ?? null)),
+  getSiblings(element) {
+    const { parent, scope } = element;
+    if (!parent) return [element];
+    return parent === scope ? (parent.shadow ?? []) : parent.children;
+  },
   getText: ({ text }) => text,
   hasAttrib: ({ attributes }, name) => attributes.has(name),
   removeSubsets: (nodes) => nodes,
