@@ -15,6 +15,7 @@ const siteOf = (files: Readonly<Record<string, string>>): VisitedSite => ({
     const answer = { status: 200, headers: { 'Content-Type': type }, head: 1, confirmedHead: 1, size: 1 };
     return Promise.resolve(text === undefined ? { ...answer, status: 404 } : answer);
   },
+  head: () => Promise.resolve(undefined),
   text: (url) => Promise.resolve(files[new URL(url).pathname]),
 });
 

@@ -3,6 +3,7 @@ import { readImportMap } from '../reading/page/read-import-map.js';
 import type { MappedName } from '../reading/reading.js';
 import { tagOf, type Asks, type Leads } from '../reading/page/elements.js';
 import { PRELOADED, relOf, scriptKind } from '../reading/page/links-and-scripts.js';
+import { inOrder, readSizes, type IconCandidate } from './choose-icons.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from '../reading/page/element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
@@ -43,6 +44,8 @@ export interface DocumentLoads {
   readonly base: string | undefined;
   /** In the order in which they are met. */
   readonly items: readonly (Asked | Inline)[];
+  /** In the order in which they are tried. */
+  readonly icons: readonly IconCandidate[];
   /** Names of modules and what stands for them. */
   readonly mapped: readonly MappedName[];
   readonly scripts: number;
@@ -79,7 +82,7 @@ class DocumentReader {
   #lazy = 0;
   #media = 0;
   #hasIcon = false;
-  #hasFitting = false;
+  readonly #icons: IconCandidate[] = [];
 
   constructor(elements: readonly Element[], screen: Screen, isTop: boolean) {
     this.#elements = elements;
@@ -90,10 +93,11 @@ class DocumentReader {
   read(): DocumentLoads {
     for (const element of this.#elements) this.#readElement(element);
     // Where a page names no icon, the browser looks where one always was.
-    if (this.#isTop && !this.#hasIcon) this.#push('icon', '/favicon.ico', { when: 'late' });
+    if (this.#isTop && !this.#hasIcon) this.#icons.push({ url: '/favicon.ico', sizes: undefined });
     return {
       base: this.#base,
       items: [...this.#items, ...this.#late],
+      icons: inOrder(this.#icons),
       mapped: this.#mapped,
       scripts: this.#scripts,
       waiting: this.#waiting,
@@ -172,11 +176,9 @@ class DocumentReader {
       }
       case 'icon':
         this.#hasIcon = true;
-        if (!this.#isTop || !isShown(type) || (this.#hasFitting && attributes.has('sizes'))) return;
-        // One that fits any size ends the search among those made for one.
-        if (!attributes.has('sizes') && /\.(?:ico|svg)$/i.test(href?.split(/[?#]/, 1)[0] ?? ''))
-          this.#hasFitting = true;
-        return this.#push('icon', href, { when: 'late' });
+        if (this.#isTop && isShown(type) && href !== undefined && href.trim() !== '')
+          this.#icons.push({ url: href.trim(), sizes: readSizes(attributes.get('sizes'), type) });
+        return;
       case 'manifest':
         return this.#isTop ? this.#push('manifest', href, { when: 'late' }) : undefined;
       case 'module':

@@ -3,6 +3,7 @@ import { essence } from '../assign/media-type.js';
 import { isPage, isStyle } from '../assign/defaults.js';
 import { fieldOf } from '../caching/freshness.js';
 import { listStyled } from './applied-styles.js';
+import { fitOf, isWorthTrying, sizesOf, type IconCandidate } from './choose-icons.js';
 import { listDocumentLoads, type Asked, type Waiting } from './document-loads.js';
 import { nearnessOf } from './lazy-pictures.js';
 import { placeBoxes } from './place-boxes.js';
@@ -52,7 +53,9 @@ export class PageDiscovery {
   readonly #screen: Screen;
   readonly #texts: Texts;
   readonly #wanted: Wanted[] = [];
-  /** What the document at hand has asked for. */
+  /** What the document at hand has asked for: what was meant to be asked for, not where that led to. */
+  #asked = new Set<string>();
+  /** Where each address of it stands in the list. */
   #places = new Map<string, number>();
   readonly #elsewhere = new Set<string>();
   #scripts = 0;
@@ -88,8 +91,10 @@ export class PageDiscovery {
   /** Asks for an address and, where it leads on, for the next. @returns undefined where it leads away, or was met before */
   async #add(raw: string, use: LoadUse, by: number, when: When, blocking: boolean): Promise<Met | undefined> {
     let url = raw;
+    if (this.#asked.has(raw)) return undefined;
+    this.#asked.add(raw);
     for (let [hops, met] = [0, by]; hops <= MAX_HOPS; hops++) {
-      if (this.#places.has(url) || this.#wanted.length >= MAX_WANTED) return undefined;
+      if (this.#wanted.length >= MAX_WANTED) return undefined;
       const answer = await this.#site.ask(url);
       if (!answer) {
         if (/^https?:/.test(url)) this.#elsewhere.add(new URL(url).host);
@@ -116,12 +121,16 @@ export class PageDiscovery {
   /** Each document asks for what it needs itself, whatever others have asked for. */
   async #documentText(text: string, url: string, at: number, depth: number): Promise<void> {
     if (depth > 0 && ++this.#frames > MAX_FRAME_DOCUMENTS) return;
-    const others = this.#places;
-    if (depth > 0) this.#places = new Map([[url, at]]);
+    const [asked, places] = [this.#asked, this.#places];
+    if (depth > 0) {
+      this.#asked = new Set([url]);
+      this.#places = new Map([[url, at]]);
+    }
     this.#around.push(url);
     await this.#loadsOf(text, url, at, depth);
     this.#around.pop();
-    this.#places = others;
+    this.#asked = asked;
+    this.#places = places;
   }
 
   async #loadsOf(text: string, url: string, at: number, depth: number): Promise<void> {
@@ -150,9 +159,24 @@ export class PageDiscovery {
       } else await this.#item(item, base, at, resolveModule, applied, depth);
     }
     await this.#waiting(loads.waiting, elements, trees, { base, at, resolveModule, depth });
+    await this.#icons(loads.icons, base, at);
     for (const { url: styled, base: from, use } of listStyled(elements, trees, base, this.#screen)) {
       const target = parseAddress(styled, from);
       if (target !== undefined) await this.#add(target, use, this.#places.get(from) ?? at, 'layout', false);
+    }
+  }
+
+  /** One after the other, until one fits as well as any that is left says that it does. */
+  async #icons(candidates: readonly IconCandidate[], base: string, at: number): Promise<void> {
+    let best = 0;
+    for (const candidate of candidates) {
+      if (!isWorthTrying(candidate, best)) return;
+      const target = parseAddress(candidate.url, base);
+      const met = target === undefined ? undefined : await this.#add(target, 'icon', at, 'late', false);
+      if (met?.answer.status !== 200) continue;
+      const head = await this.#site.head(met.url, met.answer);
+      const { sizes } = candidate;
+      best = Math.max(best, fitOf((head && sizesOf(head)) ?? sizes ?? []));
     }
   }
 

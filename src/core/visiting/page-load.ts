@@ -60,10 +60,15 @@ export interface SiteAnswer {
   readonly plain?: string;
 }
 
+/** Bytes in which a picture says how large it is. */
+export const HEAD = 1024;
+
 /** The site that is visited: a release, a folder, or an endpoint. */
 export interface VisitedSite {
   /** Undefined for addresses of other hosts. */
   ask(url: string): Promise<SiteAnswer | undefined>;
+  /** The first bytes of what an address gives, at most `HEAD`. */
+  head(url: string, answer: SiteAnswer): Promise<Uint8Array | undefined>;
   /** The text of what an address gives. */
   text(url: string, answer: SiteAnswer): Promise<string | undefined>;
 }

@@ -79,6 +79,8 @@ export class PrivateCache {
       if (answer.status >= 400) this.#vain.add(url);
       else this.#icons.set(url, now);
     }
+    // A browser that is told to fetch everything anew forgets what it looked for in vain.
+    if (kind === 'forced' && use === 'page') this.#vain.clear();
     const kept = this.#kept.get(url);
     if (kind === 'forced') return [this.#fetch(url, use, answer, now, { what: 'forced' })];
     if (!kept) {

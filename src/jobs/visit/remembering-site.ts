@@ -27,6 +27,7 @@ export function rememberAnswers(site: VisitedSite): RememberingSite {
       return answer;
     },
     text: (url, answer) => site.text(url, answer),
+    head: (url, answer) => site.head(url, answer),
     known: (url) => answers.get(url),
   };
 }

@@ -1,7 +1,7 @@
 /** A live endpoint as browsers meet it: each address is asked once, one after the other, and what it sends is believed. */
 import { setTimeout } from 'node:timers/promises';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
+import { HEAD, type SiteAnswer, type VisitedSite } from '../../core/visiting/page-load.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import { RUN_TIME } from '../check/limits.js';
 import { readText } from '../check/read-text.js';
@@ -27,6 +27,7 @@ const OF_THE_BODY = /^(?:content-(?!location)|transfer-encoding|accept-ranges)/;
 export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): VisitedEndpoint {
   const agent = createAgent({ connections: 1, timeoutMs: TIMEOUT_MS, ca });
   const texts = new Map<string, WholeAnswer>();
+  const heads = new Map<string, Uint8Array>();
   const ends = performance.now() + RUN_TIME * 1000;
   return {
     async ask(url) {
@@ -48,8 +49,11 @@ export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): Vi
         },
       );
       if (/html|css|script/.test(answer.headers['content-type'] ?? '')) texts.set(url, answer);
+      else if (answer.body && /image|octet/.test(answer.headers['content-type'] ?? ''))
+        heads.set(url, Uint8Array.from(answer.body.subarray(0, HEAD)));
       return toAnswer(answer, pathname);
     },
+    head: (url) => Promise.resolve(heads.get(url)),
     text: (url) => {
       const known = texts.get(url);
       return Promise.resolve(known?.body && readText({ headers: labelsOf(known) }, known.body));

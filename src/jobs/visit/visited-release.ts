@@ -6,7 +6,7 @@ import { renderNotice } from '../../core/hosting/notice-page.js';
 import { resolve } from '../../core/hosting/resolve.js';
 import { headerOf } from '../../core/hosting/answer.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import type { SiteAnswer, VisitedSite } from '../../core/visiting/page-load.js';
+import { HEAD, type SiteAnswer, type VisitedSite } from '../../core/visiting/page-load.js';
 import { headBytes } from '../../server/head.js';
 import { essence } from '../../core/assign/media-type.js';
 import { readingKind } from '../../core/reading/reading-kind.js';
@@ -29,6 +29,8 @@ const MAX_READ = 32 * 2 ** 20;
 export function visitRelease({ withView, read, hosts, at }: ReleaseSource): VisitedSite {
   const own = new Set(hosts);
   const objects = new Map<string, StoredObject>();
+  /** Pages that a host makes where there is no document. */
+  const notices = new Map<string, string>();
   return {
     async ask(url) {
       const { host, pathname, search } = new URL(url);
@@ -36,14 +38,24 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
       return withView((view) => {
         const target = pathname + search;
         const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
-        if (answer.body.kind === 'object' && mayLeadOn(answer.body.object))
-          objects.set(url, answer.body.object);
+        if (answer.body.kind === 'object') objects.set(url, answer.body.object);
+        else if (answer.body.kind === 'notice')
+          notices.set(url, renderNotice(answer, view.name, undefined));
         return toAnswer(answer, view, at, target);
       });
     },
-    async text(url) {
+    async head(url) {
       const object = objects.get(url);
-      if (!object || object.size > MAX_READ) return undefined;
+      if (!object || object.size === 0 || object.headers['Content-Encoding'] !== undefined) return undefined;
+      const pieces: Uint8Array[] = [];
+      for await (const piece of read(object, { start: 0, end: Math.min(HEAD, object.size) - 1 })) pieces.push(piece);
+      return Buffer.concat(pieces);
+    },
+    async text(url) {
+      const notice = notices.get(url);
+      if (notice !== undefined) return notice;
+      const object = objects.get(url);
+      if (!object || object.size > MAX_READ || !mayLeadOn(object)) return undefined;
       return readText(object, await readWhole(read, object));
     },
   };
