@@ -57,10 +57,7 @@ export class Browser {
   }
 
   /** Opens a browser with one empty tab. @throws BrowserFailed */
-  static async open(
-    { program, width, height, density }: BrowserOptions,
-    profile: Profile,
-  ): Promise<Browser> {
+  static async open({ program, width, height, density }: BrowserOptions, profile: Profile): Promise<Browser> {
     const child = spawn(
       program,
       [

@@ -24,7 +24,7 @@ function advise(key: string, type: string, cacheControl: string, history: Change
   const load: PageLoad = {
     url: page,
     wanted,
-    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [], elsewhereRequests: 0, others: [] },
   };
   const answers = new Map([
     [page, answerOf('index.html', 'text/html', 'no-cache')],

@@ -24,7 +24,8 @@ function fitOfOne(size: number): number {
 }
 
 /** What says nothing of its size is taken for one that fits, until it is there. */
-const promiseOf = ({ sizes }: IconCandidate): number => (sizes === undefined || sizes === 'any' ? 1 : fitOf(sizes));
+const promiseOf = ({ sizes }: IconCandidate): number =>
+  sizes === undefined || sizes === 'any' ? 1 : fitOf(sizes);
 
 /** The order in which they are tried: of equals the later one first. */
 export const inOrder = (candidates: readonly IconCandidate[]): IconCandidate[] =>
@@ -39,7 +40,8 @@ export const isWorthTrying = (next: IconCandidate, best: number): boolean => pro
 /** What `sizes` says. @param type as written */
 export function readSizes(sizes: string | undefined, type: string | undefined): IconCandidate['sizes'] {
   const words = (sizes ?? '').toLowerCase().split(/\s+/).filter(Boolean).slice(0, 100);
-  if (words.includes('any') || (words.length === 0 && /^image\/svg\+xml\b/i.test(type?.trim() ?? ''))) return 'any';
+  if (words.includes('any') || (words.length === 0 && /^image\/svg\+xml\b/i.test(type?.trim() ?? '')))
+    return 'any';
   const known = words.flatMap((word) => {
     const [, width] = /^(\d{1,5})x\d{1,5}$/.exec(word) ?? [];
     return width === undefined ? [] : [Number(width)];

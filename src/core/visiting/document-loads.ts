@@ -4,6 +4,7 @@ import type { MappedName } from '../reading/reading.js';
 import { tagOf, type Asks, type Leads } from '../reading/page/elements.js';
 import { PRELOADED, relOf, scriptKind } from '../reading/page/links-and-scripts.js';
 import { inOrder, readSizes, type IconCandidate } from './choose-icons.js';
+import { readSpeculationRules } from './speculation.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from '../reading/page/element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
@@ -20,6 +21,8 @@ export interface Asked {
   readonly applies?: boolean;
   /** The host of the shadow tree that it stands in. */
   readonly scope?: Element | undefined;
+  /** For frames: whether it shares nothing with anybody. */
+  readonly apart?: boolean;
   /** For modules: whether what it imports is asked for too. */
   readonly deep?: boolean;
 }
@@ -27,6 +30,8 @@ export interface Asked {
 /** A style sheet in the page, a module script, or a frame, by its text. */
 export interface Inline {
   readonly kind: 'style' | 'module' | 'frame';
+  /** For frames: whether it shares nothing with anybody. */
+  readonly apart?: boolean;
   readonly text: string;
   readonly media: string;
   /** The host of the shadow tree that it stands in. */
@@ -44,6 +49,12 @@ export interface DocumentLoads {
   readonly base: string | undefined;
   /** In the order in which they are met. */
   readonly items: readonly (Asked | Inline)[];
+  /** Where the page goes on to by itself, and after how many seconds. */
+  readonly refresh: { readonly url: string; readonly seconds: number } | undefined;
+  /** Patterns of links that are fetched ahead, and the links. */
+  readonly ahead: { readonly matching: readonly string[]; readonly links: readonly string[] };
+  /** What may load something in a way that is not known here. */
+  readonly others: readonly string[];
   /** In the order in which they are tried. */
   readonly icons: readonly IconCandidate[];
   /** Names of modules and what stands for them. */
@@ -83,6 +94,9 @@ class DocumentReader {
   #media = 0;
   #hasIcon = false;
   readonly #icons: IconCandidate[] = [];
+  readonly #matching: string[] = [];
+  readonly #others = new Set<string>();
+  #refresh: DocumentLoads['refresh'];
 
   constructor(elements: readonly Element[], screen: Screen, isTop: boolean) {
     this.#elements = elements;
@@ -97,6 +111,12 @@ class DocumentReader {
     return {
       base: this.#base,
       items: [...this.#items, ...this.#late],
+      refresh: this.#refresh,
+      ahead: {
+        matching: this.#matching,
+        links: this.#matching.length === 0 ? [] : this.#elements.flatMap(linkOf),
+      },
+      others: [...this.#others],
       icons: inOrder(this.#icons),
       mapped: this.#mapped,
       scripts: this.#scripts,
@@ -124,7 +144,9 @@ class DocumentReader {
         media: attributes.get('media') ?? '',
         scope: element.scope,
       });
+    if (name === 'meta') this.#meta(attributes);
     const { leads } = tagOf(name);
+    this.#lookForMore(element, leads);
     if (leads.length === 0) return;
     this.#lazyOne = waits(element) ? element : undefined;
     this.#scope = element.scope;
@@ -148,8 +170,10 @@ class DocumentReader {
     },
     near: (element, { attribute, use }) => {
       const text = element.attributes.get('srcdoc');
-      const asked: Inline | undefined = text === undefined ? undefined : { kind: 'frame', text, media: '' };
-      if (!asked) return this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout' });
+      const apart = isApart(element);
+      const asked: Inline | undefined =
+        text === undefined ? undefined : { kind: 'frame', text, media: '', apart };
+      if (!asked) return this.#push(useOf(use), element.attributes.get(attribute), { when: 'layout', apart });
       if (this.#lazyOne) this.#waiting.push({ element, asked });
       else this.#items.push(asked);
     },
@@ -207,6 +231,7 @@ class DocumentReader {
 
   #script({ attributes, text }: Element): void {
     const kind = scriptKind(attributes.get('type'), attributes.get('language'));
+    if (kind === 'speculation rules') return this.#speculation(text);
     if (kind === 'import map') return void this.#mapped.push(...readImportMap(text, 1, -1).mapped);
     if (kind !== 'module' && kind !== 'classic') return;
     if (kind === 'classic' && attributes.has('nomodule')) return;
@@ -217,6 +242,32 @@ class DocumentReader {
       const isModule = kind === 'module';
       this.#push(isModule ? 'module' : 'script', src, { blocking: waits, deep: isModule });
     } else if (kind === 'module') this.#items.push({ kind: 'module', text, media: '' });
+  }
+
+  #speculation(text: string): void {
+    if (!this.#isTop) return;
+    const { urls, matching, unsure } = readSpeculationRules(text);
+    for (const url of urls) this.#push('prefetch', url, { when: 'late' });
+    this.#matching.push(...matching);
+    if (unsure > 0) this.#others.add('speculation rules');
+  }
+
+  /** A page that goes on to another one by itself. */
+  #meta(attributes: ReadonlyMap<string, string>): void {
+    if (!this.#isTop || attributes.get('http-equiv')?.trim().toLowerCase() !== 'refresh') return;
+    const [, seconds, , quoted, plain] =
+      /^\s*(\d{1,9})(?:\.\d*)?\s*[;,]\s*(?:url\s*=\s*)?(?:(["'])(.*?)\2|(.*))/is.exec(
+        attributes.get('content') ?? '',
+      ) ?? [];
+    const url = (quoted ?? plain)?.trim();
+    if (seconds !== undefined && url) this.#refresh ??= { url, seconds: Number(seconds) };
+  }
+
+  /** Attributes that load something on some element, and on this one in a way that nobody here knows. */
+  #lookForMore({ name, attributes }: Element, leads: readonly Leads[]): void {
+    for (const attribute of LOADING)
+      if (attributes.has(attribute) && !leads.some((each) => each.attribute === attribute))
+        this.#others.add(`\`${attribute}\` of \`${name}\``);
   }
 
   #choose(srcset: string, sizes: string | undefined): string | undefined {
@@ -273,6 +324,20 @@ class DocumentReader {
     this.#push('media', url);
   }
 }
+
+/** Attributes by which elements load something. */
+export const LOADING = ['src', 'srcset', 'poster'];
+
+/** A frame with a sandbox shares nothing with the page, unless it says so. */
+const isApart = ({ attributes }: Element): boolean => {
+  const sandbox = attributes.get('sandbox');
+  return sandbox !== undefined && !sandbox.toLowerCase().split(/\s+/).includes('allow-same-origin');
+};
+
+const linkOf = ({ name, attributes }: Element): string[] => {
+  const href = name === 'a' || name === 'area' ? attributes.get('href')?.trim() : undefined;
+  return href === undefined || href === '' ? [] : [href];
+};
 
 /** Whether it may wait until it comes near. */
 const waits = ({ attributes }: Element): boolean => attributes.get('loading')?.toLowerCase() === 'lazy';

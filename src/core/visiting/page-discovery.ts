@@ -4,7 +4,7 @@ import { isPage, isStyle } from '../assign/defaults.js';
 import { fieldOf } from '../caching/freshness.js';
 import { listStyled } from './applied-styles.js';
 import { fitOf, isWorthTrying, sizesOf, type IconCandidate } from './choose-icons.js';
-import { listDocumentLoads, type Asked, type Waiting } from './document-loads.js';
+import { listDocumentLoads, type Asked, type DocumentLoads, type Waiting } from './document-loads.js';
 import { nearnessOf } from './lazy-pictures.js';
 import { placeBoxes } from './place-boxes.js';
 import { matchesMedia } from './media-query.js';
@@ -16,9 +16,12 @@ import { readTree } from '../reading/page/page-tree.js';
 import { parseAddress } from './parse-address.js';
 import type { SheetsByTree } from './scoped-styles.js';
 import type { Screen } from './screen.js';
+import { matchesPath } from './speculation.js';
 import { EMPTY_SHEET, readSheet, type LayerPath, type Sheet } from './style-rules.js';
 import type { AppliedSheet } from './winning-rules.js';
 
+/** Seconds after which a page that goes on to another one has not been looked at. */
+const SOON = 1;
 /** Redirects in a row that a browser follows. */
 const MAX_HOPS = 20;
 const MAX_FRAMES = 4;
@@ -58,11 +61,17 @@ export class PageDiscovery {
   /** Where each address of it stands in the list. */
   #places = new Map<string, number>();
   readonly #elsewhere = new Set<string>();
+  readonly #others = new Set<string>();
+  #elsewhereRequests = 0;
+  /** Whether the document at hand shares nothing with anybody. */
+  #apart = false;
   #scripts = 0;
   #lazy = 0;
   #media = 0;
   #nameless = 0;
   #frames = 0;
+  /** Pages that went on to others by themselves. */
+  #hops = 0;
   /** Addresses of the document at hand and of those around it. */
   readonly #around: string[] = [];
 
@@ -84,6 +93,8 @@ export class PageDiscovery {
         media: this.#media,
         seen: 0,
         elsewhere: [...this.#elsewhere],
+        elsewhereRequests: this.#elsewhereRequests,
+        others: [...this.#others],
       },
     };
   }
@@ -93,14 +104,19 @@ export class PageDiscovery {
     let url = raw;
     if (this.#asked.has(raw)) return undefined;
     this.#asked.add(raw);
+    const apart = this.#apart ? { apart: true as const } : {};
     for (let [hops, met] = [0, by]; hops <= MAX_HOPS; hops++) {
       if (this.#wanted.length >= MAX_WANTED) return undefined;
       const answer = await this.#site.ask(url);
       if (!answer) {
-        if (/^https?:/.test(url)) this.#elsewhere.add(new URL(url).host);
+        if (/^https?:/.test(url)) {
+          this.#elsewhere.add(new URL(url).host);
+          this.#elsewhereRequests++;
+        }
         return undefined;
       }
-      const at = this.#wanted.push({ url, use, by: met, when: hops === 0 ? when : 'met', blocking }) - 1;
+      const at =
+        this.#wanted.push({ url, use, by: met, when: hops === 0 ? when : 'met', blocking, ...apart }) - 1;
       this.#places.set(url, at);
       const next = isRedirect(answer.status)
         ? parseAddress(fieldOf(answer.headers, 'Location') ?? '', url)
@@ -111,17 +127,18 @@ export class PageDiscovery {
     return undefined;
   }
 
-  async #document({ at, url, answer }: Met, depth: number): Promise<void> {
+  async #document({ at, url, answer }: Met, depth: number, apart = false): Promise<void> {
     const type = fieldOf(answer.headers, 'Content-Type') ?? '';
     if (!isPage(type) && !(depth > 0 && essence(type) === 'image/svg+xml')) return;
     const text = await this.#site.text(url, answer);
-    if (text !== undefined) await this.#documentText(text, url, at, depth);
+    if (text !== undefined) await this.#documentText(text, url, at, depth, apart);
   }
 
   /** Each document asks for what it needs itself, whatever others have asked for. */
-  async #documentText(text: string, url: string, at: number, depth: number): Promise<void> {
+  async #documentText(text: string, url: string, at: number, depth: number, apart = false): Promise<void> {
     if (depth > 0 && ++this.#frames > MAX_FRAME_DOCUMENTS) return;
-    const [asked, places] = [this.#asked, this.#places];
+    const [asked, places, wasApart] = [this.#asked, this.#places, this.#apart];
+    if (apart) this.#apart = true;
     if (depth > 0) {
       this.#asked = new Set([url]);
       this.#places = new Map([[url, at]]);
@@ -131,6 +148,7 @@ export class PageDiscovery {
     this.#around.pop();
     this.#asked = asked;
     this.#places = places;
+    this.#apart = wasApart;
   }
 
   async #loadsOf(text: string, url: string, at: number, depth: number): Promise<void> {
@@ -139,6 +157,7 @@ export class PageDiscovery {
     this.#scripts += loads.scripts;
     this.#lazy += loads.lazy;
     this.#media += loads.media;
+    for (const other of loads.others) this.#others.add(other);
     const base = (loads.base === undefined ? undefined : parseAddress(loads.base, url)) ?? url;
     const resolveModule = mapModules(loads.mapped, base);
     const trees = new Map<Element | undefined, AppliedSheet[]>([[undefined, []]]);
@@ -151,7 +170,7 @@ export class PageDiscovery {
       const applied = appliedIn(item.scope);
       if ('kind' in item) {
         if (item.kind === 'frame') {
-          if (depth < MAX_FRAMES) await this.#documentText(item.text, base, at, depth + 1);
+          if (depth < MAX_FRAMES) await this.#documentText(item.text, base, at, depth + 1, item.apart);
         } else if (item.kind === 'module') {
           for (const name of staticImports(item.text))
             await this.#module(resolveModule(name, base), at, resolveModule);
@@ -164,6 +183,29 @@ export class PageDiscovery {
       const target = parseAddress(styled, from);
       if (target !== undefined) await this.#add(target, use, this.#places.get(from) ?? at, 'layout', false);
     }
+    for (const { sheet } of [...trees.values()].flat())
+      for (const other of sheet.others) this.#others.add(other);
+    for (const link of loads.ahead.links) {
+      const target = parseAddress(link, base);
+      if (
+        target === undefined ||
+        target === url ||
+        !loads.ahead.matching.some((each) => matchesPath(each, new URL(target).pathname))
+      )
+        continue;
+      await this.#add(target, 'prefetch', at, 'late', false);
+    }
+    await this.#goOn(loads, url, base, at);
+  }
+
+  /** A page that goes on at once to another one is only the way there. */
+  async #goOn({ refresh }: DocumentLoads, url: string, base: string, at: number): Promise<void> {
+    const target = refresh && refresh.seconds <= SOON ? parseAddress(refresh.url, base) : undefined;
+    if (target === undefined || target === url || this.#hops++ >= MAX_HOPS) return;
+    this.#asked = new Set();
+    this.#places = new Map();
+    const page = await this.#add(target, 'page', at, 'late', true);
+    if (page) await this.#document(page, 0);
   }
 
   /** One after the other, until one fits as well as any that is left says that it does. */
@@ -194,12 +236,12 @@ export class PageDiscovery {
       if (!isSure) this.#lazy++;
       if (!isNear) continue;
       if (!('kind' in asked)) await this.#item(asked, base, at, resolveModule, [], depth);
-      else if (depth < MAX_FRAMES) await this.#documentText(asked.text, base, at, depth + 1);
+      else if (depth < MAX_FRAMES) await this.#documentText(asked.text, base, at, depth + 1, asked.apart);
     }
   }
 
   async #item(
-    { use, url, when, blocking, applies, deep }: Asked,
+    { use, url, when, blocking, applies, deep, apart }: Asked,
     base: string,
     at: number,
     resolveModule: ResolveModule,
@@ -217,7 +259,7 @@ export class PageDiscovery {
     // No document stands within itself.
     if (use === 'frame' && this.#around.includes(target)) return;
     const met = await this.#add(target, use, at, when, blocking);
-    if (met && use === 'frame' && depth < MAX_FRAMES) await this.#document(met, depth + 1);
+    if (met && use === 'frame' && depth < MAX_FRAMES) await this.#document(met, depth + 1, apart);
   }
 
   async #inlineStyle(

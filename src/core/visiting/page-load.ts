@@ -20,6 +20,8 @@ export interface Wanted {
   readonly when: When;
   /** Whether the first layout waits for it. */
   readonly blocking: boolean;
+  /** Asked for by a frame that shares nothing with anybody: it is never kept. */
+  readonly apart?: true;
   /** Known only since a browser was seen to ask for it. */
   readonly seen?: true;
 }
@@ -43,6 +45,10 @@ export interface Unknown {
   readonly seen: number;
   /** Requests to other hosts, of which nothing is known. */
   readonly elsewhere: readonly string[];
+  /** How many those are. */
+  readonly elsewhereRequests: number;
+  /** What may load something in a way that is not known here, in words: `the property offset-path`. */
+  readonly others: readonly string[];
 }
 
 /** What an address gives to a plain GET. */

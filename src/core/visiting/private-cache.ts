@@ -8,7 +8,7 @@ import {
   type Decider,
   type KeptAnswer,
 } from '../caching/freshness.js';
-import type { LoadUse, SiteAnswer } from './page-load.js';
+import type { LoadUse, SiteAnswer, Wanted } from './page-load.js';
 
 /**
  * How a page comes to be loaded. A `visit` is whatever is no reload: a link, a typed address, a new tab, a browser that
@@ -28,7 +28,8 @@ export type Why =
   | { readonly what: 'stale'; readonly by: Decider; readonly conditional: boolean }
   | { readonly what: 'reload'; readonly conditional: boolean }
   | { readonly what: 'forced' }
-  | { readonly what: 'back' };
+  | { readonly what: 'back' }
+  | { readonly what: 'apart' };
 
 export interface Outcome {
   readonly from: From;
@@ -68,7 +69,13 @@ export class PrivateCache {
    * @param now milliseconds since the epoch
    * @returns what happens on the wire, in order; nothing where a browser does not even look
    */
-  load(address: string, use: LoadUse, answer: SiteAnswer, kind: VisitKind, now: number): readonly Outcome[] {
+  load(
+    { url: address, use, apart }: Pick<Wanted, 'url' | 'use' | 'apart'>,
+    answer: SiteAnswer,
+    kind: VisitKind,
+    now: number,
+  ): readonly Outcome[] {
+    if (apart) return [fetched(use, answer, { what: 'apart' })];
     // Documents in frames are kept apart from pages: browsers split their caches by it.
     const url = use === 'frame' ? `frame ${address}` : address;
     if (use === 'icon') {
@@ -120,22 +127,27 @@ export class PrivateCache {
   }
 
   #fetch(url: string, use: LoadUse, answer: SiteAnswer, now: number, why: Why): Outcome {
-    const { headers, status, head, size } = answer;
+    const { headers, status } = answer;
     this.#keep(url, { status, headers, at: now });
-    const isFilm = use === 'media' && status === 200 && fieldOf(headers, 'Accept-Ranges') === 'bytes';
-    return {
-      from: 'network',
-      // A film is asked for by its bytes, from the first on.
-      status: isFilm ? 206 : status,
-      bytes: head + (isFilm ? CONTENT_RANGE(size) + Math.min(size, FILM_AHEAD) : size),
-      why,
-    };
+    return fetched(use, answer, why);
   }
 
   #keep(url: string, answer: KeptAnswer): void {
     if (isNeverStored(answer.headers)) this.#kept.delete(url);
     else this.#kept.set(url, answer);
   }
+}
+
+/** What comes whole from the network. */
+function fetched(use: LoadUse, { headers, status, head, size }: SiteAnswer, why: Why): Outcome {
+  const isFilm = use === 'media' && status === 200 && fieldOf(headers, 'Accept-Ranges') === 'bytes';
+  return {
+    from: 'network',
+    // A film is asked for by its bytes, from the first on.
+    status: isFilm ? 206 : status,
+    bytes: head + (isFilm ? CONTENT_RANGE(size) + Math.min(size, FILM_AHEAD) : size),
+    why,
+  };
 }
 
 /** What the head of a 206 has more than that of a 200 to the same: the range, and the longer reason. */

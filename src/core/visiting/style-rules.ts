@@ -69,6 +69,8 @@ export interface Sheet {
   readonly fonts: readonly FontFace[];
   readonly registered: readonly Registered[];
   readonly rules: readonly Rule[];
+  /** What may load something in a way that is not known here. */
+  readonly others: readonly string[];
   /** The same with what decides how high boxes are, and with nothing else. */
   boxes(): Sheet;
 }
@@ -76,7 +78,8 @@ export interface Sheet {
 /** Which properties a declaration sets, by its name. */
 type Table = ReadonlyMap<string, readonly Property[]>;
 
-const PROPERTIES: Table = new Map(
+/** Every property that loads something, or decides whether something else does. */
+export const PROPERTIES: Table = new Map(
   Object.entries({
     display: ['display'],
     background: ['background'],
@@ -93,6 +96,9 @@ const PROPERTIES: Table = new Map(
     content: ['content'],
     'shape-outside': ['shape'],
     filter: ['filter'],
+    '-webkit-filter': ['filter'],
+    '-webkit-clip-path': ['clip'],
+    '-webkit-border-image': ['border'],
     'clip-path': ['clip'],
     fill: ['fill'],
     stroke: ['stroke'],
@@ -119,6 +125,7 @@ export const EMPTY_SHEET: Sheet = {
   fonts: [],
   registered: [],
   rules: [],
+  others: [],
   boxes: () => EMPTY_SHEET,
 };
 
@@ -131,7 +138,15 @@ export function readSheet(text: string): Sheet {
 }
 
 function readWhole(text: string, table: Table): Sheet {
-  const sheet: MutableSheet = { imports: [], early: [], layers: [], fonts: [], registered: [], rules: [] };
+  const sheet: MutableSheet = {
+    imports: [],
+    early: [],
+    layers: [],
+    fonts: [],
+    registered: [],
+    rules: [],
+    others: [],
+  };
   const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
   if (tree.type === 'StyleSheet')
     readBlock(tree.children.toArray(), { table, sheet, media: [], layer: [], parent: '', isTop: true });
@@ -183,6 +198,7 @@ const BEFORE_IMPORTS = new Set(['import', 'charset', 'layer']);
 function readBlock(nodes: readonly CssNode[], reading: Reading): void {
   const { sheet, media, parent, layer } = reading;
   const declarations = declarationsOf(nodes, reading.table);
+  if (reading.table === PROPERTIES) sheet.others.push(...listOthers(nodes));
   if (declarations.length > 0 && parent !== '')
     sheet.rules.push({ selector: parent, media, layer, declarations });
   let mayImport = reading.isTop;
@@ -257,6 +273,18 @@ function nest(parent: string, own: string): string {
   if (own.length + parent.length * Math.max(1, times) > LONGEST_SELECTOR) return ':not(*)';
   return times > 0 ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
 }
+
+/** Properties of other engines, and those that name what is in the page itself. */
+const LOADS_NOTHING = /^(?:behavior|src|marker(?:-.*)?|-(?:moz|ms|o)-.*|offset-path|backdrop-filter)$/;
+
+/** Declarations that name an address in a property that is not known here. */
+const listOthers = (nodes: readonly CssNode[]): string[] =>
+  nodes.flatMap((node) => {
+    if (node.type !== 'Declaration' || isCustom(node.property)) return [];
+    const name = node.property.toLowerCase();
+    if (PROPERTIES.has(name) || LOADS_NOTHING.test(name)) return [];
+    return urlsOf(rawOf(node.value)).length > 0 ? [`the property \`${name}\``] : [];
+  });
 
 function declarationsOf(nodes: readonly CssNode[], table: Table): Declaration[] {
   const declarations: Declaration[] = [];

@@ -70,7 +70,7 @@ export function visitPage(
   for (const [place, wanted] of load.wanted.entries()) {
     if (place < first) continue;
     const answer = answers.get(wanted.url);
-    const outcomes = answer ? cache.load(wanted.url, wanted.use, answer, kind, now) : [];
+    const outcomes = answer ? cache.load(wanted, answer, kind, now) : [];
     for (const [n, outcome] of outcomes.entries()) {
       rows.push({ wanted, outcome, key: answer?.key });
       transfers.push({

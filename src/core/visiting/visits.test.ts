@@ -70,7 +70,7 @@ const site: fc.Arbitrary<RandomSite> = fc
       const load: PageLoad = {
         url,
         wanted,
-        unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+        unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [], elsewhereRequests: 0, others: [] },
       };
       return { load, answers };
     });
@@ -176,7 +176,7 @@ const load = (
   answer = answerOf('max-age=600'),
 ) =>
   cache
-    .load('http://a.invalid/x', use, answer, kind, AT + seconds * 1000)
+    .load({ url: 'http://a.invalid/x', use }, answer, kind, AT + seconds * 1000)
     .map(({ status, why }) => `${status ?? 'none'} ${why.what}`);
 
 test.each<[string, Wanted['use'], readonly (readonly [VisitKind, number, string])[], string | undefined]>([
@@ -334,7 +334,7 @@ test('returns are looked at when most of what is kept expires', () => {
   const page: PageLoad = {
     url: 'a',
     wanted,
-    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [] },
+    unknown: { scripts: 0, lazy: 0, media: 0, seen: 0, elsewhere: [], elsewhereRequests: 0, others: [] },
   };
   expect(momentsOf([{ load: page, answers }], AT, 3)).toEqual([0, 3600, 86_400]);
   expect(momentsOf([{ load: page, answers: new Map() }], AT, 3)).toEqual([0, 86_400, 2_592_000]);

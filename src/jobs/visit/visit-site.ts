@@ -103,5 +103,7 @@ const addUnknown = (loads: readonly PageLoad[]): Unknown => ({
   seen: loads.reduce((sum, { unknown }) => sum + unknown.seen, 0),
   lazy: loads.reduce((sum, { unknown }) => sum + unknown.lazy, 0),
   media: loads.reduce((sum, { unknown }) => sum + unknown.media, 0),
+  elsewhereRequests: loads.reduce((sum, { unknown }) => sum + unknown.elsewhereRequests, 0),
+  others: [...new Set(loads.flatMap(({ unknown }) => unknown.others))].sort(),
   elsewhere: [...new Set(loads.flatMap(({ unknown }) => unknown.elsewhere))].sort(),
 });

@@ -39,8 +39,7 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
         const target = pathname + search;
         const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
         if (answer.body.kind === 'object') objects.set(url, answer.body.object);
-        else if (answer.body.kind === 'notice')
-          notices.set(url, renderNotice(answer, view.name, undefined));
+        else if (answer.body.kind === 'notice') notices.set(url, renderNotice(answer, view.name, undefined));
         return toAnswer(answer, view, at, target);
       });
     },
@@ -48,7 +47,8 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
       const object = objects.get(url);
       if (!object || object.size === 0 || object.headers['Content-Encoding'] !== undefined) return undefined;
       const pieces: Uint8Array[] = [];
-      for await (const piece of read(object, { start: 0, end: Math.min(HEAD, object.size) - 1 })) pieces.push(piece);
+      for await (const piece of read(object, { start: 0, end: Math.min(HEAD, object.size) - 1 }))
+        pieces.push(piece);
       return Buffer.concat(pieces);
     },
     async text(url) {

@@ -62,6 +62,8 @@ export function describeWhy(why: Why, by: string | undefined): string {
         : 'a reload asks, and it has nothing to ask with';
     case 'forced':
       return 'a forced reload fetches everything anew';
+    case 'apart':
+      return 'a frame with a sandbox keeps nothing';
     case 'back':
       return 'the way back uses whatever is kept';
   }

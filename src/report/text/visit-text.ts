@@ -192,7 +192,14 @@ function formatAdvice({ advice, advisedOn, loads }: VisitOutcome, paint: Paint):
 }
 
 /** What nobody can know of the visits; '' where that is nothing. */
-export function describeUnknown({ scripts, lazy, media, elsewhere }: Unknown): string {
+export function describeUnknown({
+  scripts,
+  lazy,
+  media,
+  elsewhere,
+  elsewhereRequests,
+  others,
+}: Unknown): string {
   const hosts = elsewhere.slice(0, 5).map(visible).join(', ');
   return [
     scripts > 0 ? `${countOf(scripts, 'script')}, which may ask for more` : '',
@@ -200,7 +207,12 @@ export function describeUnknown({ scripts, lazy, media, elsewhere }: Unknown): s
     media > 0
       ? `${countOf(media, 'film or sound', 'films or sounds')}, of which a browser reads as much as it likes`
       : '',
-    elsewhere.length > 0 ? `what ${hosts}${elsewhere.length > 5 ? ' and others' : ''} would send` : '',
+    elsewhere.length > 0
+      ? `${countOf(elsewhereRequests, 'request')} to ${hosts}${elsewhere.length > 5 ? ' and others' : ''}`
+      : '',
+    others.length > 0
+      ? `what is loaded by ${others.slice(0, 5).map(visible).join(', ')}${others.length > 5 ? ' and others' : ''}`
+      : '',
   ]
     .filter(Boolean)
     .join('; ');
