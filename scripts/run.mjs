@@ -95,6 +95,10 @@ const steps = {
     build();
     run(process.execPath, ['scripts/versioned-sites.mjs', ...rest]);
   },
+  'bench:walks': () => {
+    build();
+    run(process.execPath, ['scripts/visit-walks.mjs', ...rest]);
+  },
   docs: () => {
     build();
     run(process.execPath, ['dist/reference.js', ...rest]);

@@ -28,7 +28,12 @@ export interface MetRequest {
   readonly url: string;
   /** In the browser's words: `Script`, `Fetch`… */
   readonly type: string;
+  /** Whether a script asked for it. */
+  readonly byScript: boolean;
 }
+
+const isByScript = (initiator: unknown): boolean =>
+  (initiator as { readonly type?: string } | undefined)?.type === 'script';
 
 /** Of one page more are no page but an attack. */
 const MAX_MET = 20_000;
@@ -85,7 +90,7 @@ export class NetworkLog {
         }
         const { url, method: verb } = params['request'] as { readonly url: string; readonly method: string };
         if (verb === 'GET' && /^https?:/.test(url) && this.#met.length < MAX_MET)
-          this.#met.push({ url, type: String(params['type']) });
+          this.#met.push({ url, type: String(params['type']), byScript: isByScript(params['initiator']) });
         if (/^https?:/.test(url))
           this.#entries.set(id, { url, status: 0, isKept: false, bytes: 0, isDone: false });
         break;

@@ -8,6 +8,8 @@ export interface BrowserRequest {
   readonly target: string;
   readonly status: number;
   readonly bytes: number;
+  /** Whether the browser says that a script asked for it. */
+  readonly byScript?: boolean;
 }
 
 /** The loads of one visit, page by page. */
@@ -25,6 +27,8 @@ export interface VisitDifference {
   /** The status on the wire; undefined where nothing was asked. */
   readonly model: number | undefined;
   readonly browser: number | undefined;
+  /** Whether the browser says that a script asked for it. */
+  readonly byScript: boolean;
 }
 
 /** Seconds from which on an icon says nothing: the browser's own clock cannot be put forward. */
@@ -45,7 +49,11 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
       for (const { url, status, from } of own)
         if (from !== 'cache' && status !== undefined) push(wanted, pathOf(url), status);
       const seen = new Map<string, number[]>();
-      for (const { target, status } of requests) push(seen, target, status);
+      const byScript = new Set<string>();
+      for (const { target, status, byScript: isScripts = false } of requests) {
+        push(seen, target, status);
+        if (isScripts) byScript.add(target);
+      }
       for (const target of new Set([...wanted.keys(), ...seen.keys()])) {
         if (isLeftOut(target)) continue;
         const [model, browser] = [[...(wanted.get(target) ?? [])], [...(seen.get(target) ?? [])]];
@@ -58,7 +66,15 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
           model.splice(model.indexOf(status), 1);
         }
         for (let n = 0; n < Math.max(model.length, browser.length); n++)
-          differences.push({ kind, after, page, target, model: model[n], browser: browser[n] });
+          differences.push({
+            kind,
+            after,
+            page,
+            target,
+            model: model[n],
+            browser: browser[n],
+            byScript: model[n] === undefined && byScript.has(target),
+          });
       }
     }
   }

@@ -208,9 +208,12 @@ class Browsing {
             await browser.reload(visit.kind === 'forced');
           else await browser.goTo(this.#addressOf(page));
           await settle(witness);
-          const requests = witness.take();
-          visit.pages.push({ page, requests });
           const met = browser.log.takeMet();
+          const scripts = new Set(met.filter(({ byScript }) => byScript).map(({ url }) => pathOf(url)));
+          const requests = witness
+            .take()
+            .map((request) => ({ ...request, byScript: scripts.has(request.target) }));
+          visit.pages.push({ page, requests });
           if (visit.kind === 'first') this.#seen.set(page, listSeen(met, requests, this.#addressOf(page)));
           this.#progress.advance(0, ++this.#loaded);
         }

@@ -147,13 +147,14 @@ export function visitJson(visited: VisitOutcome) {
               })),
             ),
           })),
-          differences: browsed.differences.map(({ kind, after, page, target, model, browser }) => ({
+          differences: browsed.differences.map(({ kind, after, page, target, model, browser, byScript }) => ({
             kind,
             after,
             page,
             url: new URL(target, page).href,
             model: model ?? null,
             browser: browser ?? null,
+            ...(byScript ? { byScript } : {}),
           })),
         }
       : {}),

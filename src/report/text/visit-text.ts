@@ -236,14 +236,10 @@ function formatBrowsed(outcome: VisitOutcome, paint: Paint): string {
     browsed.learned === 0
       ? ''
       : `\n${paint.soft(wrapLines(`What only a browser can tell of ${countOf(browsed.learned, 'page')} is remembered: from now on it counts, until the page, a style or a script of it changes.`, paint.width))}`;
-  return formatAsked(outcome, browsed, paint) + learned + kept;
+  return formatAsked(browsed, paint) + learned + kept;
 }
 
-function formatAsked(
-  { loads }: VisitOutcome,
-  browsed: NonNullable<VisitOutcome['browsed']>,
-  paint: Paint,
-): string {
+function formatAsked(browsed: NonNullable<VisitOutcome['browsed']>, paint: Paint): string {
   const { version, visits, differences } = browsed;
   const asked = visits.reduce(
     (sum, { pages }) => sum + pages.reduce((all, { requests }) => all + requests.length, 0),
@@ -251,14 +247,12 @@ function formatAsked(
   );
   if (differences.length === 0)
     return `${paint.good('✓')} ${visible(version)} asked the same: ${countOf(asked, 'request')} in ${countOf(visits.length, 'visit')}`;
-  const runsScripts = (page: string): boolean =>
-    loads.some(({ load }) => load.url === page && load.unknown.scripts > 0);
-  const rows = differences.map(({ kind, after, page, target, model, browser }) => [
+  const rows = differences.map(({ kind, after, page, target, model, browser, byScript }) => [
     visitLabel({ kind, after }),
     visible(pathOf(page)),
     visible(target),
     paint.place(String(model ?? 'nothing')),
-    paint.bad(`${browser ?? 'nothing'}${model === undefined && runsScripts(page) ? ', by a script' : ''}`),
+    paint.bad(`${browser ?? 'nothing'}${byScript ? ', by a script' : ''}`),
   ]);
   const head = ['visit', 'page', 'address', 'model', 'browser'].map(paint.soft);
   return `${paint.bad('✗')} ${visible(version)} did otherwise in ${countOf(differences.length, 'request')} of ${formatCount(asked)}\n${columns([head, ...rows], [], paint.width)}`;

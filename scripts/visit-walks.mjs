@@ -1,0 +1,156 @@
+// Walks over sites that nobody here has written, computed and by a real browser: first, again, reloaded, in two windows.
+// Usage: npm run bench:walks [-- NAME …]; without names all of them, and docs/visits.md has the figures.
+import { spawn } from 'node:child_process';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+
+const PAGE = 'docs/visits.md';
+const MARK = '<!-- figures of the last `npm run bench:walks` -->\n';
+const PROGRAM = resolve('dist/fenestra.js');
+/** What each lies in, and how many walks are made of it. */
+const SITES = {
+  'doxygen-doc': ['/usr/share/doc/doxygen/html', 3],
+  'rust-doc-book': ['/usr/share/doc/rust-doc/html/book', 3],
+  'rust-doc-embedded': ['/usr/share/doc/rust-doc/html/embedded-book', 2],
+  'rust-doc-alloc': ['/usr/share/doc/rust-doc/html/alloc', 2],
+  'python3-doc': ['/usr/share/doc/python3.11/html', 3],
+  'cmake-doc': ['/usr/share/doc/cmake-data/html', 3],
+  'postgresql-doc': ['/usr/share/doc/postgresql-doc-15/html', 2],
+  'git-doc': ['/usr/share/doc/git-doc', 2],
+  novnc: ['/usr/share/novnc', 2],
+  valgrind: ['/usr/share/doc/valgrind/html', 3],
+};
+const WINDOWS = ['1280x800', '390x844@3'];
+const MOMENTS = '0 seconds, 90 minutes, 10 days';
+const PAGES = 3;
+const AT_ONCE = 2;
+/** What a site may send, so that headers of all kinds are met. */
+const CACHING = [
+  '',
+  'assign:\n  - { to: "**", cache: 1 hour }\n  - { to: "*.html", cache: revalidate }\n',
+  'assign:\n  - { to: "*.{css,js}", cache: { fresh: 30 minutes, whileRevalidating: 1 day } }\n  - { to: "*.{png,svg}", cache: 30 days }\n',
+];
+
+/** Figures that are the same each time. */
+function chanceFrom(seed) {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
+const run = (home, ...words) =>
+  new Promise((done, failed) => {
+    const child = spawn(process.execPath, [PROGRAM, ...words], { cwd: home });
+    let [out, err] = ['', ''];
+    child.stdout.on('data', (piece) => (out += piece));
+    child.stderr.on('data', (piece) => (err += piece));
+    child.on('close', (status) =>
+      status === 0 || status === 1
+        ? done(out)
+        : failed(new Error(`fenestra ${words.join(' ')} ended with ${status}: ${err.slice(0, 500)}`)),
+    );
+  });
+
+async function walk(home, paths, viewport) {
+  const words = [
+    ...paths,
+    '--after',
+    MOMENTS,
+    '--reload',
+    '--forced',
+    '--viewport',
+    viewport,
+    '--browser',
+    '--json',
+  ];
+  const asked = JSON.parse(await run(home, 'visit', ...words));
+  const total = asked.browser.reduce((sum, { responses }) => sum + responses.length, 0);
+  const byScript = asked.differences.filter((each) => each.byScript).length;
+  return { total, byScript, differing: asked.differences };
+}
+
+const chosen = process.argv.slice(2);
+const homes = new Map();
+const walks = [];
+for (const [seed, [name, [folder, count]]] of Object.entries(SITES).entries()) {
+  if ((chosen.length > 0 && !chosen.includes(name)) || !existsSync(folder)) continue;
+  const chance = chanceFrom(seed + 1);
+  const home = mkdtempSync(join(tmpdir(), 'fenestra-walks-'));
+  cpSync(folder, join(home, 'site'), { recursive: true, dereference: true });
+  writeFileSync(
+    join(home, 'fenestra.yaml'),
+    `site: site\ndestinations: { here: { store: here, bucket: real-site } }\n${CACHING[seed % CACHING.length]}`,
+  );
+  await run(home, 'publish', '--yes', '--sure', 'real-site', '--json');
+  homes.set(name, home);
+  const pages = readdirSync(join(home, 'site'), { recursive: true })
+    .filter((file) => file.endsWith('.html'))
+    .sort();
+  for (let n = 0; n < count; n++) {
+    const paths = Array.from({ length: PAGES }, () => pages[Math.floor(chance() * pages.length)]);
+    walks.push({
+      name,
+      home,
+      viewport: WINDOWS[n % 2],
+      paths: [...new Set(paths)].map((file) => `/${file.split('/').map(encodeURIComponent).join('/')}`),
+    });
+  }
+}
+const rows = [];
+const left = [...walks];
+await Promise.all(
+  Array.from({ length: AT_ONCE }, async () => {
+    for (let next = left.shift(); next; next = left.shift()) {
+      const { name, home, viewport, paths } = next;
+      const first = await walk(home, paths, viewport);
+      // What the browser was seen to ask for is known from then on.
+      const taught = await walk(home, paths, viewport);
+      rows.push({ name, viewport, first, taught });
+      const others = first.differing.filter((each) => !each.byScript);
+      process.stderr.write(
+        `${name} ${viewport}: ${first.total} requests, ${first.byScript} by scripts, ${others.length} others differ; taught: ${taught.differing.length} of ${taught.total}\n`,
+      );
+      for (const each of [
+        ...others.map((one) => ['', one]),
+        ...taught.differing.map((one) => ['taught ', one]),
+      ].slice(0, 12))
+        process.stderr.write(
+          `   ${each[0]}${each[1].kind} ${each[1].after} ${new URL(each[1].page).pathname} ${new URL(each[1].url).pathname}: ${each[1].model} → ${each[1].browser}\n`,
+        );
+    }
+  }),
+);
+for (const home of homes.values()) rmSync(home, { recursive: true });
+
+const sum = (list, of) => list.reduce((all, each) => all + of(each), 0);
+const share = (differing, total) => `${(100 - (differing / Math.max(1, total)) * 100).toFixed(1)} %`;
+const lines = Object.keys(SITES).flatMap((name) => {
+  const own = rows.filter((row) => row.name === name);
+  if (own.length === 0) return [];
+  const total = sum(own, ({ first }) => first.total);
+  const byScript = sum(own, ({ first }) => first.byScript);
+  const others = sum(own, ({ first }) => first.differing.length - first.byScript);
+  const taught = sum(own, (row) => row.taught.differing.length);
+  const again = sum(own, (row) => row.taught.total);
+  return [
+    `| ${name} | ${own.length} | ${total} | ${byScript} | ${others} | ${share(others, total - byScript)} | ${share(taught, again)} |`,
+  ];
+});
+const total = sum(rows, ({ first }) => first.total - first.byScript);
+const others = sum(rows, ({ first }) => first.differing.length - first.byScript);
+const taught = sum(rows, (row) => row.taught.differing.length);
+const again = sum(rows, (row) => row.taught.total);
+const table = `| site | walks | requests | by scripts | others that differ | the same | the same once seen |
+|---|---|---|---|---|---|---|
+${lines.join('\n')}
+| all | ${rows.length} | ${sum(rows, ({ first }) => first.total)} | ${sum(rows, ({ first }) => first.byScript)} | ${others} | ${share(others, total)} | ${share(taught, again)} |
+`;
+process.stdout.write(table);
+if (chosen.length === 0) {
+  const page = readFileSync(PAGE, 'utf8');
+  const [before] = page.split(MARK);
+  writeFileSync(PAGE, `${before}${MARK}${table}`);
+}
