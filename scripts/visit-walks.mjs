@@ -4,6 +4,7 @@ import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { chromium } from 'playwright-core';
 
 const PAGE = 'docs/visits.md';
 const MARK = '<!-- figures of the last `npm run bench:walks` -->\n';
@@ -54,6 +55,45 @@ const run = (home, ...words) =>
     );
   });
 
+/** What each page asks for where no script runs: paths. */
+async function withoutScripts(browser, { home, port }, paths, viewport) {
+  const [, width, height, density = '1'] = /(\d+)x(\d+)(?:@(\d))?/.exec(viewport);
+  const asked = new Map();
+  for (const path of paths) {
+    const context = await browser.newContext({
+      javaScriptEnabled: false,
+      viewport: { width: Number(width), height: Number(height) },
+      deviceScaleFactor: Number(density),
+    });
+    const page = await context.newPage();
+    const own = new Set();
+    page.on('request', (request) => own.add(new URL(request.url()).pathname));
+    await page
+      .goto(`http://real-site.localhost:${port}${path}`, { waitUntil: 'networkidle' })
+      .catch(() => undefined);
+    asked.set(path, own);
+    await context.close();
+  }
+  return asked;
+}
+
+async function serve(home) {
+  await run(home, 'access', 'open', '--sure', 'real-site');
+  const child = spawn(process.execPath, [PROGRAM, 'serve', '--port', '0', '--quiet', '--json'], {
+    cwd: home,
+  });
+  const port = await new Promise((done, failed) => {
+    let said = '';
+    child.once('exit', () => failed(new Error('serve ended')));
+    child.stdout.on('data', (piece) => {
+      said += piece;
+      const [, found] = /"port":\s*(\d+)/.exec(said) ?? [];
+      if (found) done(Number(found));
+    });
+  });
+  return { child, port };
+}
+
 async function walk(home, paths, viewport) {
   const words = [
     ...paths,
@@ -68,10 +108,13 @@ async function walk(home, paths, viewport) {
   ];
   const asked = JSON.parse(await run(home, 'visit', ...words));
   const total = asked.browser.reduce((sum, { responses }) => sum + responses.length, 0);
-  const byScript = asked.differences.filter((each) => each.byScript).length;
-  return { total, byScript, differing: asked.differences };
+  return { total, differing: asked.differences };
 }
 
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu'],
+});
 const chosen = process.argv.slice(2);
 const homes = new Map();
 const walks = [];
@@ -85,7 +128,8 @@ for (const [seed, [name, [folder, count]]] of Object.entries(SITES).entries()) {
     `site: site\ndestinations: { here: { store: here, bucket: real-site } }\n${CACHING[seed % CACHING.length]}`,
   );
   await run(home, 'publish', '--yes', '--sure', 'real-site', '--json');
-  homes.set(name, home);
+  const { child, port } = await serve(home);
+  homes.set(home, child);
   const pages = readdirSync(join(home, 'site'), { recursive: true })
     .filter((file) => file.endsWith('.html'))
     .sort();
@@ -94,6 +138,7 @@ for (const [seed, [name, [folder, count]]] of Object.entries(SITES).entries()) {
     walks.push({
       name,
       home,
+      port,
       viewport: WINDOWS[n % 2],
       paths: [...new Set(paths)].map((file) => `/${file.split('/').map(encodeURIComponent).join('/')}`),
     });
@@ -106,6 +151,15 @@ await Promise.all(
     for (let next = left.shift(); next; next = left.shift()) {
       const { name, home, viewport, paths } = next;
       const first = await walk(home, paths, viewport);
+      const plain = await withoutScripts(browser, next, paths, viewport);
+      for (const each of first.differing) {
+        const path = new URL(each.url).pathname;
+        each.byScript =
+          each.model === null &&
+          path !== '/favicon.ico' &&
+          plain.get(new URL(each.page).pathname)?.has(path) === false;
+      }
+      first.byScript = first.differing.filter((each) => each.byScript).length;
       // What the browser was seen to ask for is known from then on.
       const taught = await walk(home, paths, viewport);
       rows.push({ name, viewport, first, taught });
@@ -123,7 +177,11 @@ await Promise.all(
     }
   }),
 );
-for (const home of homes.values()) rmSync(home, { recursive: true });
+await browser.close();
+for (const [home, child] of homes) {
+  child.kill();
+  rmSync(home, { recursive: true });
+}
 
 const sum = (list, of) => list.reduce((all, each) => all + of(each), 0);
 const share = (differing, total) => `${(100 - (differing / Math.max(1, total)) * 100).toFixed(1)} %`;

@@ -23,7 +23,9 @@ export async function parseRuleLine(line: string, option: string, number: number
   if ('faults' in parsed) {
     // A word that is no setting is the reason for what is missing then.
     const fault = parsed.faults.find(({ path }) => path !== 'rule') ?? parsed.faults[0];
-    const where = fault?.path.replace(/^rule\.?/, '') ?? '';
+    const at = fault?.path.replace(/^rule\.?/, '') ?? '';
+    // A name that is no setting is said by the fault itself.
+    const where = fault?.message.startsWith(`"${at}"`) === true ? '' : at;
     throw new FenestraError('USAGE', {
       what: `${option} '${line}': ${where === '' ? '' : `${where} `}${fault?.message ?? 'is no rule'}.`,
       fix: `Write it as under assign: ${option} '- { to: "*.css", cache: 1 day }'${fault?.becomes === undefined ? '' : `; perhaps ${fault.becomes} is meant`}.`,

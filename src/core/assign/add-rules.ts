@@ -10,7 +10,8 @@ export const addRules = (assignments: Assignments, added: readonly AssignRule[])
 });
 
 /**
- * Only what the added rules decide is another; all else stays as it was published.
+ * What the added rules decide is another, and what hangs on that, as a default does on a type; all else stays as it was
+ * published.
  * @param added with numbers that no rule of the config has
  * @param under the folder of the bucket that the site lies in, which patterns do not name; '' for the whole bucket
  */
@@ -19,14 +20,20 @@ export function createRelabel(
   added: readonly AssignRule[],
   under: string,
 ): (object: StoredObject) => StoredObject {
-  const { decide } = createCascade(addRules(assignments, added));
+  const was = createCascade(assignments);
+  const becomes = createCascade(addRules(assignments, added));
   const numbers = new Set<number | undefined>(added.map(({ number }) => number));
   return (object) => {
     const { key, plain, headers } = object;
     if (!key.startsWith(under)) return object;
     const type = essence(headers['Content-Type'] ?? '');
-    const decision = decide((plain ?? key).slice(under.length), isText(type), plain === undefined);
-    const decided = PROPERTIES.filter((property) => numbers.has(decision.decidedBy[property]?.rule));
+    const asked = [(plain ?? key).slice(under.length), isText(type), plain === undefined] as const;
+    const [before, decision] = [was.decide(...asked), becomes.decide(...asked)];
+    const decided = PROPERTIES.filter(
+      (property) =>
+        numbers.has(decision.decidedBy[property]?.rule) ||
+        ASSIGNABLE[property].headers.some((name) => before.headers[name] !== decision.headers[name]),
+    );
     if (decided.length === 0) return object;
     const names = new Set(decided.flatMap((property) => ASSIGNABLE[property].headers as readonly string[]));
     const left = Object.entries(headers).filter(([name]) => !names.has(name));

@@ -43,8 +43,12 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
       const own = visit.responses.filter((each) => each.page === page);
       const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => pathOf(url)));
       const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => pathOf(url)));
+      // What a script asks for once the page has loaded comes by the rules of a plain visit: a race.
+      const late = new Set(
+        kind === 'forced' ? own.filter(({ seen }) => seen).map(({ url }) => pathOf(url)) : [],
+      );
       const isLeftOut = (target: string): boolean =>
-        after >= ICON_KEPT && (icons.has(target) || target === '/favicon.ico');
+        late.has(target) || (after >= ICON_KEPT && (icons.has(target) || target === '/favicon.ico'));
       const wanted = new Map<string, number[]>();
       for (const { url, status, from } of own)
         if (from !== 'cache' && status !== undefined) push(wanted, pathOf(url), status);

@@ -211,14 +211,26 @@ export class PageDiscovery {
   /** One after the other, until one fits as well as any that is left says that it does. */
   async #icons(candidates: readonly IconCandidate[], base: string, at: number): Promise<void> {
     let best = 0;
+    let kept: number | undefined;
+    const tried: number[] = [];
     for (const candidate of candidates) {
-      if (!isWorthTrying(candidate, best)) return;
+      if (!isWorthTrying(candidate, best)) break;
       const target = parseAddress(candidate.url, base);
       const met = target === undefined ? undefined : await this.#add(target, 'icon', at, 'late', false);
-      if (met?.answer.status !== 200) continue;
+      if (!met) continue;
+      tried.push(met.at);
+      if (met.answer.status !== 200) continue;
       const head = await this.#site.head(met.url, met.answer);
       const { sizes } = candidate;
-      best = Math.max(best, fitOf((head && sizesOf(head)) ?? sizes ?? []));
+      const fit = fitOf((head && sizesOf(head)) ?? sizes ?? []);
+      if (kept !== undefined && fit <= best) continue;
+      best = fit;
+      kept = met.at;
+    }
+    if (tried.length < 2) return;
+    for (const [n, place] of tried.entries()) {
+      const wanted = this.#wanted[place];
+      if (wanted) this.#wanted[place] = { ...wanted, tried: { isFirst: n === 0, isKept: place === kept } };
     }
   }
 

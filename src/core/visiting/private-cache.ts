@@ -40,6 +40,9 @@ export interface Outcome {
   readonly why: Why;
 }
 
+/** An icon without others. */
+const ALONE = { isFirst: true, isKept: true };
+
 /** Seconds for which a browser does not look for an icon again, whatever its headers. */
 const ICON_KEPT = 7 * 86_400;
 /** Bytes that a browser reads of a film before somebody plays it, at the most. */
@@ -70,7 +73,7 @@ export class PrivateCache {
    * @returns what happens on the wire, in order; nothing where a browser does not even look
    */
   load(
-    { url: address, use, apart }: Pick<Wanted, 'url' | 'use' | 'apart'>,
+    { url: address, use, apart, tried = ALONE }: Pick<Wanted, 'url' | 'use' | 'apart' | 'tried'>,
     answer: SiteAnswer,
     kind: VisitKind,
     now: number,
@@ -80,7 +83,9 @@ export class PrivateCache {
     const url = use === 'frame' ? `frame ${address}` : address;
     if (use === 'icon') {
       const known = this.#icons.get(url);
-      const isKept = known !== undefined && now - known < ICON_KEPT * 1000;
+      const isKept = tried.isKept && known !== undefined && now - known < ICON_KEPT * 1000;
+      // It is the first one alone that is fetched anew whatever is known of it.
+      if (kind === 'forced' && isKept && !tried.isFirst) return [];
       if (kind !== 'forced' && (this.#vain.has(url) || (isKept && kind === 'visit') || kind === 'back'))
         return [];
       if (answer.status >= 400) this.#vain.add(url);
