@@ -102,8 +102,10 @@ export class PageDiscovery {
   /** Asks for an address and, where it leads on, for the next. @returns undefined where it leads away, or was met before */
   async #add(raw: string, use: LoadUse, by: number, when: When, blocking: boolean): Promise<Met | undefined> {
     let url = raw;
-    if (this.#asked.has(raw)) return undefined;
-    this.#asked.add(raw);
+    // An icon is asked for by the browser's own hand, whatever the page has asked for.
+    const mark = use === 'icon' ? `icon ${raw}` : raw;
+    if (this.#asked.has(mark)) return undefined;
+    this.#asked.add(mark);
     const apart = this.#apart ? { apart: true as const } : {};
     for (let [hops, met] = [0, by]; hops <= MAX_HOPS; hops++) {
       if (this.#wanted.length >= MAX_WANTED) return undefined;
