@@ -23,6 +23,8 @@ export interface Asked {
   readonly scope?: Element | undefined;
   /** For frames: whether it shares nothing with anybody. */
   readonly apart?: boolean;
+  /** A page that is fetched ahead of its time. */
+  readonly ahead?: true;
   /** For modules: whether what it imports is asked for too. */
   readonly deep?: boolean;
 }
@@ -247,7 +249,7 @@ class DocumentReader {
   #speculation(text: string): void {
     if (!this.#isTop) return;
     const { urls, matching, unsure } = readSpeculationRules(text);
-    for (const url of urls) this.#push('prefetch', url, { when: 'late' });
+    for (const url of urls) this.#push('prefetch', url, { when: 'late', ahead: true });
     this.#matching.push(...matching);
     if (unsure > 0) this.#others.add('speculation rules');
   }

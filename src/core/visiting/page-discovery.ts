@@ -195,9 +195,19 @@ export class PageDiscovery {
         !loads.ahead.matching.some((each) => matchesPath(each, new URL(target).pathname))
       )
         continue;
-      await this.#add(target, 'prefetch', at, 'late', false);
+      await this.#ahead(target, at);
     }
     await this.#goOn(loads, url, base, at);
+  }
+
+  /** A page that is fetched ahead of its time. */
+  async #ahead(target: string, at: number): Promise<void> {
+    const from = this.#wanted.length;
+    await this.#add(target, 'prefetch', at, 'late', false);
+    for (let n = from; n < this.#wanted.length; n++) {
+      const wanted = this.#wanted[n];
+      if (wanted) this.#wanted[n] = { ...wanted, ahead: true };
+    }
   }
 
   /** A page that goes on at once to another one is only the way there. */
@@ -255,7 +265,7 @@ export class PageDiscovery {
   }
 
   async #item(
-    { use, url, when, blocking, applies, deep, apart }: Asked,
+    { use, url, when, blocking, applies, deep, apart, ahead }: Asked,
     base: string,
     at: number,
     resolveModule: ResolveModule,
@@ -272,6 +282,7 @@ export class PageDiscovery {
     }
     // No document stands within itself.
     if (use === 'frame' && this.#around.includes(target)) return;
+    if (ahead) return this.#ahead(target, at);
     const met = await this.#add(target, use, at, when, blocking);
     if (met && use === 'frame' && depth < MAX_FRAMES) await this.#document(met, depth + 1, apart);
   }

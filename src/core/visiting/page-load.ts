@@ -22,6 +22,8 @@ export interface Wanted {
   readonly blocking: boolean;
   /** Asked for by a frame that shares nothing with anybody: it is never kept. */
   readonly apart?: true;
+  /** A page that is fetched ahead of its time. */
+  readonly ahead?: true;
   /** Of icons that are tried beside others: whether it is the first, and whether it is the one that is kept. */
   readonly tried?: { readonly isFirst: boolean; readonly isKept: boolean };
   /** Known only since a browser was seen to ask for it. */

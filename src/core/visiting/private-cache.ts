@@ -73,11 +73,13 @@ export class PrivateCache {
    * @returns what happens on the wire, in order; nothing where a browser does not even look
    */
   load(
-    { url: address, use, apart, tried = ALONE }: Pick<Wanted, 'url' | 'use' | 'apart' | 'tried'>,
+    { url: address, use, apart, ahead, tried = ALONE }: Pick<Wanted, 'url' | 'use' | 'apart' | 'ahead' | 'tried'>,
     answer: SiteAnswer,
-    kind: VisitKind,
+    how: VisitKind,
     now: number,
   ): readonly Outcome[] {
+    // What is fetched ahead of a next page is no part of what is fetched anew.
+    const kind = how === 'forced' && ahead ? 'visit' : how;
     if (apart) return [fetched(use, answer, { what: 'apart' })];
     // Documents in frames are kept apart from pages: browsers split their caches by it.
     const url = use === 'frame' ? `frame ${address}` : address;
