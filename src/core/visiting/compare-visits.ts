@@ -42,6 +42,7 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
     for (const { page, requests } of pages) {
       const own = visit.responses.filter((each) => each.page === page);
       const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => pathOf(url)));
+      const pictures = new Set(own.filter(({ use }) => use === 'image').map(({ url }) => pathOf(url)));
       const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => pathOf(url)));
       // What a script asks for once the page has loaded comes by the rules of a plain visit: a race.
       const late = new Set(
@@ -61,6 +62,9 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
       for (const target of new Set([...wanted.keys(), ...seen.keys()])) {
         if (isLeftOut(target)) continue;
         const [model, browser] = [[...(wanted.get(target) ?? [])], [...(seen.get(target) ?? [])]];
+        // A picture that is missing is asked for once or more where it is named more than once: a race too.
+        const isMissing = model.every((status) => status >= 400) && browser.every((status) => status >= 400);
+        if (isMissing && model.length > 0 && browser.length > 0 && pictures.has(target)) continue;
         // On a forced reload a manifest may come from a check that was under way: 200 or 304.
         if (kind === 'forced' && races.has(target) && model.length === browser.length) continue;
         for (const status of [...model]) {

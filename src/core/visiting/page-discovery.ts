@@ -58,6 +58,8 @@ export class PageDiscovery {
   readonly #wanted: Wanted[] = [];
   /** What the document at hand has asked for: what was meant to be asked for, not where that led to. */
   #asked = new Set<string>();
+  /** What was not there. */
+  readonly #failed = new Set<string>();
   /** Where each address of it stands in the list. */
   #places = new Map<string, number>();
   readonly #elsewhere = new Set<string>();
@@ -104,7 +106,9 @@ export class PageDiscovery {
     let url = raw;
     // An icon is asked for by the browser's own hand, whatever the page has asked for.
     const mark = use === 'icon' ? `icon ${raw}` : raw;
-    if (this.#asked.has(mark)) return undefined;
+    // Each frame is a document of its own; a script that was not there is looked for again.
+    const isAnew = use === 'frame' || (use === 'script' && this.#failed.has(raw));
+    if (this.#asked.has(mark) && !isAnew) return undefined;
     this.#asked.add(mark);
     const apart = this.#apart ? { apart: true as const } : {};
     for (let [hops, met] = [0, by]; hops <= MAX_HOPS; hops++) {
@@ -120,6 +124,7 @@ export class PageDiscovery {
       const at =
         this.#wanted.push({ url, use, by: met, when: hops === 0 ? when : 'met', blocking, ...apart }) - 1;
       this.#places.set(url, at);
+      if (answer.status >= 400) this.#failed.add(raw);
       const next = isRedirect(answer.status)
         ? parseAddress(fieldOf(answer.headers, 'Location') ?? '', url)
         : undefined;

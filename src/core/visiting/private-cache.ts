@@ -73,7 +73,13 @@ export class PrivateCache {
    * @returns what happens on the wire, in order; nothing where a browser does not even look
    */
   load(
-    { url: address, use, apart, ahead, tried = ALONE }: Pick<Wanted, 'url' | 'use' | 'apart' | 'ahead' | 'tried'>,
+    {
+      url: address,
+      use,
+      apart,
+      ahead,
+      tried = ALONE,
+    }: Pick<Wanted, 'url' | 'use' | 'apart' | 'ahead' | 'tried'>,
     answer: SiteAnswer,
     how: VisitKind,
     now: number,
