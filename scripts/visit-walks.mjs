@@ -183,32 +183,41 @@ for (const [home, child] of homes) {
   rmSync(home, { recursive: true });
 }
 
+/** A row of figures: walks, requests, those by scripts, others that differ, requests once seen, those that differ then. */
+const figuresOf = (own) => [
+  own.length,
+  sum(own, ({ first }) => first.total),
+  sum(own, ({ first }) => first.byScript),
+  sum(own, ({ first }) => first.differing.length - first.byScript),
+  sum(own, ({ taught }) => taught.total),
+  sum(own, ({ taught }) => taught.differing.length),
+];
 const sum = (list, of) => list.reduce((all, each) => all + of(each), 0);
 const share = (differing, total) => `${(100 - (differing / Math.max(1, total)) * 100).toFixed(1)} %`;
-const lines = Object.keys(SITES).flatMap((name) => {
+const [before, former = ''] = readFileSync(PAGE, 'utf8').split(MARK);
+/** Of sites that were not walked over this time the figures of the last time stand. */
+const known = new Map(
+  former
+    .split('\n')
+    .map((line) => line.split('|').map((cell) => cell.trim()))
+    .filter(([, name]) => name in SITES)
+    .map(([, name, ...cells]) => [name, cells.slice(0, 6).map(Number)]),
+);
+for (const name of Object.keys(SITES)) {
   const own = rows.filter((row) => row.name === name);
-  if (own.length === 0) return [];
-  const total = sum(own, ({ first }) => first.total);
-  const byScript = sum(own, ({ first }) => first.byScript);
-  const others = sum(own, ({ first }) => first.differing.length - first.byScript);
-  const taught = sum(own, (row) => row.taught.differing.length);
-  const again = sum(own, (row) => row.taught.total);
-  return [
-    `| ${name} | ${own.length} | ${total} | ${byScript} | ${others} | ${share(others, total - byScript)} | ${share(taught, again)} |`,
-  ];
-});
-const total = sum(rows, ({ first }) => first.total - first.byScript);
-const others = sum(rows, ({ first }) => first.differing.length - first.byScript);
-const taught = sum(rows, (row) => row.taught.differing.length);
-const again = sum(rows, (row) => row.taught.total);
-const table = `| site | walks | requests | by scripts | others that differ | the same | the same once seen |
-|---|---|---|---|---|---|---|
-${lines.join('\n')}
-| all | ${rows.length} | ${sum(rows, ({ first }) => first.total)} | ${sum(rows, ({ first }) => first.byScript)} | ${others} | ${share(others, total)} | ${share(taught, again)} |
+  if (own.length > 0) known.set(name, figuresOf(own));
+}
+const rowOf = (name, [count, total, byScript, others, again, taught]) =>
+  `| ${[name, count, total, byScript, others, again, taught, share(others, total - byScript), share(taught, again)].join(' | ')} |`;
+const ordered = Object.keys(SITES).filter((name) => known.has(name));
+const all = ordered.reduce(
+  (sums, name) => sums.map((value, at) => value + known.get(name)[at]),
+  [0, 0, 0, 0, 0, 0],
+);
+const table = `| site | walks | requests | by scripts | others that differ | requests once seen | that differ | the same | the same once seen |
+|---|---|---|---|---|---|---|---|---|
+${ordered.map((name) => rowOf(name, known.get(name))).join('\n')}
+${rowOf('all', all)}
 `;
 process.stdout.write(table);
-if (chosen.length === 0) {
-  const page = readFileSync(PAGE, 'utf8');
-  const [before] = page.split(MARK);
-  writeFileSync(PAGE, `${before}${MARK}${table}`);
-}
+writeFileSync(PAGE, `${before}${MARK}${table}`);

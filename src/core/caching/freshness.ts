@@ -128,10 +128,29 @@ export type Reuse =
   /** Conditionally where it can be confirmed. */
   | { readonly kind: 'ask'; readonly conditional: boolean; readonly by: Decider };
 
-/** @param graceful whether a stale copy may be used meanwhile: not for documents and frames */
-export function decideReuse(answer: KeptAnswer, now: number, graceful: boolean): Reuse {
-  const { lifetime, by, staleWhileRevalidate: grace } = freshnessOf(answer);
-  const age = ageOf(answer, now);
+/** What of an answer does not change while it is held. */
+export interface Judged extends Freshness {
+  /** Seconds that it had when it came. */
+  readonly ageAtFirst: number;
+}
+
+export const judge = (answer: KeptAnswer): Judged => ({
+  ...freshnessOf(answer),
+  ageAtFirst: ageOf(answer, answer.at),
+});
+
+/**
+ * @param graceful whether a stale copy may be used meanwhile: not for documents and frames
+ * @param judged of the answer, where that is known
+ */
+export function decideReuse(
+  answer: KeptAnswer,
+  now: number,
+  graceful: boolean,
+  judged: Judged = judge(answer),
+): Reuse {
+  const { lifetime, by, staleWhileRevalidate: grace } = judged;
+  const age = judged.ageAtFirst + Math.max(0, now - answer.at) / 1000;
   if (lifetime > age) return { kind: 'fresh', left: lifetime - age, by };
   if (graceful && lifetime + grace > age) return { kind: 'grace', by };
   return { kind: 'ask', conditional: isConfirmable(answer), by };

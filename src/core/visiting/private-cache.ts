@@ -5,7 +5,9 @@ import {
   fieldOf,
   isConfirmable,
   isNeverStored,
+  judge,
   type Decider,
+  type Judged,
   type KeptAnswer,
 } from '../caching/freshness.js';
 import type { LoadUse, SiteAnswer, Wanted } from './page-load.js';
@@ -48,8 +50,19 @@ const ICON_KEPT = 7 * 86_400;
 /** Bytes that a browser reads of a film before somebody plays it, at the most. */
 export const FILM_AHEAD = 2_300_000;
 
+/** What is held, and what was made out of it once. */
+class Held {
+  #judged: Judged | undefined;
+
+  constructor(readonly answer: KeptAnswer) {}
+
+  get judged(): Judged {
+    return (this.#judged ??= judge(this.answer));
+  }
+}
+
 export class PrivateCache {
-  readonly #kept: Map<string, KeptAnswer>;
+  readonly #kept: Map<string, Held>;
   readonly #icons: Map<string, number>;
   /** Icons that were looked for in vain since the browser was opened. */
   readonly #vain = new Set<string>();
@@ -59,7 +72,7 @@ export class PrivateCache {
     this.#icons = new Map(other?.icons);
   }
 
-  get held(): ReadonlyMap<string, KeptAnswer> {
+  get held(): ReadonlyMap<string, Held> {
     return this.#kept;
   }
 
@@ -109,10 +122,10 @@ export class PrivateCache {
     }
     if (kind === 'back') return [{ from: 'cache', status: undefined, bytes: 0, why: { what: 'back' } }];
     if (kind === 'reload' && use === 'page') {
-      const conditional = isConfirmable(kept);
+      const conditional = isConfirmable(kept.answer);
       return [this.#ask(url, use, answer, now, conditional, { what: 'reload', conditional })];
     }
-    const reuse = decideReuse(kept, now, use !== 'page' && use !== 'frame');
+    const reuse = decideReuse(kept.answer, now, use !== 'page' && use !== 'frame', kept.judged);
     if (reuse.kind === 'fresh')
       return [
         {
@@ -125,7 +138,7 @@ export class PrivateCache {
     if (reuse.kind === 'grace')
       return [
         { from: 'cache', status: undefined, bytes: 0, why: { what: 'grace' } },
-        this.#ask(url, use, answer, now, isConfirmable(kept), { what: 'meanwhile' }),
+        this.#ask(url, use, answer, now, isConfirmable(kept.answer), { what: 'meanwhile' }),
       ];
     const { conditional, by } = reuse;
     return [this.#ask(url, use, answer, now, conditional, { what: 'stale', by, conditional })];
@@ -133,7 +146,7 @@ export class PrivateCache {
 
   /** Asks for what was kept: a 304 where it has not changed. */
   #ask(url: string, use: LoadUse, answer: SiteAnswer, now: number, conditional: boolean, why: Why): Outcome {
-    const kept = this.#kept.get(url);
+    const kept = this.#kept.get(url)?.answer;
     if (!kept || !conditional || !isSame(kept, answer)) return this.#fetch(url, use, answer, now, why);
     this.#keep(url, confirm(kept, answer.headers, now));
     return { from: 'revalidated', status: 304, bytes: answer.confirmedHead, why };
@@ -147,7 +160,7 @@ export class PrivateCache {
 
   #keep(url: string, answer: KeptAnswer): void {
     if (isNeverStored(answer.headers)) this.#kept.delete(url);
-    else this.#kept.set(url, answer);
+    else this.#kept.set(url, new Held(answer));
   }
 }
 

@@ -6,6 +6,9 @@ import type { Snapshot } from '../../stores/port.js';
 /** Thrown when the resolver asks for a key that has not been looked for yet. */
 class NotLookedFor extends Error {}
 
+/** Always the same one: it says nothing of where it was thrown, and a trace of that costs more than a look. */
+const NOT_LOOKED_FOR = new NotLookedFor();
+
 /** Does some pure work with a view of a snapshot: again, until every key that it asks for has been looked for. */
 export async function withView<T>({ state, ...rest }: ViewSource, work: (view: BucketView) => T): Promise<T> {
   const found = new Map<string, StoredObject | undefined>();
@@ -17,13 +20,13 @@ export async function withView<T>({ state, ...rest }: ViewSource, work: (view: B
     find(key) {
       if (found.has(key)) return found.get(key);
       wanted.add(key);
-      throw new NotLookedFor();
+      throw NOT_LOOKED_FOR;
     },
     hasBelow(prefix) {
       const known = folders.get(prefix);
       if (known !== undefined) return known;
       wantedFolders.add(prefix);
-      throw new NotLookedFor();
+      throw NOT_LOOKED_FOR;
     },
   };
   for (;;) {
