@@ -56,8 +56,9 @@ const run = (home, ...words) =>
   });
 
 /** What each page asks for where no script runs: paths. */
-async function withoutScripts(browser, { home, port }, paths, viewport) {
-  const [, width, height, density = '1'] = /(\d+)x(\d+)(?:@(\d))?/.exec(viewport);
+async function withoutScripts(browser, port, paths, viewport) {
+  const [size, density = '1'] = viewport.split('@');
+  const [width, height] = size.split('x');
   const asked = new Map();
   for (const path of paths) {
     const context = await browser.newContext({
@@ -149,9 +150,9 @@ const left = [...walks];
 await Promise.all(
   Array.from({ length: AT_ONCE }, async () => {
     for (let next = left.shift(); next; next = left.shift()) {
-      const { name, home, viewport, paths } = next;
+      const { name, home, port, viewport, paths } = next;
       const first = await walk(home, paths, viewport);
-      const plain = await withoutScripts(browser, next, paths, viewport);
+      const plain = await withoutScripts(browser, port, paths, viewport);
       for (const each of first.differing) {
         const path = new URL(each.url).pathname;
         each.byScript =

@@ -1,4 +1,6 @@
 /** The properties that decide how high a box is, and what each declaration sets of them. */
+import { splitWords } from './screen.js';
+
 const SIDES = ['top', 'right', 'bottom', 'left'] as const;
 
 export type BoxProperty =
@@ -77,7 +79,7 @@ export const BOX_PROPERTIES: ReadonlyMap<string, readonly BoxProperty[]> = new M
 
 /** The part of a shorthand's value that is for one side; a value of one part is for all. */
 export function sideOf(property: BoxProperty, value: string): string {
-  const parts = value.split(/\s+(?![^(]*\))/);
+  const parts = splitWords(value);
   const at = SIDES.findIndex((side) => property.endsWith(`-${side}`));
   if (property === 'row-gap' || property === 'top') return parts[0] ?? '';
   if (property === 'column-gap') return parts[1] ?? parts[0] ?? '';

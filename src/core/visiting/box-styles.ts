@@ -4,7 +4,7 @@ import { tagOf } from '../reading/page/elements.js';
 import { sideOf, type BoxProperty } from './box-properties.js';
 import type { Computed } from './computed-values.js';
 import { reckonLength } from './picture-choice.js';
-import { lengthOf, type Screen } from './screen.js';
+import { lengthOf, splitList, splitWords, type Screen } from './screen.js';
 
 /** How the children of a box stand. */
 export type Arrangement =
@@ -46,6 +46,8 @@ export interface Around {
   /** As it was set: a factor below 10, else pixels. */
   readonly line: number;
 }
+
+const LONGEST = 500;
 
 /** Sizes of letters by their words, and of headings beside the text around them. */
 const WORDS = new Map(
@@ -90,11 +92,8 @@ export function readBoxStyle(element: Element, computed: Computed, around: Aroun
   const { name, attributes } = element;
   const text = (property: BoxProperty): string | undefined => {
     const value = computed.value(property);
-    return value === undefined
-      ? undefined
-      : sideOf(property, value)
-          .replace(/\s*!important$/i, '')
-          .toLowerCase();
+    // A longer one is no length but an attack.
+    return value === undefined || value.length > LONGEST ? undefined : sideOf(property, value).toLowerCase();
   };
   const size = sizeOf(name, text('letters'), around.size, screen);
   const pixels = (value: string | undefined, base: number): number => {
@@ -236,27 +235,30 @@ const MAX_TRACKS = 100;
 
 /** Columns of a grid. */
 function countTracks(text: string, width: number): number {
-  // Of `grid-template` the columns stand behind the stroke.
-  const tracks = text.slice(text.indexOf('/') + 1).replace(/\[[^\]]*\]/g, ' ');
+  // Of `grid-template` the columns stand behind the stroke; names in brackets are no tracks.
+  const words = splitWords(text.slice(text.indexOf('/') + 1)).filter((word) => !word.startsWith('['));
   let count = 0;
-  const rest = tracks.replace(
-    /repeat\(\s*([\w-]+)\s*,((?:[^()]|\([^()]*\))*)\)/g,
-    (_, times: string, each: string) => {
-      if (/^\d+$/.test(times)) count += Number(times) * countWords(each);
-      else {
-        const least =
-          Number.parseFloat(/(\d+(?:\.\d+)?)(?:px)/.exec(each)?.[1] ?? '') ||
-          Number.parseFloat(/([\d.]+)r?em/.exec(each)?.[1] ?? '') * 16;
-        count += least > 0 ? Math.max(1, Math.floor(width / least)) : 1;
-      }
-      return ' ';
-    },
-  );
-  return Math.min(MAX_TRACKS, count + countWords(rest));
+  for (const word of words) {
+    const [, inside] = /^repeat\((.*)\)$/.exec(word) ?? [];
+    if (inside === undefined) {
+      if (word !== 'none') count++;
+      continue;
+    }
+    const [times = '', ...each] = splitList(inside);
+    const tracks = splitWords(each.join(', '));
+    if (/^\d{1,3}$/.test(times)) count += Number(times) * tracks.length;
+    else {
+      const least = leastOf(tracks[0] ?? '');
+      count += least > 0 ? Math.max(1, Math.floor(width / least)) : 1;
+    }
+  }
+  return Math.min(MAX_TRACKS, count);
 }
 
-const countWords = (text: string): number =>
-  text
-    .replace(/\([^()]*\)/g, '')
-    .match(/[^\s]+/g)
-    ?.filter((word) => word !== 'none').length ?? 0;
+/** The least width of a track such as `minmax(12em, 1fr)`. */
+function leastOf(track: string): number {
+  const [, first] = /^minmax\(([^,]*),/.exec(track) ?? [];
+  const word = (first ?? track).trim();
+  const number = Number.parseFloat(word);
+  return /^[\d.]+px$/.test(word) ? number : /^[\d.]+r?em$/.test(word) ? number * 16 : 0;
+}

@@ -45,18 +45,25 @@ export function lengthOf(text: string, screen: Screen): number | undefined {
 }
 
 /** Splits at commas that stand outside parentheses. */
-export function splitList(text: string): string[] {
+export const splitList = (text: string): string[] =>
+  splitOutside(text, (character) => character === ',').map((part) => part.trim());
+
+/** Splits at blanks that stand outside parentheses. */
+export const splitWords = (text: string): string[] =>
+  splitOutside(text, (character) => /\s/.test(character)).filter((word) => word !== '');
+
+function splitOutside(text: string, isBetween: (character: string) => boolean): string[] {
   const parts: string[] = [];
   let [depth, from] = [0, 0];
   for (let at = 0; at < text.length; at++) {
-    const character = text[at];
+    const character = text.charAt(at);
     if (character === '(') depth++;
     else if (character === ')') depth = Math.max(0, depth - 1);
-    else if (character === ',' && depth === 0) {
+    else if (depth === 0 && isBetween(character)) {
       parts.push(text.slice(from, at));
       from = at + 1;
     }
   }
   parts.push(text.slice(from));
-  return parts.map((part) => part.trim());
+  return parts;
 }

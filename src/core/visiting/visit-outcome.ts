@@ -7,7 +7,7 @@ import type { BudgetExcess } from './budgets.js';
 import type { SeenRequest } from './seen-requests.js';
 import type { TimeOut } from './time-out.js';
 import type { KnownLoad } from './visit.js';
-import type { OtherVisits } from './what-if.js';
+import type { RequestDifference } from './what-if.js';
 
 export interface SiteVisits {
   readonly at: number;
@@ -29,6 +29,16 @@ export interface Browsed {
   readonly seen: ReadonlyMap<string, readonly SeenRequest[]>;
   /** What pages were kept from doing in it. */
   readonly denied?: readonly { readonly what: string; readonly times: number }[];
+}
+
+/** What is visited instead, and what that changes. */
+export interface OtherVisits {
+  readonly site: SiteVisits;
+  /** Undefined where it is what is visited otherwise too. */
+  readonly release: number | undefined;
+  /** Lines of `assign` that are added, as they were given. */
+  readonly lines: readonly string[];
+  readonly differences: readonly RequestDifference[];
 }
 
 export interface VisitOutcome extends SiteVisits {

@@ -1,8 +1,7 @@
 /** The same visits under other circumstances, side by side: which requests differ, and why. */
 import type { Why } from './private-cache.js';
 import type { Visit, VisitName } from './run-visits.js';
-import type { SiteVisits } from './visit-outcome.js';
-import type { VisitedResponse } from './visit.js';
+import type { KnownLoad, VisitedResponse } from './visit.js';
 
 /** One side of a request that differs; undefined parts where nothing is asked. */
 export interface RequestSide {
@@ -22,18 +21,13 @@ export interface RequestDifference {
   readonly becomes: RequestSide | undefined;
 }
 
-/** What is visited instead, and what that changes. */
-export interface OtherVisits {
-  readonly site: SiteVisits;
-  /** Undefined where it is what is visited otherwise too. */
-  readonly release: number | undefined;
-  /** Lines of `assign` that are added, as they were given. */
-  readonly lines: readonly string[];
-  readonly differences: readonly RequestDifference[];
+/** Visits of which every response is told. */
+interface Told {
+  readonly visits: readonly Visit[];
+  readonly loads: readonly KnownLoad[];
 }
 
-/** @param was visits of which every response is told, as those of `becomes` are */
-export function compareWhatIf(was: SiteVisits, becomes: SiteVisits): RequestDifference[] {
+export function compareWhatIf(was: Told, becomes: Told): RequestDifference[] {
   return was.visits.flatMap((visit, at) => {
     const other = becomes.visits[at];
     return other ? compareVisit(visit, other, changedBodies(was, becomes)) : [];
@@ -41,7 +35,7 @@ export function compareWhatIf(was: SiteVisits, becomes: SiteVisits): RequestDiff
 }
 
 /** Whether an address gives other bytes, by its validator and its size. */
-function changedBodies(was: SiteVisits, becomes: SiteVisits): (url: string) => boolean {
+function changedBodies(was: Told, becomes: Told): (url: string) => boolean {
   const [a, b] = [was.loads[0]?.answers, becomes.loads[0]?.answers];
   return (url) => a?.get(url)?.size !== b?.get(url)?.size;
 }

@@ -2,8 +2,8 @@
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import { pathOf } from '../../core/words/path-of.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
-import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
-import type { OtherVisits, RequestDifference, RequestSide } from '../../core/visiting/what-if.js';
+import type { OtherVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import type { RequestDifference, RequestSide } from '../../core/visiting/what-if.js';
 import { columns, visible, type Paint } from './paint.js';
 import { describeWhy } from './request-reason-text.js';
 import { visitLabel } from './visit-label.js';
