@@ -56,6 +56,7 @@ const PAGES = {
     `${PLAIN_ICON}<meta http-equiv="refresh" content="0; url=/icons-sized/">`,
     '<img src="/a.svg" alt="">',
   ),
+  'goes-on-without-an-icon': page('<meta http-equiv="refresh" content="0; url=/icons-sized/">'),
   'stays-a-while': page(`${PLAIN_ICON}<meta http-equiv="refresh" content="30; url=/no-icon/">`),
   'ahead-by-link': page(`${PLAIN_ICON}<link rel="prefetch" href="/real.css">`),
   ahead: page(

@@ -1,7 +1,7 @@
 /** Small pages that each make a browser decide one thing: what it asks for is what was computed. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { expect, test } from 'vitest';
+import { expect, test, vi } from 'vitest';
 import type { VisitJson } from '../src/report/json/visit-json.js';
 import { visitAs } from './helpers/browsed.js';
 import { launchChromium } from './helpers/chromium.js';
@@ -37,6 +37,9 @@ function writePages(home: string, pages: Readonly<Record<string, SmallPage>>): M
   }
   return titles;
 }
+
+/** A browser takes its time where a machine does other work too. */
+vi.setConfig({ testTimeout: 900_000 });
 
 /** At once in one browser. */
 const BESIDE = 8;

@@ -185,7 +185,8 @@ export class PageDiscovery {
       } else await this.#item(item, base, at, resolveModule, applied, depth);
     }
     await this.#waiting(loads.waiting, elements, trees, { base, at, resolveModule, depth });
-    await this.#icons(loads.icons, base, at);
+    // A page that is left at once has no time for its icon.
+    if (loads.refresh?.seconds !== 0) await this.#icons(loads.icons, base, at);
     for (const { url: styled, base: from, use } of listStyled(elements, trees, base, this.#screen)) {
       const target = parseAddress(styled, from);
       if (target !== undefined) await this.#add(target, use, this.#places.get(from) ?? at, 'layout', false);
