@@ -86,7 +86,54 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
       }
     }
   }
-  return differences;
+  return withoutLate(differences, browsed);
+}
+
+/** What a busy browser asks for late is noted with the page that it loads next: it is no difference. */
+function withoutLate(
+  differences: readonly VisitDifference[],
+  browsed: readonly BrowserVisit[],
+): VisitDifference[] {
+  const places = placeLoads(browsed);
+  const left = new Set(differences);
+  for (const early of differences) {
+    if (early.model === undefined || early.browser !== undefined) continue;
+    const at = places.get(loadId(early));
+    const late = [...left].find(
+      (each) =>
+        each.model === undefined &&
+        each.browser === early.model &&
+        each.target === early.target &&
+        at !== undefined &&
+        places.get(loadId(each)) === at + 1,
+    );
+    if (!late) continue;
+    left.delete(early);
+    left.delete(late);
+  }
+  return [...left];
+}
+
+const loadId = ({ kind, after, page }: Pick<VisitDifference, 'kind' | 'after' | 'page'>): string =>
+  `${kind} ${after} ${page}`;
+
+/** All loads in their order: each page is loaded in every way before the next one is. */
+function placeLoads(browsed: readonly BrowserVisit[]): Map<string, number> {
+  const places = new Map<string, number>();
+  let at = 0;
+  const walks = new Map<string, BrowserVisit[]>();
+  for (const visit of browsed) {
+    const walk = visit.kind === 'first' ? 'first' : String(visit.after);
+    walks.set(walk, [...(walks.get(walk) ?? []), visit]);
+  }
+  for (const visits of walks.values()) {
+    for (const [n, { page }] of (visits[0]?.pages ?? []).entries())
+      for (const { kind, after, pages } of visits)
+        if (pages[n]?.page === page) places.set(loadId({ kind, after, page }), at++);
+    // The next walk is by a browser that was closed meanwhile.
+    at++;
+  }
+  return places;
 }
 
 function push(map: Map<string, number[]>, key: string, value: number): void {
