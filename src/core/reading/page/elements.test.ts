@@ -16,10 +16,13 @@ const readBoth = (html: string): Reading => {
   if (scan) expect(scan).toEqual(reading);
   return reading;
 };
-const asked = (html: string): string[] =>
-  listDocumentLoads(readTree(html), DEFAULT_SCREEN, true).items.flatMap((item) =>
-    'url' in item && item.url === TARGET ? [item.use] : [],
-  );
+const asked = (html: string): string[] => {
+  const { items, icons } = listDocumentLoads(readTree(html), DEFAULT_SCREEN, true);
+  return [
+    ...items.flatMap((item) => ('url' in item && item.url === TARGET ? [item.use] : [])),
+    ...icons.flatMap(({ url }) => (url === TARGET ? ['icon'] : [])),
+  ];
+};
 
 /** What an element has to have beside the attribute, and what it has to stand in. */
 const WITH: Readonly<Record<string, string>> = {
