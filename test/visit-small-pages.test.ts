@@ -42,7 +42,7 @@ function writePages(home: string, pages: Readonly<Record<string, SmallPage>>): M
 vi.setConfig({ testTimeout: 900_000 });
 
 /** At once in one browser. */
-const BESIDE = 8;
+const BESIDE = 4;
 
 test('what small pages ask for is what a browser asks for', async (context) => {
   need(context, 'Chromium');
@@ -58,35 +58,40 @@ test('what small pages ask for is what a browser asks for', async (context) => {
   const server = await serve(home);
   const browser = await launchChromium();
   const asked = new Map<string, string[]>();
+  /** Each page begins with nothing that another one has brought. */
+  const look = async (path: string): Promise<void> => {
+    const own = await browser.newContext();
+    const page = await own.newPage();
+    const seen: string[] = [];
+    page.on('request', (request) => {
+      if (/^https?:/.test(request.url())) seen.push(new URL(request.url()).pathname);
+    });
+    await page.goto(`http://test-mill.localhost:${server.port}${path}`, { waitUntil: 'networkidle' });
+    asked.set(path, seen);
+    await own.close();
+  };
+  const listDiffering = (): { path: string; title: string; model: string[]; seen: string[] }[] =>
+    [...titles].flatMap(([path, title]) => {
+      const address = [...computed.keys()].find((page) => new URL(page).pathname === path) ?? '';
+      const [model = [], seen = []] = [computed.get(address) ?? [], asked.get(path) ?? []].map((each) =>
+        each.slice().sort(),
+      );
+      return JSON.stringify(model) === JSON.stringify(seen) ? [] : [{ path, title, model, seen }];
+    });
   try {
     const left = [...titles.keys()];
     await Promise.all(
       Array.from({ length: BESIDE }, async () => {
-        // Each page begins with nothing that another one has brought.
-        for (let path = left.shift(); path !== undefined; path = left.shift()) {
-          const own = await browser.newContext();
-          const page = await own.newPage();
-          const seen: string[] = [];
-          page.on('request', (request) => {
-            if (/^https?:/.test(request.url())) seen.push(new URL(request.url()).pathname);
-          });
-          await page.goto(`http://test-mill.localhost:${server.port}${path}`, { waitUntil: 'networkidle' });
-          asked.set(path, seen);
-          await own.close();
-        }
+        for (let path = left.shift(); path !== undefined; path = left.shift()) await look(path);
       }),
     );
+    // A browser that is busy may draw a page, and so ask for what waits, after it seemed to be done: once more, alone.
+    for (const { path } of listDiffering()) await look(path);
   } finally {
     await browser.close();
     await server.stop();
   }
-  const differing = [...titles].flatMap(([path, title]) => {
-    const [model, seen] = [
-      computed.get([...computed.keys()].find((page) => new URL(page).pathname === path) ?? '') ?? [],
-      asked.get(path) ?? [],
-    ].map((each) => each.slice().sort());
-    return JSON.stringify(model) === JSON.stringify(seen) ? [] : [{ title, model, seen }];
-  });
+  const differing = listDiffering();
   expect(differing).toEqual([]);
   expect(titles.size).toBeGreaterThan(110);
 });
