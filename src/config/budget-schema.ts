@@ -6,7 +6,7 @@ import {
   BUDGET_VISITS,
   type BudgetFigure,
   type BudgetVisit,
-} from '../core/visiting/budgets.js';
+} from '../core/visiting/budget.js';
 import { PATTERN_JSON, fail, mapping, oneOrMany, pattern } from './fields.js';
 
 const requests = yup

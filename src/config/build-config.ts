@@ -16,7 +16,7 @@ import {
   type Budget,
   type BudgetFigure,
   type BudgetVisit,
-} from '../core/visiting/budgets.js';
+} from '../core/visiting/budget.js';
 import type { VersionedSetting } from '../core/versioning/versionable.js';
 import { settingsUnder } from '../core/site/site-in-subfolder.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';

@@ -1,7 +1,7 @@
 /** The config as the rest of Fenestra sees it: defaulted, validated, frozen. */
 import type { Assignments } from '../core/assign/cascade.js';
 import type { BucketSettings } from '../core/hosting/bucket-view.js';
-import type { Budget } from '../core/visiting/budgets.js';
+import type { Budget } from '../core/visiting/budget.js';
 import type { Instead } from '../core/release/store-limits.js';
 
 /** What stands before a bucket. */

@@ -1,6 +1,6 @@
 /** Findings that `check` makes beside those of its rules. */
 import { describeExcess } from '../visiting/describe-budget.js';
-import type { BudgetExcess } from '../visiting/budgets.js';
+import type { BudgetExcess } from '../visiting/budget.js';
 import { pathOf } from '../words/path-of.js';
 import type { CommandLine } from '../words/command-line.js';
 import type { Finding } from '../findings/finding.js';

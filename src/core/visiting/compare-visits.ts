@@ -95,21 +95,22 @@ function withoutLate(
   browsed: readonly BrowserVisit[],
 ): VisitDifference[] {
   const places = placeLoads(browsed);
+  const markOf = (place: number, target: string, status: number): string => `${place} ${status} ${target}`;
+  const late = new Map<string, VisitDifference[]>();
+  for (const each of differences) {
+    const at = places.get(loadId(each));
+    if (at === undefined || each.model !== undefined || each.browser === undefined) continue;
+    const mark = markOf(at, each.target, each.browser);
+    late.set(mark, [...(late.get(mark) ?? []), each]);
+  }
   const left = new Set(differences);
   for (const early of differences) {
-    if (early.model === undefined || early.browser !== undefined) continue;
     const at = places.get(loadId(early));
-    const late = [...left].find(
-      (each) =>
-        each.model === undefined &&
-        each.browser === early.model &&
-        each.target === early.target &&
-        at !== undefined &&
-        places.get(loadId(each)) === at + 1,
-    );
-    if (!late) continue;
+    if (at === undefined || early.model === undefined || early.browser !== undefined) continue;
+    const found = late.get(markOf(at + 1, early.target, early.model))?.shift();
+    if (!found) continue;
     left.delete(early);
-    left.delete(late);
+    left.delete(found);
   }
   return [...left];
 }

@@ -1,6 +1,6 @@
 /** What is over a budget, in words that people read. */
 import { countOf, formatBytes, formatCount } from '../words/counts.js';
-import type { BudgetExcess, BudgetFigure } from './budgets.js';
+import type { BudgetExcess, BudgetFigure } from './budget.js';
 
 const SHOWN: Readonly<Record<BudgetFigure, (value: number) => string>> = {
   requests: (value) => countOf(value, 'request'),

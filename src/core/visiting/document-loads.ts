@@ -280,7 +280,6 @@ class DocumentReader {
 
   #picture(element: Element): void {
     const { attributes, parent } = element;
-    const when = 'met';
     if (parent?.name === 'picture')
       for (const source of parent.children) {
         if (source === element) break;
@@ -289,7 +288,7 @@ class DocumentReader {
           continue;
         if (!matchesMedia(source.attributes.get('media') ?? '', this.#screen)) continue;
         const chosen = this.#choose(srcset, source.attributes.get('sizes') ?? attributes.get('sizes'));
-        if (chosen !== undefined) return this.#push('image', chosen, { when });
+        if (chosen !== undefined) return this.#push('image', chosen);
       }
     const srcset = attributes.get('srcset');
     const src = attributes.get('src');
@@ -304,7 +303,7 @@ class DocumentReader {
       width ?? this.#screen.width,
       this.#screen,
     );
-    this.#push('image', chosen ?? src, { when });
+    this.#push('image', chosen ?? src);
   }
 
   #isLoading({ attributes }: Element): boolean {

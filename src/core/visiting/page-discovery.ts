@@ -358,7 +358,7 @@ export class PageDiscovery {
       if (!here) continue;
       for (const name of await this.#texts.imports(here.url, here.answer)) {
         const target = resolveModule(name, here.url);
-        if (target !== undefined && !this.#places.has(target)) queue.push({ url: target, by: here.at });
+        if (target !== undefined && !this.#asked.has(target)) queue.push({ url: target, by: here.at });
       }
     }
   }

@@ -18,8 +18,6 @@ export interface SeenPage {
   /** The path with its query. */
   readonly page: string;
   readonly screen: string;
-  /** What the browser calls itself. */
-  readonly browser: string;
   /** The page, its styles and its scripts, each by its path and its validator. */
   readonly texts: readonly string[];
   readonly asked: readonly SeenRequest[];
@@ -68,7 +66,6 @@ async function listTexts(load: PageLoad, asked: readonly SeenRequest[], ask: Ask
 export async function rememberSeen(
   load: PageLoad,
   screen: Screen,
-  browser: string,
   requests: readonly SeenRequest[],
   ask: Ask,
 ): Promise<SeenPage | undefined> {
@@ -85,7 +82,6 @@ export async function rememberSeen(
   return {
     page: pathOf(load.url),
     screen: screenMark(screen),
-    browser,
     texts: await listTexts(load, asked, ask),
     asked,
     notAsked: [...new Set(notAsked)],

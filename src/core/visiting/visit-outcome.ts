@@ -3,7 +3,7 @@ import type { Advice } from './advice.js';
 import type { BrowserVisit, VisitDifference } from './compare-visits.js';
 import type { Unknown } from './page-load.js';
 import type { Visit, VisitPlan } from './run-visits.js';
-import type { BudgetExcess } from './budgets.js';
+import type { BudgetExcess } from './budget.js';
 import type { SeenRequest } from './seen-requests.js';
 import type { TimeOut } from './time-out.js';
 import type { KnownLoad } from './visit.js';
@@ -33,7 +33,7 @@ export interface Browsed {
 
 /** What is visited instead, and what that changes. */
 export interface OtherVisits {
-  readonly site: SiteVisits;
+  readonly site: Pick<SiteVisits, 'visits' | 'loads'>;
   /** Undefined where it is what is visited otherwise too. */
   readonly release: number | undefined;
   /** Lines of `assign` that are added, as they were given. */

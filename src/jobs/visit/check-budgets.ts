@@ -3,7 +3,7 @@ import { overBudget } from '../../core/check/check-findings.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { StoredObject } from '../../core/site/site-object.js';
-import { createBudgets, weighLoads } from '../../core/visiting/budgets.js';
+import { createBudgets, weighLoads } from '../../core/visiting/weigh-budgets.js';
 import { DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { DEFAULT_SCREEN } from '../../core/visiting/screen.js';
 import { plainCommand, type CommandLine } from '../../core/words/command-line.js';

@@ -11,7 +11,7 @@ import { idOf, readSeen, recallSeen, writeSeen } from './seen-file.js';
 export async function learnSeen(
   project: Pick<Project, 'config'>,
   site: VisitedSite,
-  { version, seen }: Browsed,
+  { seen }: Browsed,
   screen: Screen,
 ): Promise<number> {
   // The loads at hand may have what was seen before.
@@ -19,7 +19,7 @@ export async function learnSeen(
   const learned: SeenPage[] = [];
   for (const [url, requests] of seen) {
     const load = await discoverer.page(url);
-    const page = await rememberSeen(load, screen, version, requests, (each) => site.ask(each));
+    const page = await rememberSeen(load, screen, requests, (each) => site.ask(each));
     if (page) learned.push(page);
   }
   const before = recallSeen(project);

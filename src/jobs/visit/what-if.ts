@@ -17,7 +17,7 @@ import { sourceOf, withView } from '../trace/found-view.js';
 import { recallSeen } from './seen-file.js';
 import { hostsOf } from './site-addresses.js';
 import { visitRelease } from './visited-release.js';
-import { visitSite, type VisitOptions } from './visit-site.js';
+import { loadPages, runVisits, type VisitOptions } from './visit-site.js';
 
 export interface WhatIf {
   /** As they were given. */
@@ -46,15 +46,10 @@ export async function visitInstead(
   const { whatIf } = input;
   if (!whatIf) return {};
   const { site: was, urls, published } = visited;
-  const options = { ...input, after: was.plan.after, seen: recallSeen(project) };
+  const seen = recallSeen(project);
   const visit = async (site: VisitedSite): Promise<Pick<VisitOutcome, 'other'>> => {
-    const instead = await visitSite(
-      site,
-      urls,
-      options,
-      { at: was.at, since: was.at, timeOut: was.timeOut },
-      progress,
-    );
+    const loads = await loadPages(site, urls, { ...input, seen }, progress);
+    const instead = { loads, visits: runVisits(loads, was.plan) };
     const { release, lines } = whatIf;
     return { other: { site: instead, release, lines, differences: compareWhatIf(was, instead) } };
   };

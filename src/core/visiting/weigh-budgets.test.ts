@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { createBudgets, weighLoads, type Budget } from './budgets.js';
+import type { Budget } from './budget.js';
+import { createBudgets, weighLoads } from './weigh-budgets.js';
 import { parseConnection } from './connection.js';
 import { describeExcess } from './describe-budget.js';
 import type { SiteAnswer } from './page-load.js';
