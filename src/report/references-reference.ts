@@ -1,7 +1,7 @@
 /** docs/references.md: what texts refer to, from the tables that the readers themselves go by. */
 import { TAGS, type Asks } from '../core/reading/page/elements.js';
 import { LOADING } from '../core/visiting/document-loads.js';
-import { PROPERTIES, type Property } from '../core/visiting/style-rules.js';
+import { PROPERTIES, type Property } from '../core/visiting/style-properties.js';
 import { PRELOADED, RELS, type LinkAsks } from '../core/reading/page/links-and-scripts.js';
 
 const ASKED: Readonly<Record<Asks, string>> = {

@@ -6,9 +6,10 @@ import type { Screen } from './screen.js';
 import { unquote, weightOf } from './font-faces.js';
 import { Computed, registeredIn, type Used } from './computed-values.js';
 import { namesInAttributes, newWork, NO_VALUES, type CustomValues } from './custom-values.js';
-import type { Declaration, Property } from './style-rules.js';
+import type { Property } from './style-properties.js';
 import { UsedFonts, type TextStyle } from './used-fonts.js';
-import { ScopedStyles, type SheetsByTree } from './scoped-styles.js';
+import { NO_STYLES } from './winning-rules.js';
+import { ScopedStyles, type StyledDocument } from './scoped-styles.js';
 
 /** An address as it is written, and what it is relative to. */
 export interface StyledUrl {
@@ -23,13 +24,8 @@ interface Inherited extends TextStyle {
   readonly custom: CustomValues;
 }
 
-/** @param elements of the page in its order @param page the address that `style` attributes are relative to */
-export function listStyled(
-  elements: readonly Element[],
-  trees: SheetsByTree,
-  page: string,
-  screen: Screen,
-): StyledUrl[] {
+export function listStyled(document: StyledDocument, screen: Screen): StyledUrl[] {
+  const { elements, trees } = document;
   const sheets = [...trees.values()].flat();
   // Fonts are those of the page, wherever they are used.
   const faces = (trees.get(undefined) ?? []).flatMap(({ sheet, base }) =>
@@ -40,16 +36,11 @@ export function listStyled(
   const hasInline = elements.some(({ attributes }) =>
     /url\(|image-set\(/i.test(attributes.get('style') ?? ''),
   );
-  const usesPictures = sheets.some(
-    ({ sheet }) =>
-      sheet.registered.some(({ initial }) => /url\(|image-set\(/i.test(initial ?? '')) ||
-      sheet.rules.some(({ declarations }) => declarations.some(mayNameOne)),
-  );
   // Most pages need none of what follows.
-  if (faces.length === 0 && !hasInline && !usesPictures) return [];
+  if (faces.length === 0 && !hasInline && !sheets.some(({ sheet }) => sheet.mayUsePictures)) return [];
   const registered = registeredIn(sheets);
   const work = newWork();
-  const styles = new ScopedStyles(trees, page, screen, namesInAttributes(elements));
+  const styles = new ScopedStyles(document, namesInAttributes(elements));
   const slots = new Set(elements.flatMap(({ name, scope }) => (name === 'slot' && scope ? [scope] : [])));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
@@ -57,6 +48,8 @@ export function listStyled(
     if (!found.has(id)) found.set(id, { url, base, use });
   };
   const fonts = new UsedFonts();
+  // Where nothing of its name or its text counts, an element without styles is like its parent.
+  const areAllPlain = faces.length === 0 && registered.size === 0;
   const inherited = new Map<Element, Inherited>();
   for (const element of elements) {
     const above = element.parent ? inherited.get(element.parent) : PLAIN;
@@ -64,6 +57,13 @@ export function listStyled(
     if (!above || tagOf(element.name).has('unseen') || isFoldedAway(element)) continue;
     if (isLeftOut(element, slots)) continue;
     const own = styles.of(element);
+    if (own === NO_STYLES && areAllPlain) {
+      // As its parent, and what that has is known.
+      if (isHidden(element)) continue;
+      inherited.set(element, above);
+      if (above.list && element.name === 'li') addUrls(above.list, add);
+      continue;
+    }
     const computed = new Computed(own.winners, above.custom, registered, work);
     const display = computed.value('display')?.toLowerCase();
     if (display === undefined ? isHidden(element) : display === 'none') continue;
@@ -98,10 +98,6 @@ export function listStyled(
   for (const { face, base } of fonts.choose(faces)) add('font', face.url, base);
   return [...found.values()];
 }
-
-/** Whether a value names an address, be it for want of another. */
-const mayNameOne = ({ urls, names, value }: Declaration): boolean =>
-  urls.length > 0 || (names.length > 0 && /url\(|image-set\(/i.test(value));
 
 /** What an element loads by itself, whatever it is. */
 const OF_ELEMENTS = [

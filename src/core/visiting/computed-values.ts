@@ -1,8 +1,10 @@
 /** What the declarations that win come to at an element, names in them included. */
 import { computeCustom, isCustom, substitute, type CustomValues, type Work } from './custom-values.js';
-import type { Property, Registered } from './style-rules.js';
+import type { Property } from './style-properties.js';
+import type { Registered } from './style-rules.js';
 import { urlsOf } from './style-urls.js';
-import type { AppliedSheet, Winners } from './winning-rules.js';
+import type { AppliedSheet } from './style-index.js';
+import type { Winners } from './winning-rules.js';
 
 /** What a declaration comes to at an element. */
 export interface Used {

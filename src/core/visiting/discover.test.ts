@@ -112,6 +112,48 @@ test.each<[string, Readonly<Record<string, string>>]>([
       '/b.js': '',
     },
   ],
+  [
+    'shadow trees without end',
+    {
+      '/index.html':
+        BODY +
+        '<div><template shadowrootmode=open><link rel=stylesheet href=a.css><p class=x>x</p></template></div>'.repeat(
+          3000,
+        ),
+      '/a.css': '.x p, :host(.y), ::slotted(p) { background: url(b.svg) } '.repeat(3000),
+    },
+  ],
+  [
+    'shadow trees in shadow trees',
+    { '/index.html': BODY + '<div><template shadowrootmode=open>'.repeat(3000) + '<img src=a.svg>' },
+  ],
+  [
+    'boxes in boxes, and what waits behind them',
+    {
+      '/index.html': `${BODY}<style>div { display: flex; padding: 1px; height: calc(1px + (2px * ${'('.repeat(300)})) }</style>${'<div>x'.repeat(10_000)}${'<img loading=lazy src=a.svg>'.repeat(5000)}`,
+    },
+  ],
+  [
+    'frames of one address',
+    {
+      '/index.html': BODY + '<iframe src=f.html></iframe>'.repeat(3000),
+      '/f.html': '<iframe src=g.html></iframe>'.repeat(3000),
+      '/g.html': '<img src=h.svg>',
+    },
+  ],
+  [
+    'icons and pages ahead without end',
+    {
+      '/index.html': `${BODY}${'<link rel=icon href=i.png sizes="16x16 99999x99999">'.repeat(5000)}<script type=speculationrules>{"prefetch":[${Array.from({ length: 900 }, (_, n) => `{"where":{"href_matches":"/*${'a*'.repeat(20)}${n}"},"eagerness":"immediate"}`).join()}]}</script>${'<a href=aaaaaaaaaaaaaaaaaaaaaaaaaaaa>x</a>'.repeat(5000)}`,
+    },
+  ],
+  [
+    'a page that goes on for ever',
+    {
+      '/index.html': '<meta http-equiv=refresh content="0;url=/a.html">',
+      '/a.html': '<meta http-equiv=refresh content="0;url=/index.html">',
+    },
+  ],
 ])('a hostile page does no harm: %s', async (_what, files) => {
   const load = await discover(files);
   expect(paths(load)[0]).toBe('/index.html');

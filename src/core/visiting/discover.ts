@@ -5,7 +5,11 @@ import type { PageLoad, SiteAnswer, VisitedSite } from './page-load.js';
 import type { Screen } from './screen.js';
 import { pathOf } from '../words/path-of.js';
 import { addSeen, screenMark, type SeenPages } from './seen-requests.js';
+import { StyleIndexes } from './style-index.js';
 import { EMPTY_SHEET, readSheet, type Sheet } from './style-rules.js';
+
+/** Sheets in pages that are kept for the next page. */
+const MAX_INLINE = 100;
 
 /** What was read of styles and modules is kept for the next page. */
 export class Discoverer {
@@ -13,18 +17,23 @@ export class Discoverer {
   readonly #screen: Screen;
   readonly #seen: SeenPages | undefined;
   readonly #sheets = new Map<string, Promise<Sheet>>();
+  readonly #inline = new Map<string, Sheet>();
   readonly #imports = new Map<string, Promise<readonly string[]>>();
+  readonly #indexes: StyleIndexes;
 
   /** @param seen what a browser was seen to ask for */
   constructor(site: VisitedSite, screen: Screen, seen?: SeenPages) {
     this.#site = site;
     this.#screen = screen;
     this.#seen = seen;
+    this.#indexes = new StyleIndexes(screen);
   }
 
   async page(url: string): Promise<PageLoad> {
     const load = new PageDiscovery(this.#site, this.#screen, {
       sheet: (address, answer) => this.#sheet(address, answer),
+      inlineSheet: (text) => this.#inlineSheet(text),
+      indexes: this.#indexes,
       imports: (address, answer) => this.#importsOf(address, answer),
     });
     const found = await load.run(withoutFragment(url));
@@ -42,6 +51,15 @@ export class Discoverer {
           .text(url, answer)
           .then((text) => (text === undefined ? EMPTY_SHEET : readSheet(text)))),
       );
+    return sheet;
+  }
+
+  #inlineSheet(text: string): Sheet {
+    let sheet = this.#inline.get(text);
+    if (!sheet) {
+      if (this.#inline.size >= MAX_INLINE) this.#inline.clear();
+      this.#inline.set(text, (sheet = readSheet(text)));
+    }
     return sheet;
   }
 

@@ -4,7 +4,7 @@ import type { MappedName } from '../reading/reading.js';
 import { tagOf, type Asks, type Leads } from '../reading/page/elements.js';
 import { PRELOADED, relOf, scriptKind } from '../reading/page/links-and-scripts.js';
 import { inOrder, readSizes, type IconCandidate } from './choose-icons.js';
-import { readSpeculationRules } from './speculation.js';
+import { MAX_PATTERNS, readSpeculationRules } from './speculation.js';
 import type { LoadUse, When } from './page-load.js';
 import type { Element } from '../reading/page/element.js';
 import { chooseCandidate, isPlayed, isShown, readCandidates, widthOf } from './picture-choice.js';
@@ -250,8 +250,9 @@ class DocumentReader {
     if (!this.#isTop) return;
     const { urls, matching, unsure } = readSpeculationRules(text);
     for (const url of urls) this.#push('prefetch', url, { when: 'late', ahead: true });
-    this.#matching.push(...matching);
-    if (unsure > 0) this.#others.add('speculation rules');
+    const room = MAX_PATTERNS - this.#matching.length;
+    this.#matching.push(...matching.slice(0, room));
+    if (unsure > 0 || matching.length > room) this.#others.add('speculation rules');
   }
 
   /** A page that goes on to another one by itself. */

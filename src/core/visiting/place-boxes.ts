@@ -8,7 +8,7 @@ import { lineFor, NORMAL_LINE, readBoxStyle, type Around, type BoxStyle } from '
 import { Computed, registeredIn } from './computed-values.js';
 import { namesInAttributes, newWork, NO_VALUES, type CustomValues } from './custom-values.js';
 import type { Screen } from './screen.js';
-import { ScopedStyles, type SheetsByTree } from './scoped-styles.js';
+import { ScopedStyles, type StyledDocument } from './scoped-styles.js';
 
 export interface Placed {
   /** Whether it has a box at all. */
@@ -64,20 +64,15 @@ interface Box {
   run: { width: number; height: number };
 }
 
-/** @param elements of the page in its order @param page the address that `style` attributes are relative to */
-export function placeBoxes(
-  elements: readonly Element[],
-  trees: SheetsByTree,
-  page: string,
-  screen: Screen,
-): (element: Element) => Placed {
+export function placeBoxes(document: StyledDocument, screen: Screen): (element: Element) => Placed {
+  const { elements, trees } = document;
   const boxed = new Map(
     [...trees].map(([host, sheets]) => [
       host,
       sheets.map((each) => ({ ...each, sheet: each.sheet.boxes() })),
     ]),
   );
-  const styles = new ScopedStyles(boxed, page, screen, namesInAttributes(elements), 'boxes');
+  const styles = new ScopedStyles({ ...document, trees: boxed }, namesInAttributes(elements), 'boxes');
   const registered = registeredIn([...trees.values()].flat());
   const work = newWork();
   const boxes = new Map<Element, Box>();

@@ -83,7 +83,12 @@ export class Visits {
       }));
       for (const load of loads)
         for (const [n, [, kind]] of kinds.entries()) {
-          const { totals, responses } = visitPage(load, cache, kind, at + seconds * 1000, line, inFull);
+          const { totals, responses } = visitPage(load, cache, {
+            kind,
+            now: at + seconds * 1000,
+            line,
+            inFull,
+          });
           const visit = made[n];
           if (!visit) continue;
           visit.totals = addTotals(visit.totals, totals);

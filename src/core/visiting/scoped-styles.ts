@@ -1,11 +1,22 @@
 /** The styles of a page and of the shadow trees in it: each tree has its own, and says something of its host too. */
 import type { Element } from '../reading/page/element.js';
-import { splitList, type Screen } from './screen.js';
+import { splitList } from './screen.js';
+import { newMatchBudget, type AppliedSheet, type StyleIndexes } from './style-index.js';
 import type { Rule, Sheet } from './style-rules.js';
-import { Styles, type AppliedSheet, type OwnStyles } from './winning-rules.js';
+import { Styles, type OwnStyles, type StylesContext } from './winning-rules.js';
 
 /** Sheets by the host of the tree that they apply in; those of the page by nothing. */
 export type SheetsByTree = ReadonlyMap<Element | undefined, readonly AppliedSheet[]>;
+
+/** A document with the sheets that apply in it. */
+export interface StyledDocument {
+  /** In their order. */
+  readonly elements: readonly Element[];
+  readonly trees: SheetsByTree;
+  /** The address that `style` attributes are relative to. */
+  readonly base: string;
+  readonly indexes: StyleIndexes;
+}
 
 interface TreeStyles {
   readonly inner: Styles;
@@ -21,57 +32,81 @@ export class ScopedStyles {
 
   /** @param attached names of custom properties in `style` attributes */
   constructor(
-    sheets: SheetsByTree,
-    page: string,
-    screen: Screen,
+    { trees, base, indexes }: Omit<StyledDocument, 'elements'>,
     attached: ReadonlySet<string>,
-    of: 'styles' | 'boxes' = 'styles',
+    of: StylesContext['of'] = 'styles',
   ) {
     // A name that one tree sets may be used in another.
-    const named = sheets.size > 1 ? new Set([...attached, ...namesUsed(sheets)]) : attached;
-    const make = (applied: readonly AppliedSheet[]): Styles => new Styles(applied, page, screen, named, of);
-    const plain = make([]);
-    for (const [host, applied] of sheets) {
+    const named = trees.size > 1 ? new Set([...attached, ...namesUsed(trees)]) : attached;
+    const context = { base, of, budget: newMatchBudget() };
+    const indexOf = indexes.finder(named, context.budget);
+    const make = (applied: readonly AppliedSheet[]): Styles => new Styles(indexOf(applied), context);
+    this.#plain = make([]);
+    const divided = new Map<Sheet, DividedSheet>();
+    for (const [host, applied] of trees) {
       if (!host) {
         this.#trees.set(host, { inner: make(applied), host: undefined, slotted: undefined });
         continue;
       }
-      const part = (take: (selector: string) => string | undefined): readonly AppliedSheet[] =>
-        applied.map((each) => ({ ...each, sheet: partOf(each.sheet, take) }));
+      const parts = applied.map((each) => {
+        // Many trees have the same sheet.
+        const known = divided.get(each.sheet) ?? divide(each.sheet);
+        divided.set(each.sheet, known);
+        return { each, known };
+      });
+      const part = (name: keyof DividedSheet): readonly AppliedSheet[] =>
+        parts.map(({ each, known }) => ({ ...each, sheet: known[name] }));
       const hasRules = (list: readonly AppliedSheet[]): boolean =>
         list.some(({ sheet }) => sheet.rules.length > 0);
-      const [ofHost, ofSlotted] = [part(hostOf), part(slottedOf)];
+      const [ofHost, ofSlotted] = [part('host'), part('slotted')];
       this.#trees.set(host, {
-        inner: make(part(innerOf)),
+        inner: make(part('inner')),
         host: hasRules(ofHost) ? make(ofHost) : undefined,
         slotted: hasRules(ofSlotted) ? make(ofSlotted) : undefined,
       });
     }
-    this.#plain = plain;
   }
 
   of(element: Element): OwnStyles {
     const own = (this.#trees.get(element.scope)?.inner ?? this.#plain).of(element);
+    if (this.#trees.size === 1) return own;
     // What the tree around says of it comes before what its own tree does.
-    fill(own, this.#trees.get(element)?.host, element);
-    if (element.parent && element.parent !== element.scope)
-      fill(own, this.#trees.get(element.parent)?.slotted, element);
-    return own;
+    const hosted = fill(own, this.#trees.get(element)?.host, element);
+    if (!element.parent || element.parent === element.scope) return hosted;
+    return fill(hosted, this.#trees.get(element.parent)?.slotted, element);
   }
 }
 
-const namesUsed = (sheets: SheetsByTree): string[] =>
-  [...sheets.values()].flatMap((applied) =>
-    applied.flatMap(({ sheet }) =>
-      sheet.rules.flatMap(({ declarations }) => declarations.flatMap(({ names }) => names)),
-    ),
-  );
+function namesUsed(trees: SheetsByTree): Set<string> {
+  const sheets = new Set([...trees.values()].flatMap((applied) => applied.map(({ sheet }) => sheet)));
+  const names = new Set<string>();
+  for (const { rules } of sheets)
+    for (const { declarations } of rules)
+      for (const each of declarations) for (const name of each.names) names.add(name);
+  return names;
+}
 
-function fill({ winners }: OwnStyles, styles: Styles | undefined, element: Element): void {
-  if (!styles) return;
+/** What is not said yet is taken from other styles. */
+function fill(own: OwnStyles, styles: Styles | undefined, element: Element): OwnStyles {
+  if (!styles) return own;
+  const winners = new Map(own.winners);
   for (const [property, candidate] of styles.of(element).winners)
     if (!winners.has(property) && !candidate.isAttached) winners.set(property, candidate);
+  return { winners, parts: own.parts };
 }
+
+/** A sheet of a shadow tree: what it says of the tree, of its host, and of what is put into its slots. */
+interface DividedSheet {
+  readonly inner: Sheet;
+  readonly host: Sheet;
+  readonly slotted: Sheet;
+}
+
+const divide = (sheet: Sheet): DividedSheet => ({
+  inner: partOf(sheet, innerOf),
+  host: partOf(sheet, hostOf),
+  slotted: partOf(sheet, slottedOf),
+});
 
 /** The rules whose selectors, one by one, are taken as another one. */
 const partOf = (sheet: Sheet, take: (selector: string) => string | undefined): Sheet => ({

@@ -5,13 +5,15 @@ export interface Speculated {
   readonly urls: readonly string[];
   /** Patterns of the links that are fetched ahead, as paths. */
   readonly matching: readonly string[];
-  /** Rules that are not understood here, or that wait for what a visitor does. */
+  /** Rules that are not understood here, that wait for what a visitor does, or that are too many. */
   readonly unsure: number;
 }
 
 const MOST = 200_000;
 /** Addresses of one set of rules that are looked at. */
 const MAX_URLS = 1000;
+/** Patterns of one page: each is tried on each link. */
+export const MAX_PATTERNS = 20;
 
 /** @param text of the script; what is no JSON says nothing */
 export function readSpeculationRules(text: string): Speculated {
@@ -41,7 +43,8 @@ export function readSpeculationRules(text: string): Speculated {
       }
       const where = (given['where'] ?? {}) as Record<string, unknown>;
       const pattern = where['href_matches'];
-      if (typeof pattern === 'string' && /^\/[\w./*-]*$/.test(pattern)) matching.push(pattern);
+      const isKnown = typeof pattern === 'string' && /^\/[\w./*-]{0,200}$/.test(pattern);
+      if (isKnown && matching.length < MAX_PATTERNS) matching.push(pattern);
       else unsure++;
     }
   }

@@ -3,30 +3,10 @@ import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
 import { rawOf, unlessTooDeep } from '../reading/css-nodes.js';
 import { isCustom, namesIn } from './custom-values.js';
-import { BOX_PROPERTIES, type BoxProperty } from './box-properties.js';
+import { BOX_PROPERTIES } from './box-properties.js';
 import { readFace, type FontFace } from './font-faces.js';
+import { LOADS_NOTHING, PROPERTIES, type Property, type PropertyTable } from './style-properties.js';
 import { urlsOf } from './style-urls.js';
-
-/** What the rules that are kept decide; everything else of a sheet loads nothing. */
-export type Property =
-  | 'display'
-  | 'background'
-  | 'list'
-  | 'cursor'
-  | 'mask'
-  | 'border'
-  | 'content'
-  | 'shape'
-  | 'filter'
-  | 'clip'
-  | 'fill'
-  | 'stroke'
-  | 'inside'
-  | 'family'
-  | 'weight'
-  | 'slant'
-  | BoxProperty
-  | `--${string}`;
 
 export interface Declaration {
   readonly property: Property;
@@ -71,44 +51,11 @@ export interface Sheet {
   readonly rules: readonly Rule[];
   /** What may load something in a way that is not known here. */
   readonly others: readonly string[];
+  /** Whether any value in it names an address, be it for want of another. */
+  readonly mayUsePictures: boolean;
   /** The same with what decides how high boxes are, and with nothing else. */
   boxes(): Sheet;
 }
-
-/** Which properties a declaration sets, by its name. */
-type Table = ReadonlyMap<string, readonly Property[]>;
-
-/** Every property that loads something, or decides whether something else does. */
-export const PROPERTIES: Table = new Map(
-  Object.entries({
-    display: ['display'],
-    background: ['background'],
-    'background-image': ['background'],
-    'list-style': ['list'],
-    'list-style-image': ['list'],
-    cursor: ['cursor'],
-    mask: ['mask'],
-    'mask-image': ['mask'],
-    '-webkit-mask': ['mask'],
-    '-webkit-mask-image': ['mask'],
-    'border-image': ['border'],
-    'border-image-source': ['border'],
-    content: ['content'],
-    'shape-outside': ['shape'],
-    filter: ['filter'],
-    '-webkit-filter': ['filter'],
-    '-webkit-clip-path': ['clip'],
-    '-webkit-border-image': ['border'],
-    'clip-path': ['clip'],
-    fill: ['fill'],
-    stroke: ['stroke'],
-    'content-visibility': ['inside'],
-    font: ['family', 'weight', 'slant'],
-    'font-family': ['family'],
-    'font-weight': ['weight'],
-    'font-style': ['slant'],
-  } satisfies Record<string, readonly Property[]>),
-);
 
 const OPTIONS = {
   parseValue: false,
@@ -126,6 +73,7 @@ export const EMPTY_SHEET: Sheet = {
   registered: [],
   rules: [],
   others: [],
+  mayUsePictures: false,
   boxes: () => EMPTY_SHEET,
 };
 
@@ -137,7 +85,7 @@ export function readSheet(text: string): Sheet {
   return { ...sheet, boxes: () => (boxes ??= readBoxes()) };
 }
 
-function readWhole(text: string, table: Table): Sheet {
+function readWhole(text: string, table: PropertyTable): Sheet {
   const sheet: MutableSheet = {
     imports: [],
     early: [],
@@ -150,8 +98,18 @@ function readWhole(text: string, table: Table): Sheet {
   const tree = parse(text, { ...OPTIONS, context: 'stylesheet' });
   if (tree.type === 'StyleSheet')
     readBlock(tree.children.toArray(), { table, sheet, media: [], layer: [], parent: '', isTop: true });
-  return { ...sheet, boxes: EMPTY_SHEET.boxes };
+  return { ...sheet, mayUsePictures: mayUsePictures(sheet), boxes: EMPTY_SHEET.boxes };
 }
+
+const mayUsePictures = ({ rules, registered }: MutableSheet): boolean =>
+  registered.some(({ initial }) => NAMES_ONE.test(initial ?? '')) ||
+  rules.some(({ declarations }) =>
+    declarations.some(
+      ({ urls, names, value }) => urls.length > 0 || (names.length > 0 && NAMES_ONE.test(value)),
+    ),
+  );
+
+const NAMES_ONE = /url\(|image-set\(/i;
 
 const declared = {
   styles: new Map<string, readonly Declaration[]>(),
@@ -171,16 +129,16 @@ export function readDeclarations(text: string, of: keyof typeof declared): reado
   return known;
 }
 
-function readInline(text: string, table: Table): Declaration[] {
+function readInline(text: string, table: PropertyTable): Declaration[] {
   const tree = parse(text, { ...OPTIONS, context: 'declarationList' });
   return tree.type === 'DeclarationList' ? declarationsOf(tree.children.toArray(), table) : [];
 }
 
-type Lists = Omit<Sheet, 'boxes'>;
+type Lists = Omit<Sheet, 'boxes' | 'mayUsePictures'>;
 type MutableSheet = { [K in keyof Lists]: Lists[K][number][] };
 
 interface Reading {
-  readonly table: Table;
+  readonly table: PropertyTable;
   readonly sheet: MutableSheet;
   readonly media: readonly string[];
   readonly layer: LayerPath;
@@ -274,9 +232,6 @@ function nest(parent: string, own: string): string {
   return times > 0 ? own.replaceAll('&', `:is(${parent})`) : `:is(${parent}) ${own}`;
 }
 
-/** Properties of other engines, and those that name what is in the page itself. */
-const LOADS_NOTHING = /^(?:behavior|src|marker(?:-.*)?|-(?:moz|ms|o)-.*|offset-path|backdrop-filter)$/;
-
 /** Declarations that name an address in a property that is not known here. */
 const listOthers = (nodes: readonly CssNode[]): string[] =>
   nodes.flatMap((node) => {
@@ -286,7 +241,7 @@ const listOthers = (nodes: readonly CssNode[]): string[] =>
     return urlsOf(rawOf(node.value)).length > 0 ? [`the property \`${name}\``] : [];
   });
 
-function declarationsOf(nodes: readonly CssNode[], table: Table): Declaration[] {
+function declarationsOf(nodes: readonly CssNode[], table: PropertyTable): Declaration[] {
   const declarations: Declaration[] = [];
   for (const node of nodes) {
     if (node.type !== 'Declaration') continue;

@@ -47,20 +47,25 @@ export interface KnownLoad {
   readonly answers: Pick<ReadonlyMap<string, SiteAnswer>, 'get'>;
 }
 
-/**
- * Loads one page.
- * @param now milliseconds since the epoch, by the browser and the server alike
- * @param inFull whether single responses are told, and not the totals alone
- */
+/** How a page is loaded. */
+export interface LoadAs {
+  readonly kind: VisitKind;
+  /** Milliseconds since the epoch, by the browser and the server alike. */
+  readonly now: number;
+  /** Undefined where no times are wanted. */
+  readonly line: Connection | undefined;
+  /** Whether single responses are told, and not the totals alone. */
+  readonly inFull: boolean;
+}
+
+/** Loads one page. */
 export function visitPage(
   { load, answers }: KnownLoad,
   cache: PrivateCache,
-  kind: VisitKind,
-  now: number,
-  line: Connection | undefined,
-  inFull: boolean,
+  { kind, now, line, inFull }: LoadAs,
 ): LoadedPage {
   const rows: { wanted: Wanted; outcome: Outcome; key: string | undefined }[] = [];
+  let [requests, revalidated, fromCache, bytes] = [0, 0, 0, 0];
   const transfers: Transfer[] = [];
   /** By the place of what is wanted: the place of its transfer. */
   const places: number[] = [];
@@ -72,7 +77,12 @@ export function visitPage(
     const answer = answers.get(wanted.url);
     const outcomes = answer ? cache.load(wanted, answer, kind, now) : [];
     for (const [n, outcome] of outcomes.entries()) {
-      rows.push({ wanted, outcome, key: answer?.key });
+      if (inFull) rows.push({ wanted, outcome, key: answer?.key });
+      if (outcome.from === 'cache') fromCache++;
+      else requests++;
+      if (outcome.from === 'revalidated') revalidated++;
+      bytes += outcome.bytes;
+      if (!line) continue;
       transfers.push({
         use: wanted.use,
         by: wanted.by < 0 ? -1 : (places[wanted.by] ?? -1),
@@ -87,29 +97,18 @@ export function visitPage(
     }
   }
   const timings = line ? timeTransfers(transfers, line) : [];
-  const responses = inFull
-    ? rows.map(
-        (
-          { wanted: { url, use, seen = false }, outcome: { from, status, bytes, why }, key },
-          at,
-        ): VisitedResponse => {
-          const time = timings[at] ?? UNTIMED;
-          return { from, status, bytes, why, url, page: load.url, use, key, seen, time };
-        },
-      )
-    : [];
-  return { totals: sumUp(rows, timings), responses };
+  const responses = rows.map(
+    (
+      { wanted: { url, use, seen = false }, outcome: { from, status, bytes: size, why }, key },
+      at,
+    ): VisitedResponse => {
+      const time = timings[at] ?? UNTIMED;
+      return { from, status, bytes: size, why, url, page: load.url, use, key, seen, time };
+    },
+  );
+  let seconds = 0;
+  for (const { to } of timings) if (to > seconds) seconds = to;
+  return { totals: { requests, revalidated, fromCache, bytes, seconds }, responses };
 }
 
 const UNTIMED: Timing = { from: 0, asked: 0, answered: 0, to: 0 };
-
-function sumUp(rows: readonly { readonly outcome: Outcome }[], timings: readonly Timing[]): VisitTotals {
-  let [revalidated, fromCache, bytes, seconds] = [0, 0, 0, 0];
-  for (const { outcome } of rows) {
-    if (outcome.from === 'cache') fromCache++;
-    else if (outcome.from === 'revalidated') revalidated++;
-    bytes += outcome.bytes;
-  }
-  for (const { to } of timings) if (to > seconds) seconds = to;
-  return { requests: rows.length - fromCache, revalidated, fromCache, bytes, seconds };
-}

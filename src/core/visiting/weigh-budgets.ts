@@ -74,6 +74,7 @@ export function weighLoads(
 /** By itself, as somebody meets the page who comes from elsewhere. */
 function totalsOf(known: KnownLoad, at: number, line: Connection): Record<BudgetVisit, VisitTotals> {
   const cache = new PrivateCache();
-  const first = visitPage(known, cache, 'visit', at, line, false).totals;
-  return { first, again: visitPage(known, new PrivateCache(cache), 'visit', at, line, false).totals };
+  const as = { kind: 'visit', now: at, line, inFull: false } as const;
+  const first = visitPage(known, cache, as).totals;
+  return { first, again: visitPage(known, new PrivateCache(cache), as).totals };
 }

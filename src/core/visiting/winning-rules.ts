@@ -1,37 +1,12 @@
 /** The cascade, as far as it decides what is loaded: for each element the declarations that win. */
 import type { Element } from '../reading/page/element.js';
-import { matchesMedia } from './media-query.js';
-import type { Screen } from './screen.js';
-import { compileSelectors, type Matcher } from './selectors.js';
-import { isCustom } from './custom-values.js';
-import { Layers, type Layer } from './layers.js';
-import {
-  readDeclarations,
-  type Declaration,
-  type LayerPath,
-  type Property,
-  type Sheet,
-} from './style-rules.js';
+import type { Matcher } from './selectors.js';
+import type { Candidate, MatchBudget, StyleIndex } from './style-index.js';
+import type { Property } from './style-properties.js';
+import { readDeclarations } from './style-rules.js';
 
-/** A sheet that applies, with the address that its own addresses are relative to. */
-export interface AppliedSheet {
-  readonly sheet: Sheet;
-  readonly base: string;
-  /** The layer that it was imported into. */
-  readonly layer: LayerPath;
-}
-
-export interface Candidate {
-  readonly matcher: Matcher;
-  readonly declaration: Declaration;
-  readonly base: string;
-  readonly order: number;
-  readonly layer: Layer;
-  /** Whether it stands at the element itself. */
-  readonly isAttached: boolean;
-}
-
-export type Winners = Map<Property, Candidate>;
+export type Winners = ReadonlyMap<Property, Candidate>;
+type Winning = Map<Property, Candidate>;
 
 export interface OwnStyles {
   readonly winners: Winners;
@@ -39,79 +14,47 @@ export interface OwnStyles {
   readonly parts: ReadonlyMap<string, Winners>;
 }
 
-/** Selectors that are tried on the elements of one page: a page made to keep us busy gets no further. */
-const MAX_MATCHES = 3_000_000;
+export const NO_STYLES: OwnStyles = { winners: new Map(), parts: new Map() };
 
-/** All rules that matter, found by what an element has. */
+/** What is asked of the styles of a page. */
+export interface StylesContext {
+  /** The address that `style` attributes are relative to. */
+  readonly base: string;
+  /** Whether what is loaded is asked for, or how high boxes are. */
+  readonly of: 'styles' | 'boxes';
+  readonly budget: MatchBudget;
+}
+
+/** What the rules of an index come to at the elements of one page. */
 export class Styles {
-  readonly #index = new Map<string, Candidate[]>();
-  #left = MAX_MATCHES;
-  readonly #page: string;
-  readonly #named: ReadonlySet<string>;
-  readonly #of: 'styles' | 'boxes';
+  readonly #index: StyleIndex;
+  readonly #context: StylesContext;
 
-  /**
-   * @param attached what `style` attributes of the page name
-   * @param of whether what is loaded is asked for, or how high boxes are
-   */
-  constructor(
-    sheets: readonly AppliedSheet[],
-    page: string,
-    screen: Screen,
-    attached: ReadonlySet<string>,
-    of: 'styles' | 'boxes' = 'styles',
-  ) {
-    this.#page = page;
-    this.#of = of;
-    let order = 0;
-    const layers = new Layers();
-    this.#named = namesThatMatter(sheets, attached);
-    for (const [number, { sheet, base, layer: into }] of sheets.entries()) {
-      const at = (path: LayerPath): Layer =>
-        layers.at([
-          ...into,
-          ...path.map((name) => (name.startsWith(' ') ? ` sheet ${number}${name}` : name)),
-        ]);
-      at([]);
-      for (const path of sheet.layers) at(path);
-      for (const { selector, media, layer: path, declarations } of sheet.rules) {
-        if (!media.every((each) => matchesMedia(each, screen))) continue;
-        const mattering = declarations.filter((each) => this.#matters(each));
-        if (mattering.length === 0) continue;
-        const layer = at(path);
-        for (const matcher of compileSelectors(selector))
-          for (const declaration of mattering) {
-            const list = this.#index.get(matcher.index) ?? [];
-            this.#index.set(matcher.index, list);
-            list.push({ matcher, declaration, base, order: order++, layer, isAttached: false });
-          }
-      }
-    }
-    layers.count();
-  }
-
-  /** Most names stand for colours and widths, and are of no use here. */
-  #matters({ property }: Declaration): boolean {
-    return !isCustom(property) || this.#named.has(property);
+  constructor(index: StyleIndex, context: StylesContext) {
+    this.#index = index;
+    this.#context = context;
   }
 
   of(element: Element): OwnStyles {
-    const parts = new Map<string, Winners>();
-    const own: OwnStyles = { winners: new Map(), parts };
-    const winnersOf = (part: string): Winners => {
+    const { base, of, budget } = this.#context;
+    // Most elements have none.
+    let own: { winners: Winning; parts: Map<string, Winning> } | undefined;
+    const winnersOf = (part: string): Winning => {
+      own ??= { winners: new Map(), parts: new Map() };
       if (part === '') return own.winners;
-      let winners = parts.get(part);
-      if (!winners) parts.set(part, (winners = new Map()));
+      let winners = own.parts.get(part);
+      if (!winners) own.parts.set(part, (winners = new Map()));
       return winners;
     };
     const { attributes, name } = element;
-    const verdicts = new Map<Matcher, boolean>();
-    const consider = (index: string): void => {
-      for (const candidate of this.#index.get(index) ?? []) {
+    let verdicts: Map<Matcher, boolean> | undefined;
+    const consider = (has: string): void => {
+      for (const candidate of this.#index.candidates(has)) {
         const { matcher } = candidate;
+        verdicts ??= new Map();
         let matches = verdicts.get(matcher);
         if (matches === undefined) {
-          if (this.#left-- <= 0) return;
+          if (budget.left-- <= 0) return;
           verdicts.set(matcher, (matches = matcher.matches(element)));
         }
         if (matches) take(winnersOf(matcher.pseudo), candidate);
@@ -121,37 +64,15 @@ export class Styles {
     consider(name);
     const id = attributes.get('id');
     if (id !== undefined) consider(`#${id}`);
-    for (const each of new Set(attributes.get('class')?.split(/\s+/))) if (each !== '') consider(`.${each}`);
+    const classes = attributes.get('class');
+    if (classes !== undefined)
+      for (const each of new Set(classes.split(/\s+/))) if (each !== '') consider(`.${each}`);
     const style = attributes.get('style');
     if (style !== undefined)
-      for (const declaration of readDeclarations(style, this.#of))
-        if (this.#matters(declaration)) take(own.winners, { ...ATTACHED, declaration, base: this.#page });
-    return own;
+      for (const declaration of readDeclarations(style, of))
+        if (this.#index.matters(declaration)) take(winnersOf(''), { ...ATTACHED, declaration, base });
+    return own ?? NO_STYLES;
   }
-}
-
-/** The names that decide what is loaded or shown, and those that they are made of. */
-function namesThatMatter(
-  sheets: readonly AppliedSheet[],
-  attached: ReadonlySet<string>,
-): ReadonlySet<string> {
-  const madeOf = new Map<string, Set<string>>();
-  const named = new Set(attached);
-  for (const { sheet } of sheets)
-    for (const { declarations } of sheet.rules)
-      for (const { property, names } of declarations) {
-        if (names.length === 0) continue;
-        if (!isCustom(property)) {
-          for (const name of names) named.add(name);
-          continue;
-        }
-        const own = madeOf.get(property) ?? new Set();
-        madeOf.set(property, own);
-        for (const name of names) own.add(name);
-      }
-  // A set grows while it is gone through.
-  for (const name of named) for (const other of madeOf.get(name) ?? []) named.add(other);
-  return named;
 }
 
 const ATTACHED = {
@@ -162,7 +83,7 @@ const ATTACHED = {
 } as const;
 
 /** The cascade of one property. */
-function take(winners: Winners, candidate: Candidate): void {
+function take(winners: Winning, candidate: Candidate): void {
   const { property } = candidate.declaration;
   const known = winners.get(property);
   if (!known || beats(candidate, known)) winners.set(property, candidate);

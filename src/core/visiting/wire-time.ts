@@ -2,6 +2,7 @@
  * When each answer of a page's load is there, on a stated line. A model: names are known, servers answer at once, the
  * whole bandwidth is there from the first byte and is shared evenly. Computed and never measured.
  */
+import Queue from 'tinyqueue';
 import { MAX_CONNECTIONS, type Connection } from './connection.js';
 import type { LoadUse, When } from './page-load.js';
 
@@ -49,32 +50,43 @@ const URGENCY: Readonly<Record<LoadUse, number>> = {
   prefetch: 6,
 };
 
+/** What is asked for, at the place that it has among the transfers. */
 interface Running {
   readonly at: number;
   readonly from: number;
   readonly asked: number;
   readonly answered: number;
-  left: number;
 }
 
 /** @param transfers each after what it is met in @returns a time for each */
 export function timeTransfers(transfers: readonly Transfer[], line: Connection): Timing[] {
-  return new Schedule(transfers, line).run();
+  return transfers.some(({ isAsked }) => isAsked)
+    ? new Schedule(transfers, line).run()
+    : transfers.map(() => AT_ONCE);
 }
 
 class Schedule {
   readonly #transfers: readonly Transfer[];
   readonly #line: Connection;
   readonly #timings = new Map<number, Timing>();
-  /** Waiting for what they are met in. */
-  #waiting: number[];
+  /** By the place of what something is met in: the places of that. */
+  readonly #metIn = new Map<number, number[]>();
+  /** Met, and not looked at yet. */
+  #met: number[];
+  /** Met, and waiting for the first layout, or for everything else. */
+  #afterLayout: number[] = [];
+  #last: number[] = [];
   /** What is late, or met in something that is. */
   readonly #isLate: boolean[] = [];
   /** What comes after the first layout, as what a frame loads does: that layout does not wait for it. */
   readonly #isAfter: boolean[] = [];
-  /** Could be asked for, and when they first could. */
-  #ready: { at: number; from: number }[] = [];
-  #running: Running[] = [];
+  /** Could be asked for, and when they first could; the most urgent first. */
+  readonly #ready: Queue<{ readonly at: number; readonly from: number; readonly urgency: number }>;
+  /** Asked for, by when the first byte is there. */
+  readonly #asked: Queue<Running>;
+  /** Coming, by how many bits each has had that comes all the while, once it is whole. */
+  readonly #coming: Queue<Running & { readonly whole: number }>;
+  #had = 0;
   #holdingLayout = 0;
   #holdingLate = 0;
   #opened = 0;
@@ -84,12 +96,21 @@ class Schedule {
   constructor(transfers: readonly Transfer[], line: Connection) {
     this.#transfers = transfers;
     this.#line = line;
-    this.#waiting = transfers.map((_, at) => at);
-    for (const { when, by } of transfers) {
+    this.#ready = new Queue(undefined, (a, b) => a.urgency - b.urgency || a.at - b.at);
+    this.#asked = new Queue(undefined, (a, b) => a.answered - b.answered || a.at - b.at);
+    this.#coming = new Queue(undefined, (a, b) => a.whole - b.whole || a.at - b.at);
+    this.#met = [];
+    for (const [at, { when, by }] of transfers.entries()) {
       this.#isLate.push(when === 'late' || this.#isLate[by] === true);
       this.#isAfter.push(when !== 'met' || this.#isAfter[by] === true);
+      this.#hold(at, 1);
+      if (by < 0) this.#met.push(at);
+      else {
+        const others = this.#metIn.get(by) ?? [];
+        this.#metIn.set(by, others);
+        others.push(at);
+      }
     }
-    transfers.forEach((_, at) => this.#hold(at, 1));
   }
 
   /** What the first layout, and what is late, wait for. */
@@ -101,11 +122,12 @@ class Schedule {
   #end(at: number, timing: Timing): void {
     this.#timings.set(at, timing);
     this.#hold(at, -1);
+    for (const other of this.#metIn.get(at) ?? []) this.#met.push(other);
   }
 
   run(): Timing[] {
     this.#release();
-    while (this.#ready.length > 0 || this.#running.length > 0) {
+    while (this.#ready.length + this.#asked.length + this.#coming.length > 0) {
       this.#start();
       this.#advance();
       this.#release();
@@ -116,75 +138,68 @@ class Schedule {
 
   /** What has become possible; from a cache it is there at once, and more may follow from it. */
   #release(): void {
-    for (let again = true; again;) {
-      again = false;
-      const still: number[] = [];
-      for (const at of this.#waiting) {
-        const transfer = this.#transfers[at];
-        if (!transfer || !this.#isDue(transfer)) still.push(at);
-        else if (transfer.isAsked) this.#ready.push({ at, from: this.#now });
-        else {
-          this.#end(at, { from: this.#now, asked: this.#now, answered: this.#now, to: this.#now });
-          again = true;
-        }
-      }
-      this.#waiting = still;
+    for (;;) {
+      for (let at = this.#met.pop(); at !== undefined; at = this.#met.pop()) this.#look(at);
+      if (this.#holdingLayout === 0 && this.#afterLayout.length > 0)
+        [this.#met, this.#afterLayout] = [this.#afterLayout, []];
+      else if (this.#holdingLate === 0 && this.#last.length > 0) [this.#met, this.#last] = [this.#last, []];
+      else return;
     }
   }
 
-  #isDue({ by, when }: Transfer): boolean {
-    if (by >= 0 && !this.#timings.has(by)) return false;
-    if (when === 'met') return true;
-    return (when === 'layout' ? this.#holdingLayout : this.#holdingLate) === 0;
+  #look(at: number): void {
+    const transfer = this.#transfers[at];
+    if (!transfer) return;
+    const { when, isAsked, isBehind, use } = transfer;
+    const now = this.#now;
+    if (when === 'layout' && this.#holdingLayout > 0) this.#afterLayout.push(at);
+    else if (when === 'late' && this.#holdingLate > 0) this.#last.push(at);
+    else if (isAsked) this.#ready.push({ at, from: now, urgency: isBehind ? 5 : URGENCY[use] });
+    else this.#end(at, { from: now, asked: now, answered: now, to: now });
   }
 
   #start(): void {
     const { multiplexed, rtt, bandwidth } = this.#line;
-    const urgency = (at: number): number => {
-      const transfer = this.#transfers[at];
-      return transfer ? (transfer.isBehind ? 5 : URGENCY[transfer.use]) : 9;
-    };
-    this.#ready.sort((a, b) => urgency(a.at) - urgency(b.at) || a.at - b.at);
-    const left: { at: number; from: number }[] = [];
-    for (const { at, from } of this.#ready) {
-      const transfer = this.#transfers[at];
-      if (!transfer) continue;
+    for (let next = this.#ready.peek(); next; next = this.#ready.peek()) {
       let setUp = 0;
-      if (multiplexed) {
-        if (this.#opened === 0) setUp = transfer.secure ? 2 * rtt : rtt;
-        this.#opened = 1;
-      } else if (this.#idle > 0) this.#idle--;
-      else if (this.#opened < MAX_CONNECTIONS) {
+      const isNew = multiplexed ? this.#opened === 0 : this.#idle === 0;
+      if (isNew && this.#opened >= MAX_CONNECTIONS) return;
+      if (isNew) {
         this.#opened++;
-        setUp = transfer.secure ? 2 * rtt : rtt;
-      } else {
-        left.push({ at, from });
-        continue;
-      }
+        setUp = this.#transfers[next.at]?.secure ? 2 * rtt : rtt;
+      } else if (!multiplexed) this.#idle--;
       const asked = this.#now + setUp;
       const answered = asked + (REQUEST * 8) / bandwidth + rtt;
-      this.#running.push({ at, from, asked, answered, left: transfer.bytes * 8 });
+      this.#ready.pop();
+      this.#asked.push({ at: next.at, from: next.from, asked, answered });
     }
-    this.#ready = left;
   }
 
   /** Goes on to the next moment at which something begins to come or has come. */
   #advance(): void {
-    const coming = this.#running.filter(({ answered }) => answered <= this.#now);
-    const share = this.#line.bandwidth / Math.max(1, coming.length);
-    let next = Infinity;
-    for (const { answered } of this.#running) if (answered > this.#now) next = Math.min(next, answered);
-    for (const { left } of coming) next = Math.min(next, this.#now + left / share);
+    for (let next = this.#asked.peek(); next && next.answered <= this.#now; next = this.#asked.peek()) {
+      this.#asked.pop();
+      if (this.#coming.length === 0) this.#had = 0;
+      this.#coming.push({ ...next, whole: this.#had + (this.#transfers[next.at]?.bytes ?? 0) * 8 });
+    }
+    const first = this.#coming.peek();
+    const answered = this.#asked.peek()?.answered ?? Infinity;
+    const share = this.#line.bandwidth / Math.max(1, this.#coming.length);
+    const whole = first ? this.#now + Math.max(0, first.whole - this.#had) / share : Infinity;
+    if (whole <= answered) this.#had = first?.whole ?? 0;
+    else this.#had += (answered - this.#now) * share;
+    const next = Math.min(whole, answered);
     if (next === Infinity) return;
-    for (const each of coming) each.left -= (next - this.#now) * share;
     this.#now = next;
-    const done = coming.filter(({ left }) => left <= 1e-6);
-    for (const { at, from, asked, answered } of done) {
-      this.#end(at, { from, asked, answered, to: next });
+    for (let each = this.#coming.peek(); each && each.whole <= this.#had + 1e-6; each = this.#coming.peek()) {
+      this.#coming.pop();
+      const { at, from, asked, answered: since } = each;
+      this.#end(at, { from, asked, answered: since, to: next });
       this.#idle++;
     }
-    if (done.length > 0) this.#running = this.#running.filter((each) => !done.includes(each));
   }
 }
 
+/** Everything comes from a cache. */
+const AT_ONCE: Timing = { from: 0, asked: 0, answered: 0, to: 0 };
 const NEVER: Timing = { from: 0, asked: 0, answered: 0, to: 0 };

@@ -6,9 +6,12 @@ export interface RememberingSite extends VisitedSite {
   known(url: string): SiteAnswer | undefined;
 }
 
+const MAX_HEADS = 1000;
+
 export function rememberAnswers(site: VisitedSite): RememberingSite {
   const asked = new Map<string, Promise<SiteAnswer | undefined>>();
   const answers = new Map<string, SiteAnswer>();
+  const heads = new Map<string, Promise<Uint8Array | undefined>>();
   return {
     ask(url) {
       const known = answers.get(url);
@@ -27,7 +30,15 @@ export function rememberAnswers(site: VisitedSite): RememberingSite {
       return answer;
     },
     text: (url, answer) => site.text(url, answer),
-    head: (url, answer) => site.head(url, answer),
+    head(url, answer) {
+      // All pages have the same few icons.
+      let head = heads.get(url);
+      if (!head) {
+        if (heads.size >= MAX_HEADS) heads.clear();
+        heads.set(url, (head = site.head(url, answer)));
+      }
+      return head;
+    },
     known: (url) => answers.get(url),
   };
 }

@@ -32,11 +32,13 @@ export const RELS: readonly Rel[] = [
 ];
 const OTHER: Rel = { names: [], use: 'link', asks: 'never' };
 
+const MAX_WORDS = 100;
+
 /** @param rel as it is written */
 export function relOf(rel: string | undefined): Rel & { has(name: string): boolean } {
-  const words = new Set((rel ?? '').toLowerCase().split(/\s+/));
-  const found = RELS.find(({ names }) => names.some((name) => words.has(name))) ?? OTHER;
-  return { ...found, has: (name) => words.has(name) };
+  const words = (rel ?? '').toLowerCase().split(/\s+/, MAX_WORDS);
+  const found = RELS.find(({ names }) => names.some((name) => words.includes(name))) ?? OTHER;
+  return { ...found, has: (name) => words.includes(name) };
 }
 
 const PRELOADS = {
