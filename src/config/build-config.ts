@@ -1,5 +1,5 @@
 /** From validated YAML to the frozen config: defaults filled in, values parsed, paths absolute. */
-import { resolve } from 'node:path';
+import { basename, resolve } from 'node:path';
 import { isMap, isSeq, type LineCounter } from 'yaml';
 import type { ReadableSetting } from '../core/access/read-policy.js';
 import type { AssignRule } from '../core/assign/cascade.js';
@@ -96,6 +96,7 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     stores: Object.entries(raw.stores ?? {}).map(([name, { kind, ...options }]) => ({ name, kind, options })),
     links: raw.links ?? 'inside',
     assignments: {
+      file: basename(file),
       rules: (raw.assign ?? []).map((rule, index) => toRule(rule, index, lineOf(parsed, 'assign', index))),
       ...(raw.otherwise === undefined ? {} : { otherwise: policy(raw.otherwise) }),
       ...(raw.versioned === undefined ? {} : { versioned: toVersioned(raw) }),

@@ -74,7 +74,7 @@ describe('what is remembered', () => {
     surveySite({
       site,
       links: 'inside',
-      assignments: { rules: [] },
+      assignments: { file: 'fenestra.yaml', rules: [] },
       readable: null,
       build: 'test',
       inspect: () => [],

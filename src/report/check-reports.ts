@@ -8,7 +8,9 @@ import { checkJson } from './json/check-json.js';
 export interface ReportContext {
   /** The public address of the site. */
   readonly address: string;
-  /** The site folder, as the config writes it. */
+  /** The folder of the config, from the root of its repository: `web/`; '' where it is that. */
+  readonly folder: string;
+  /** The site folder, the same way; absolute where it is outside. */
   readonly site: string;
   readonly version: string;
 }
@@ -36,8 +38,8 @@ export const REPORT_KINDS: readonly ReportKind[] = [
   {
     extension: '.sarif',
     help: 'for code review',
-    render: async (outcome, { site, version }) =>
-      (await import('./sarif/check-sarif.js')).renderSarif(outcome, site, version),
+    render: async (outcome, context) =>
+      (await import('./sarif/check-sarif.js')).renderSarif(outcome, context),
   },
   {
     extension: '.csv',

@@ -132,7 +132,14 @@ function sendNotice(
   response: ServerResponse,
   headers: readonly string[],
 ): void {
-  const fix = describeFix && decideFix(answer, { bucket, settings: view?.settings });
+  const fix =
+    describeFix &&
+    decideFix(answer, {
+      bucket,
+      settings: view?.settings,
+      release: view?.release,
+      has: (key) => view?.find(key) !== undefined,
+    });
   sendPage(response, answer.status, renderNotice(answer, bucket, fix && describeFix(fix)), {
     type: 'text/html',
     headers,

@@ -30,7 +30,7 @@ import {
 } from '../../report/text/bucket-text.js';
 import { formatVerified } from '../../report/text/verified-text.js';
 import type { Store } from '../../stores/port.js';
-import { createCommandLine, type CommandLine } from '../../core/words/command-line.js';
+import { commandFor } from '../command-for.js';
 import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
@@ -240,25 +240,16 @@ async function empty(
     terminal.questions(args.sure),
   );
   const counts = { removed: removed.length, held: comparison.held, release: record.release };
-  const command = commandFor(project, name, args, terminal);
+  const { config, destination } = project;
+  const owner =
+    name === destination.bucket
+      ? destination
+      : config.destinations.find((each) => each.bucket === name && each.store === destination.store);
+  const command = owner && commandFor(project, owner, args.config, terminal);
   const back = store.guarantees.history && command ? command(`restore ${before}`) : undefined;
   terminal.print(formatEmptied(name, counts, back, terminal.paint));
   terminal.printJson(report(record.release));
   return 0;
-}
-
-/** Commands about a bucket go by a destination of it; undefined where none has it. */
-function commandFor(
-  { config, destination }: Project,
-  bucket: string,
-  args: Args,
-  terminal: Terminal,
-): CommandLine | undefined {
-  if (bucket === destination.bucket) return terminal.paint.command;
-  const owner = config.destinations.find(
-    (each) => each.bucket === bucket && each.store === destination.store,
-  );
-  return owner && createCommandLine({ to: owner.name, config: args.config });
 }
 
 async function remove(

@@ -13,6 +13,7 @@ import { defineCommand } from '../command.js';
 import { RUN_TIME } from '../../jobs/check/limits.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { failOnOption, inFullOption, toOption } from '../options.js';
+import { placesInRepository } from '../../disk/repository.js';
 import { VERSION } from '../version.js';
 
 interface Args {
@@ -171,7 +172,9 @@ export default defineCommand<Args>({
     const { checkProject, checkUnpublished } = await import('../../jobs/serving.js');
     const run = args.unpublished ? checkUnpublished : checkProject;
     const outcome = await run(project, options, terminal.progress);
-    const context = { address: project.address, site: project.config.siteAsWritten, version: VERSION };
+    const { config, address } = project;
+    const places = placesInRepository(config.folder, config.site);
+    const context = { address, ...places, version: VERSION };
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
     terminal.print(formatCheck(outcome, terminal.paint, args['in-full']));

@@ -13,6 +13,7 @@ import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { describeFront, describeHeld, describeUsable } from '../../report/text/cached-copy-text.js';
 import { differs, formatTrace } from '../../report/text/trace-text.js';
+import { commandFor } from '../command-for.js';
 import { defineCommand } from '../command.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
 import { toOption } from '../options.js';
@@ -84,7 +85,9 @@ export default defineCommand<Args>({
       const traced = await traceAddress(project, store, request, whole);
       const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
       const live = at ? await askLive(at, request, traced, settings) : undefined;
-      const { answer, headers, steps, fix } = traced;
+      const { answer, headers, steps, fix, destination } = traced;
+      // A whole address may be of another destination than the one that is meant without its name.
+      const command = commandFor(project, destination, args.config, terminal);
       const now = Date.now();
       const isKept = request.method === 'GET' && answer.reason !== 'malformed';
       const usable = isKept ? usableFrom(answer.status, headersToRecord(answer.headers), now) : undefined;
@@ -103,7 +106,7 @@ export default defineCommand<Args>({
             because: answer.because,
             headers,
             steps,
-            fix: fix && describeFix(fix, terminal.paint.command),
+            fix: fix && describeFix(fix, command),
             kept: [
               isWorthSaying && describeUsable(usable, now),
               front && describeFront(front),
@@ -114,7 +117,7 @@ export default defineCommand<Args>({
           terminal.paint,
         ),
       );
-      terminal.printJson(traceJson(url, traced, { live, usable, held, front }, terminal.paint.command));
+      terminal.printJson(traceJson(url, traced, { live, usable, held, front }, command));
       return live && differs(answer.status, live) ? EXIT.found : EXIT.done;
     });
   },

@@ -30,7 +30,7 @@ test('what is published, with a line more, is what would be published with that 
       (own, more) => {
         const numbered = (list: readonly object[], from: number): AssignRule[] =>
           list.map((each, at) => ({ number: from + at, line: from + at, ...each }));
-        const assignments = { rules: numbered(own, 1) };
+        const assignments = { file: 'fenestra.yaml', rules: numbered(own, 1) };
         const added = numbered(more, own.length + 1);
         const relabel = createRelabel(assignments, added, 'site/');
         const [was, becomes] = [createCascade(assignments), createCascade(addRules(assignments, added))];

@@ -9,6 +9,7 @@ const cache = (value: unknown) => {
 };
 const cascade = (rules: Omit<AssignRule, 'number' | 'line'>[], otherwise?: string) =>
   createCascade({
+    file: 'fenestra.yaml',
     rules: rules.map((rule, at) => ({ number: at + 1, line: at + 10, ...rule })),
     ...(otherwise === undefined ? {} : { otherwise: cache(otherwise) }),
   });

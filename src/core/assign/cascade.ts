@@ -19,6 +19,8 @@ export interface AssignRule extends AssignedValues {
 }
 
 export interface Assignments {
+  /** The name of the config that they stand in. */
+  readonly file: string;
   readonly rules: readonly AssignRule[];
   readonly otherwise?: CachePolicy;
   readonly versioned?: VersionedSetting;

@@ -186,13 +186,14 @@ export const cookieShared = (at: string, caching: string): Finding =>
     'have the front set no cookie, or send the answer with Cache-Control: private',
   );
 
-export function overBudget(excess: BudgetExcess, command: CommandLine): Finding {
+/** @param file the name of the config */
+export function overBudget(excess: BudgetExcess, file: string, command: CommandLine): Finding {
   const path = pathOf(excess.url);
   return {
     ...finding(
       OVER_BUDGET,
       describeExcess(excess),
-      `${command(`visit ${path} --in-full`)} shows them; make it less, or raise the budget: fenestra.yaml line ${excess.line}`,
+      `${command(`visit ${path} --in-full`)} shows them; make it less, or raise the budget: ${file} line ${excess.line}`,
     ),
     key: excess.key,
     // The same one in another run, whatever the figure is by then.

@@ -97,8 +97,8 @@ export interface ReleaseContext {
   readonly faults: readonly (Location & { readonly kind: ReadingKind })[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;
-  /** The config's line of the rule that gives a key its type; undefined where a default does. */
-  readonly typeLine: (key: string) => number | undefined;
+  /** Where the rule stands that gives a key its type (`fenestra.yaml line 12`); undefined where a default does. */
+  readonly typeRule: (key: string) => string | undefined;
 }
 
 /** Whether a reference makes a browser fetch its target without anybody clicking. */

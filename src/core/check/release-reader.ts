@@ -33,7 +33,7 @@ export interface ReleaseInput {
   readonly address: string;
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
-  readonly typeLine: ReleaseContext['typeLine'];
+  readonly typeRule: ReleaseContext['typeRule'];
 }
 
 const foundAt = (path: string, { key }: Target, detail?: string): Found => ({
@@ -118,12 +118,12 @@ export class ReleaseReader {
     this.followImports();
     for (const [id, link] of this.#fragments)
       if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.add(id, link);
-    const { view, objects, address, typeLine } = this.#input;
+    const { view, objects, address, typeRule } = this.#input;
     return {
       view,
       objects,
       address,
-      typeLine,
+      typeRule,
       index: this.index(),
       links: this.#links.all(),
       loads: this.#loads.all(),

@@ -28,7 +28,7 @@ const HEALTHY = {
   'app.js': '1',
 };
 
-const cascade = createCascade({ rules: [] });
+const cascade = createCascade({ file: 'fenestra.yaml', rules: [] });
 const page = (text: string): string =>
   /^<(?:!doctype|html|\?xml)/i.test(text) ? text : `<!doctype html><title>Mill</title><body>${text}`;
 
@@ -67,7 +67,7 @@ function read({ files = {}, settings = {}, types = {}, headers = {}, address }: 
     objects,
     address: address ?? 'https://www.mill.example/',
     hosts: ['www.mill.example'],
-    typeLine: (key) => (key === 'styles/mill.css' ? 12 : undefined),
+    typeRule: (key) => (key === 'styles/mill.css' ? 'fenestra.yaml line 12' : undefined),
   });
   for (const object of objects) {
     const kind = reader.kindOf(object);

@@ -128,9 +128,9 @@ export const assignLine = (to: string, gives: string): string =>
   `add under assign: - { to: ${JSON.stringify(to)}, ${gives} }`;
 
 /** The cure of a wrong type: in the rule that gives it, or in a new one. */
-export const typeFix = ({ typeLine }: ReleaseContext, key: string, contentType: string): string => {
-  const line = typeLine(key);
-  return line === undefined
+export const typeFix = ({ typeRule }: ReleaseContext, key: string, contentType: string): string => {
+  const place = typeRule(key);
+  return place === undefined
     ? assignLine(`/${key}`, `contentType: ${contentType}`)
-    : `fenestra.yaml line ${line}: contentType: ${contentType}`;
+    : `${place}: contentType: ${contentType}`;
 };

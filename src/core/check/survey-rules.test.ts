@@ -42,6 +42,7 @@ function inspect({
 }: Case): string[] {
   const setting = versioned && { patterns: versioned, keepPlain: [], form: DEFAULT_FORM, documents: [] };
   const assignments = {
+    file: 'fenestra.yaml',
     rules: rules.map((rule, at) => ({ number: at + 1, line: at + 20, ...rule })),
     ...(setting ? { versioned: setting } : {}),
   };

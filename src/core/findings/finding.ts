@@ -16,6 +16,8 @@ export interface Finding {
   /** The name under which it is published, where that is a versioned one and `key` the plain one. */
   readonly publishedAs?: string;
   readonly line?: number;
+  /** The name of the config, where it stands in that and not in an object. */
+  readonly file?: string;
   /** What is wrong; the same however many places have it. */
   readonly message: string;
   /** The cure: a command to type or config lines to change. */

@@ -25,6 +25,8 @@ export interface Remark {
   readonly fix: string;
   readonly key?: string;
   readonly line?: number;
+  /** The name of the config, where it stands in that. */
+  readonly file?: string;
   /** What it is about, where the same is met at several places. */
   readonly about?: string;
   readonly elsewhere?: readonly FindingLocation[];

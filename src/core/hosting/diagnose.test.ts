@@ -35,7 +35,13 @@ function fixOf({ target, settings = {}, access, method = 'GET', headers = {}, ar
         : undefined,
   };
   const answer = resolve({ method, target, headers }, view);
-  const fix = decideFix(answer, { bucket: 'mill', settings: all, keys: () => KEYS, ...around });
+  const fix = decideFix(answer, {
+    bucket: 'mill',
+    settings: all,
+    keys: () => KEYS,
+    has: (key) => KEYS.includes(key),
+    ...around,
+  });
   return { fix, reason: answer.reason, headers: headersToRecord(answer.headers) };
 }
 
@@ -143,6 +149,24 @@ test.each<[Asked, Reason, object | undefined, RegExp]>([
     'error-document',
     { code: 'was-removed', release: 5 },
     /until release 4 and was removed in release 5/,
+  ],
+  [
+    { target: '/visit/', settings: { documents: { index: 'home.html', error: null } } },
+    'missing',
+    { code: 'name-index-document', index: 'home.html', found: 'index.html' },
+    /no home\.html here, and there is index\.html: documents: \{ index: index\.html \}/,
+  ],
+  [
+    { target: '/film/', settings: { documents: { index: 'index.htm', error: null } } },
+    'missing',
+    { code: 'name-error-document' },
+    /documents\.error/,
+  ],
+  [
+    { target: '/a.html', around: { release: 0 } },
+    'error-document',
+    { code: 'publish-first' },
+    /nothing is published yet: fenestra publish$/,
   ],
   [
     { target: '/nothing-like-it' },

@@ -1,5 +1,6 @@
 /** What would help with an answer that a visitor did not hope for, as data; report/text says it in words. */
 import { parsePattern, folderMeant } from '../assign/pattern.js';
+import { INDEX_NAMES } from '../site/document-names.js';
 import { KeyIndex } from '../site/near-key.js';
 import type { Answer } from './answer.js';
 import type { BucketSettings } from './bucket-view.js';
@@ -8,6 +9,10 @@ import type { BucketSettings } from './bucket-view.js';
 export interface DiagnosisInput {
   readonly bucket: string;
   readonly settings: BucketSettings | undefined;
+  /** Of the bucket; 0 where nothing was published yet. */
+  readonly release?: number | undefined;
+  /** Whether a key is published. */
+  has?(key: string): boolean;
   /** The keys that are published. */
   keys?(): Iterable<string>;
   /** Whether the site folder has a file for a key. */
@@ -31,6 +36,10 @@ export type Fix =
   | { readonly code: 'pattern-names-folder'; readonly becomes: string }
   | { readonly code: 'cover-key'; readonly pattern: string }
   | { readonly code: 'publish-key'; readonly key: string }
+  /** Nothing was published yet. */
+  | { readonly code: 'publish-first' }
+  /** The config names an index document that the folder does not have, and it has another. */
+  | { readonly code: 'name-index-document'; readonly index: string; readonly found: string }
   /** A key that was probably meant, and how it differs. */
   | { readonly code: 'rename-file' | 'ask-for'; readonly key: string; readonly because: string }
   | { readonly code: 'decompress-file'; readonly key: string; readonly because: string }
@@ -103,7 +112,21 @@ function fixUnreadable(key: string, { settings, bucket, keys }: DiagnosisInput):
   return { code: 'cover-key', pattern: slash < 0 ? key : `${key.slice(0, slash)}/**` };
 }
 
+/** Another index document than the one that is named, in the folder that was asked for. */
+function otherIndex(key: string, { settings, has }: DiagnosisInput): Fix | undefined {
+  const index = settings?.documents.index;
+  if (index === undefined || !has || !(key === index || key.endsWith(`/${index}`))) return undefined;
+  const folder = key.slice(0, -index.length);
+  // The root has it: then it is this folder that lacks one.
+  if (folder !== '' && has(index)) return undefined;
+  const found = INDEX_NAMES.find((name) => name !== index && has(folder + name));
+  return found === undefined ? undefined : { code: 'name-index-document', index, found };
+}
+
 function fixMissing(key: string, answer: Answer, around: DiagnosisInput): Fix {
+  if (around.release === 0) return { code: 'publish-first' };
+  const found = otherIndex(key, around);
+  if (found) return found;
   if (around.versionedAs !== undefined)
     return { code: 'ask-for-version', key, versioned: around.versionedAs };
   if (around.inSite?.(key)) return { code: 'publish-key', key };

@@ -71,8 +71,8 @@ export async function inspect(
   const plain = new Map(
     objects.flatMap(({ key, plain: was }) => (was === undefined ? [] : [[key, was] as const])),
   );
-  const typeLine = (key: string): number | undefined => ruleLine(project, survey, plain.get(key) ?? key);
-  const reader = { ...input, typeLine };
+  const typeRule = (key: string): string | undefined => rulePlace(project, survey, plain.get(key) ?? key);
+  const reader = { ...input, typeRule };
   const { context, read } = await readTexts(release, project, reader, progress);
   const findings = inspectRelease(context).map((finding) => namePlain(finding, plain));
   rememberFindings(project, { basis, findings, read });
@@ -137,10 +137,12 @@ async function readTexts(
   return { context, read };
 }
 
-/** The line of the rule that gives a key its type. */
-function ruleLine({ config }: Project, { cascade }: SurveyedSite, key: string): number | undefined {
+/** Where the rule stands that gives a key its type: `fenestra.yaml line 12`. */
+function rulePlace({ config }: Project, { cascade }: SurveyedSite, key: string): string | undefined {
   const number = cascade.decide(key).decidedBy.contentType?.rule;
-  return config.assignments.rules.find((rule) => rule.number === number)?.line;
+  const { file, rules } = config.assignments;
+  const rule = rules.find((each) => each.number === number);
+  return rule && `${file} line ${rule.line}`;
 }
 
 /** The survey's findings, of the release: they are the folder's own where both are the same. */

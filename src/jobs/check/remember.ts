@@ -49,7 +49,7 @@ export interface KnownFindings {
 
 /** Digest of everything that the findings on a release's texts depend on. */
 export function basisOf(
-  { view, objects, address, hosts }: Omit<ReleaseInput, 'typeLine'>,
+  { view, objects, address, hosts }: Omit<ReleaseInput, 'typeRule'>,
   { config }: Project,
 ): string {
   const { name, settings } = view;

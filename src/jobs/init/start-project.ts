@@ -4,6 +4,7 @@ import { basename, dirname, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { assertBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
+import { findErrorPage, findIndex } from '../../core/site/document-names.js';
 import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
 import { STARTER_FILES } from './starter-site.js';
@@ -13,7 +14,6 @@ import { makeFolder } from '../../files/make-folder.js';
 
 /** Where site builders usually put what they build, the likeliest first. */
 const BUILT = ['site', 'dist', 'public', 'build', '_site', 'out', 'www', 'html'];
-const ERROR_PAGES = ['not-found.html', '404.html', 'error.html', 'notfound.html', 'not_found.html'];
 
 export interface StartInput {
   /** Of the config that is to be written. */
@@ -98,12 +98,8 @@ async function writeProject(begun: {
 }): Promise<Started> {
   const { file, home, site, adopted, made, bucket, ask } = begun;
   const keys = walkSite(site).files.map(({ key }) => key);
-  const index = keys.includes('index.html')
-    ? 'index.html'
-    : (keys.find((key) => /^(?:index|default|home)\.x?html?$/i.test(key)) ?? 'index.html');
-  const error =
-    ERROR_PAGES.find((page) => keys.includes(page)) ??
-    keys.find((key) => /^(?:404|error|not-?found)\.x?html?$/i.test(key));
+  const index = findIndex(keys) ?? 'index.html';
+  const error = findErrorPage(keys);
   const siteAsWritten = relative(home, site) || '.';
   const versioned = adopted ? await proposeNames(keys, join(site, index), ask) : undefined;
   const { formatNewConfig } = await import('./new-config.js');

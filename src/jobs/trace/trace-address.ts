@@ -9,12 +9,15 @@ import { resolveHost } from '../../core/hosting/host.js';
 import { traceRequest, type Trace } from '../../core/hosting/trace.js';
 import { plainKey } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
+import type { Destination } from '../../config/config.js';
 import type { Project } from '../project/open-project.js';
 import { sourceOf, withView } from './found-view.js';
 import { readSiteKeys } from './site-keys.js';
 
 export interface TracedAddress extends Trace {
   readonly bucket: string;
+  /** The destination that publishes it; undefined where the config has none. */
+  readonly destination: Destination | undefined;
   readonly fix?: Fix;
 }
 
@@ -32,18 +35,36 @@ export async function traceAddress(
   const snapshot = await store.open(bucket);
   try {
     const { decide } = createCascade(project.config.assignments);
-    const { under = '' } = project.destination;
+    const destination = destinationOf(project, bucket, request.target);
+    const under = destination?.under ?? '';
     const siteKey = (key: string): string => (key.startsWith(under) ? key.slice(under.length) : key);
     const trace = await withView(sourceOf(snapshot), (view) =>
       traceRequest(request, view, because, (object, type) =>
         decide(siteKey(plainKey(object)), isText(essence(type)), object.plain === undefined),
       ),
     );
-    const fix = await findFix(trace.answer, project, store, snapshot);
-    return { ...trace, bucket, ...(fix ? { fix } : {}) };
+    const site = destination && readSiteKeys(project);
+    const inSite = (key: string): boolean => key.startsWith(under) && site?.().has(siteKey(key)) === true;
+    const fix = await findFix(trace.answer, store, snapshot, inSite);
+    return { ...trace, bucket, destination, ...(fix ? { fix } : {}) };
   } finally {
     await snapshot.close();
   }
+}
+
+/** The destination that publishes what is asked for: several may share a bucket. */
+function destinationOf(
+  { config, destination }: Project,
+  bucket: string,
+  target: string,
+): Destination | undefined {
+  const sharing = [destination, ...config.destinations].filter(
+    (each) => each.store === destination.store && each.bucket === bucket,
+  );
+  const deepest = sharing
+    .filter(({ under = '' }) => target.startsWith(`/${under}`))
+    .sort((a, b) => (b.under ?? '').length - (a.under ?? '').length);
+  return deepest[0] ?? sharing[0];
 }
 
 interface Chosen {
@@ -81,11 +102,11 @@ const LOOKED_AROUND: ReadonlySet<Answer['reason']> = new Set(['unreadable', 'mis
 
 async function findFix(
   answer: Answer,
-  project: Project,
   store: Store,
   snapshot: Snapshot,
+  inSite: (key: string) => boolean,
 ): Promise<Fix | undefined> {
-  const { name: bucket, settings } = snapshot.state;
+  const { name: bucket, settings, release } = snapshot.state;
   if (!LOOKED_AROUND.has(answer.reason)) return decideFix(answer, { bucket, settings });
   const keys: string[] = [];
   let versionedAs: string | undefined;
@@ -93,14 +114,16 @@ async function findFix(
     keys.push(key);
     if (plain !== undefined && plain === answer.key && !waits) versionedAs = key;
   }
-  const site = readSiteKeys(project);
+  const published = new Set(keys);
   const removed = answer.key === undefined ? undefined : await findRemoval(store, bucket, answer.key);
   return decideFix(answer, {
     bucket,
     settings,
+    release,
     keys: () => keys,
+    has: (key) => published.has(key),
     versionedAs,
-    inSite: (key) => bucket === project.destination.bucket && site().has(key),
+    inSite,
     removedIn: removed?.release,
     renamedTo: removed && (await findBytes(snapshot, removed.digest)),
   });

@@ -1,4 +1,5 @@
 /** The pages of a release beside the budgets of the config. */
+import { basename } from 'node:path';
 import { overBudget } from '../../core/check/check-findings.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
@@ -28,7 +29,7 @@ export async function listBudgetFindings(
   command: CommandLine = plainCommand,
   progress: Progress,
 ): Promise<Finding[]> {
-  const { budgets } = project.config;
+  const { budgets, file } = project.config;
   const limitsOf = createBudgets(budgets);
   const { under = '' } = project.destination;
   const pages = (await listPages(objects, view.settings)).filter(
@@ -47,5 +48,5 @@ export async function listBudgetFindings(
   );
   const loads = await loadPages(site, urls, { screen: DEFAULT_SCREEN, seen: recallSeen(project) }, progress);
   const line = parseConnection(DEFAULT_CONNECTION);
-  return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) => overBudget(excess, command));
+  return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) => overBudget(excess, basename(file), command));
 }

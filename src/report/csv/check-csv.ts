@@ -9,10 +9,15 @@ const COLUMNS = ['level', 'rule', 'file', 'line', 'address', 'message', 'fix'];
 export function renderCsv({ findings, failures, beside }: CheckOutcome): string {
   const places = findings.flatMap((finding) => {
     const { level, rule, message, fix, elsewhere = [] } = finding;
-    return [finding, ...elsewhere].map(({ key, line }) => {
-      const file = key ?? (line === undefined ? '' : 'fenestra.yaml');
-      return [level, rule, file, line ?? '', '', message, fix];
-    });
+    return [finding, ...elsewhere].map(({ key, line }) => [
+      level,
+      rule,
+      key ?? finding.file ?? '',
+      line ?? '',
+      '',
+      message,
+      fix,
+    ]);
   });
   const answers = [...failures, ...(beside?.failures ?? [])].map((failure) => [
     'error',

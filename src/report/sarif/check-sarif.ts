@@ -1,6 +1,6 @@
 /** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
 import { isoMoment } from '../../core/words/moments.js';
-import type { Location, Log, ReportingDescriptor, Result } from 'sarif';
+import type { ArtifactLocation, Location, Log, ReportingDescriptor, Result } from 'sarif';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import { type Failure } from '../../core/check/compare-answer.js';
 import { ASPECTS } from '../../core/check/difference.js';
@@ -8,12 +8,12 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
+import type { ReportContext } from '../check-reports.js';
 import { keyToPath } from '../../core/site/key.js';
 import { identityOf, type Finding, type FindingLocation } from '../../core/findings/finding.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
 
-/** @param site the site folder as the config names it, to which keys are relative */
-export function renderSarif(outcome: CheckOutcome, site: string, version: string): string {
+export function renderSarif(outcome: CheckOutcome, { site, folder, version }: ReportContext): string {
   const { findings, failures } = outcome;
   const used = new Set(findings.map(({ rule }) => rule));
   const heads = [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].filter(({ name }) => used.has(name));
@@ -31,7 +31,11 @@ export function renderSarif(outcome: CheckOutcome, site: string, version: string
       {
         tool: { driver: { name: 'fenestra', semanticVersion: version, rules } },
         originalUriBaseIds: {
-          SITE: { uri: folderUri(site), description: { text: 'the site folder, from the config' } },
+          REPOSITORY: { description: { text: 'the root of the repository that the config is in' } },
+          SITE: {
+            ...folderUri(site),
+            description: { text: 'the site folder, from the config' },
+          },
         },
         invocations: [
           {
@@ -40,7 +44,10 @@ export function renderSarif(outcome: CheckOutcome, site: string, version: string
             exitCode: outcome.passed ? 0 : 1,
           },
         ],
-        results: [...findings.map(findingResult), ...failures.map(failureResult)].map(numbered),
+        results: [
+          ...findings.map((finding) => findingResult(finding, folder)),
+          ...failures.map(failureResult),
+        ].map(numbered),
         properties: {
           bucket: outcome.bucket,
           release: outcome.release,
@@ -61,22 +68,30 @@ const ruleOf = ({ name, level, explain, fix }: RuleHead): ReportingDescriptor =>
 });
 
 /** The cure has to be made at every place, so each is a location of the one result (SARIF 2.1.0, 3.27.12). */
-const findingResult = (finding: Finding): Result => {
+const findingResult = (finding: Finding, folder: string): Result => {
   const { rule, level, key, line, message, fix, elsewhere = [] } = finding;
   const isPlaced = key !== undefined || line !== undefined;
   return {
     ruleId: rule,
     level,
     message: { text: `${message}. Cure: ${fix}` },
-    ...(isPlaced ? { locations: [finding, ...elsewhere].map(locationOf) } : {}),
+    ...(isPlaced
+      ? {
+          locations: [finding, ...elsewhere].map((place) =>
+            locationOf(place, `${folder}${finding.file ?? ''}`),
+          ),
+        }
+      : {}),
     partialFingerprints: { 'finding/v2': identityOf(finding).replaceAll('\0', ':') },
   };
 };
 
-const locationOf = ({ key, line }: Partial<FindingLocation>): Location => ({
+const locationOf = ({ key, line }: Partial<FindingLocation>, config: string): Location => ({
   physicalLocation: {
     artifactLocation:
-      key === undefined ? { uri: 'fenestra.yaml' } : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },
+      key === undefined
+        ? { uri: keyToPath(config).slice(1), uriBaseId: 'REPOSITORY' }
+        : { uri: keyToPath(key).slice(1), uriBaseId: 'SITE' },
     ...(line === undefined ? {} : { region: { startLine: line } }),
   },
 });
@@ -98,14 +113,8 @@ function decodeSafely(url: string): string {
   }
 }
 
-/** A folder as a relative reference, or as a file's address where it is absolute. */
-const folderUri = (site: string): string => {
-  const path = keyToPath(
-    site
-      .replace(/^\.\//, '')
-      .split('/')
-      .filter((part) => part !== '')
-      .join('/'),
-  ).slice(1);
-  return site.startsWith('/') ? `file:///${path}/` : `${path}/`;
-};
+/** A folder below the root of the repository, or a file's address where it is absolute. */
+const folderUri = (folder: string): ArtifactLocation =>
+  folder.startsWith('/')
+    ? { uri: `file://${keyToPath(folder.slice(1))}` }
+    : { uri: keyToPath(folder).slice(1), uriBaseId: 'REPOSITORY' };

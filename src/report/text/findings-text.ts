@@ -84,11 +84,11 @@ const isSomewhere = ({ key, line }: Partial<FindingLocation>): boolean =>
   key !== undefined || line !== undefined;
 
 /** Where a finding is: a file and its line, or a line of the config. */
-export const placeOf = ({ key, line, publishedAs }: Partial<FindingLocation & Finding>): string =>
+export const placeOf = ({ key, line, publishedAs, file = 'config' }: Partial<FindingLocation & Finding>): string =>
   key === undefined
     ? line === undefined
       ? ''
-      : `fenestra.yaml line ${line}`
+      : `${file} line ${line}`
     : `${publishedAs === undefined ? key : `${key} → ${publishedAs}`}${line === undefined ? '' : `:${line}`}`;
 
 /** What a check found, in a few words: `2 errors and 3 wrong answers`. */

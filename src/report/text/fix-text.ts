@@ -22,6 +22,10 @@ export function describeFix(fix: Fix, command: CommandLine = plainCommand): stri
       return `add "${fix.pattern}" to readable.keys, then ${command('publish')}`;
     case 'publish-key':
       return `${fix.key} is in the site folder and was never published: ${command('publish')}`;
+    case 'publish-first':
+      return `nothing is published yet: ${command('publish')}`;
+    case 'name-index-document':
+      return `there is no ${fix.index} here, and there is ${fix.found}: documents: { index: ${fix.found} }, then ${command('publish')}`;
     case 'rename-file':
       return `${fix.because}: rename the file to ${fix.key} and ${command('publish')}`;
     case 'decompress-file':

@@ -1,4 +1,5 @@
 import { nearestWord } from '../../words/nearest-word.js';
+import { findErrorPage, findIndex } from '../../site/document-names.js';
 import { siteRule } from '../rule.js';
 
 export const documentMissing = siteRule(
@@ -23,7 +24,7 @@ export const documentMissing = siteRule(
       );
     };
     if (!keys.has(index)) {
-      const near = suggest(index);
+      const near = suggest(index) ?? findIndex([...keys]);
       yield {
         key: index,
         message: `the root has no index document ${index}`,
@@ -34,7 +35,7 @@ export const documentMissing = siteRule(
       };
     }
     if (error !== null && !keys.has(error)) {
-      const near = suggest(error) ?? [...keys].find((key) => /^(?:404|error|not-?found)\.html?$/i.test(key));
+      const near = suggest(error) ?? findErrorPage(keys);
       yield {
         key: error,
         message: `the error document ${error} is not among the objects`,

@@ -1,3 +1,4 @@
+import { findErrorPage } from '../../site/document-names.js';
 import { siteRule } from '../rule.js';
 
 export const errorDocumentUnset = siteRule(
@@ -10,7 +11,7 @@ export const errorDocumentUnset = siteRule(
   },
   function* ({ settings, keys }) {
     if (settings.documents.error !== null) return;
-    const found = [...keys].find((key) => /^(?:404|error|not-?found)\.html?$/i.test(key));
+    const found = findErrorPage(keys);
     yield {
       message: "no error document is named: a wrong address shows the host's bare page",
       fix:

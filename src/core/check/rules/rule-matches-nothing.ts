@@ -19,6 +19,7 @@ export const ruleMatchesNothing = siteRule(
       const meant = rule.to?.map((pattern) => folderMeant(pattern, keys)).find((each) => each !== undefined);
       const what = rule.to ? rule.to.join(', ') : (rule.type ?? []).join(', ');
       yield {
+        file: context.assignments.file,
         line: rule.line,
         message: `rule ${rule.number} (${what}) matches no object`,
         fix: meant === undefined ? 'correct its pattern, or remove the rule' : `to: ${JSON.stringify(meant)}`,

@@ -11,11 +11,13 @@ export const ruleOverridden = siteRule(
   },
   function* (context) {
     const use = ruleUse(context);
-    for (const { number, line, ifUnset } of context.assignments.rules) {
+    const { file, rules } = context.assignments;
+    for (const { number, line, ifUnset } of rules) {
       if (!use.matched.has(number) || use.deciding.has(number)) continue;
       const winners = [...(use.winners.get(number) ?? [])].sort((a, b) => a - b);
       const by = winners.length > 0 ? `rule ${winners.join(', ')} wins over it` : 'a default wins over it';
       yield {
+        file,
         line,
         message: `rule ${number} decides nothing: ${by} everywhere`,
         fix: ifUnset
