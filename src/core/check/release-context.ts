@@ -97,8 +97,12 @@ export interface ReleaseContext {
   readonly faults: readonly (Location & { readonly kind: ReadingKind })[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;
+  /** The folder of the bucket that the site lies in, with its closing slash; '' at the root. */
+  readonly under: string;
   /** Where the rule stands that gives a key its type (`fenestra.yaml line 12`); undefined where a default does. */
   readonly typeRule: (key: string) => string | undefined;
+  /** The type that the leading bytes of an object are of; undefined where they tell none. */
+  readonly bytesAre: (key: string) => string | undefined;
 }
 
 /** Whether a reference makes a browser fetch its target without anybody clicking. */

@@ -31,9 +31,12 @@ export interface ReleaseInput {
   readonly objects: readonly StoredObject[];
   /** The public address of the site, with its closing slash. */
   readonly address: string;
+  /** The folder of the bucket that the site lies in, with its closing slash; '' at the root. */
+  readonly under: string;
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
   readonly typeRule: ReleaseContext['typeRule'];
+  readonly bytesAre: ReleaseContext['bytesAre'];
 }
 
 const foundAt = (path: string, { key }: Target, detail?: string): Found => ({
@@ -118,12 +121,14 @@ export class ReleaseReader {
     this.followImports();
     for (const [id, link] of this.#fragments)
       if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.add(id, link);
-    const { view, objects, address, typeRule } = this.#input;
+    const { view, objects, address, under, typeRule, bytesAre } = this.#input;
     return {
       view,
       objects,
       address,
+      under,
       typeRule,
+      bytesAre,
       index: this.index(),
       links: this.#links.all(),
       loads: this.#loads.all(),
@@ -137,7 +142,11 @@ export class ReleaseReader {
   }
 
   private index(): KeyIndex {
-    return (this.#index ??= new KeyIndex(this.#input.objects.map(({ key }) => key)));
+    const { objects, under } = this.#input;
+    return (this.#index ??= new KeyIndex(
+      objects.map(({ key }) => key),
+      under,
+    ));
   }
 
   private anchorsOf(key: string): ReadonlySet<number> {

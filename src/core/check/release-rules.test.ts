@@ -14,6 +14,9 @@ interface Case {
   readonly types?: Readonly<Record<string, string>>;
   readonly headers?: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly address?: string;
+  readonly under?: string;
+  /** What the leading bytes are, by key. */
+  readonly bytes?: Readonly<Record<string, string>>;
 }
 
 const HEALTHY = {
@@ -32,7 +35,15 @@ const cascade = createCascade({ file: 'fenestra.yaml', rules: [] });
 const page = (text: string): string =>
   /^<(?:!doctype|html|\?xml)/i.test(text) ? text : `<!doctype html><title>Mill</title><body>${text}`;
 
-function read({ files = {}, settings = {}, types = {}, headers = {}, address }: Case): ReleaseContext {
+function read({
+  files = {},
+  settings = {},
+  types = {},
+  headers = {},
+  bytes = {},
+  under = '',
+  address,
+}: Case): ReleaseContext {
   const all: Record<string, string> = { ...HEALTHY, ...files };
   const objects = Object.keys(all)
     .sort()
@@ -67,6 +78,8 @@ function read({ files = {}, settings = {}, types = {}, headers = {}, address }: 
     objects,
     address: address ?? 'https://www.mill.example/',
     hosts: ['www.mill.example'],
+    under,
+    bytesAre: (key) => bytes[key],
     typeRule: (key) => (key === 'styles/mill.css' ? 'fenestra.yaml line 12' : undefined),
   });
   for (const object of objects) {
@@ -233,6 +246,36 @@ const BAD: readonly [string, Case, RegExp][] = [
     'media-type-refused',
     { ...on('<video src="/film/wheel.mp4"></video>'), types: { 'film/wheel.mp4': 'text/plain' } },
     /contentType: video\/mp4/,
+  ],
+  [
+    'media-type-refused',
+    {
+      ...on('<video src="/film/wheel.mp4"></video>'),
+      types: { 'film/wheel.mp4': 'text/plain' },
+      bytes: { 'film/wheel.mp4': 'video/webm' },
+    },
+    /contentType: video\/webm/,
+  ],
+  [
+    'reference-missing',
+    {
+      files: { 'docs/index.html': '<a href="/tides.html">t</a>', 'docs/tides.html': '<p>t</p>' },
+      under: 'docs/',
+    },
+    /there is no \/tides\.html.*the site lies under \/docs\/: write \/docs\/tides\.html/,
+  ],
+  [
+    'error-page-dead-end',
+    { files: { 'not-found.html': '<p>No' }, under: 'docs/' },
+    /<a href="\/docs\/">Home<\/a> to not-found\.html/,
+  ],
+  [
+    'declared-type-differs',
+    {
+      ...on('<video><source type="video/webm" src="/film/wheel.mp4"></video>'),
+      bytes: { 'film/wheel.mp4': 'video/webm' },
+    },
+    /declares video\/webm.*sent as video\/mp4.*contentType: video\/webm/,
   ],
   [
     'image-type-refused',

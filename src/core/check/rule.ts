@@ -1,5 +1,6 @@
 /** The shape of an inspection rule. One file each under rules/; docs/findings.md is generated from them. */
 import type { Assignments, Cascade } from '../assign/cascade.js';
+import { typeByName } from '../assign/media-type.js';
 import type { Matcher } from '../assign/pattern.js';
 import type { BucketSettings } from '../hosting/bucket-view.js';
 import type { SurveyObject } from '../site/survey.js';
@@ -127,10 +128,18 @@ export const objectRuleOfRelease = (
 export const assignLine = (to: string, gives: string): string =>
   `add under assign: - { to: ${JSON.stringify(to)}, ${gives} }`;
 
+/** The type that an object of some kind would have: by its bytes, else by its name. */
+export const typeMeant = ({ bytesAre }: ReleaseContext, key: string, kind: RegExp): string | undefined =>
+  [bytesAre(key), typeByName(key)].find((type) => type !== undefined && kind.test(type));
+
+/** A key as the file is called in the site. */
+export const ownKey = ({ under }: Pick<ReleaseContext, 'under'>, key: string): string =>
+  key.startsWith(under) ? key.slice(under.length) : key;
+
 /** The cure of a wrong type: in the rule that gives it, or in a new one. */
-export const typeFix = ({ typeRule }: ReleaseContext, key: string, contentType: string): string => {
-  const place = typeRule(key);
+export const typeFix = (context: ReleaseContext, key: string, contentType: string): string => {
+  const place = context.typeRule(key);
   return place === undefined
-    ? assignLine(`/${key}`, `contentType: ${contentType}`)
+    ? assignLine(`/${ownKey(context, key)}`, `contentType: ${contentType}`)
     : `${place}: contentType: ${contentType}`;
 };

@@ -13,6 +13,8 @@ export interface DiagnosisInput {
   readonly release?: number | undefined;
   /** Whether a key is published. */
   has?(key: string): boolean;
+  /** The folder of the bucket that the site lies in, with its closing slash. */
+  readonly under?: string | undefined;
   /** The keys that are published. */
   keys?(): Iterable<string>;
   /** Whether the site folder has a file for a key. */
@@ -130,7 +132,7 @@ function fixMissing(key: string, answer: Answer, around: DiagnosisInput): Fix {
   if (around.versionedAs !== undefined)
     return { code: 'ask-for-version', key, versioned: around.versionedAs };
   if (around.inSite?.(key)) return { code: 'publish-key', key };
-  const near = new KeyIndex(around.keys?.() ?? []).near(key);
+  const near = new KeyIndex(around.keys?.() ?? [], around.under).near(key);
   const spelling = near?.because === 'it is spelt almost so';
   if (near?.compressed) return { code: 'decompress-file', key, because: near.because };
   if (near && !spelling)

@@ -19,12 +19,15 @@ const MANY = 2000;
 
 /** Looks near misses up; the tables are made once for all questions. */
 export class KeyIndex {
+  readonly #under: string;
   readonly #keys: readonly string[];
   readonly #known: ReadonlySet<string>;
   #folded: Map<string, string> | undefined;
   #stems: Map<string, string> | undefined;
 
-  constructor(keys: Iterable<string>) {
+  /** @param under the folder of the bucket that the site lies in, with its closing slash */
+  constructor(keys: Iterable<string>, under = '') {
+    this.#under = under;
     this.#known = new Set(keys);
     this.#keys = [...this.#known];
   }
@@ -46,6 +49,8 @@ export class KeyIndex {
   near(key: string): NearKey | undefined {
     const same = this.sameLetters(key);
     if (same) return same;
+    if (this.#under !== '' && this.#known.has(this.#under + key))
+      return { key: this.#under + key, because: `the site lies under /${this.#under}` };
     for (const ending of ['.html', '.htm', '/index.html'])
       if (this.#known.has(key + ending)) return { key: key + ending, because: 'the key has an ending' };
     this.#stems ??= stemsOf(this.#keys);

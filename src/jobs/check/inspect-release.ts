@@ -9,10 +9,11 @@ import type { ReleaseContext, UsedAddress } from '../../core/check/release-conte
 import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
 import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
+import { ownKey } from '../../core/check/rule.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { NO_FACTS, plainKey, siteObject, type StoredObject } from '../../core/site/site-object.js';
-import type { SurveyObject } from '../../core/site/survey.js';
 import { createVersionable } from '../../core/versioning/versionable.js';
+import type { SurveyObject } from '../../core/site/survey.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Project } from '../project/open-project.js';
 import { ownHosts } from '../project/own-hosts.js';
@@ -61,7 +62,8 @@ export async function inspect(
   progress: Progress,
 ): Promise<Inspection> {
   const { view, objects } = release;
-  const input = { view, objects, address: project.address, hosts: [...ownHosts(project), ...hosts] };
+  const { under = '' } = project.destination;
+  const input = { view, objects, under, address: project.address, hosts: [...ownHosts(project), ...hosts] };
   progress.step('inspect', { objects: objects.length });
   const basis = basisOf(input, project);
   const known = withAddresses ? undefined : recallFindings(project, basis);
@@ -72,32 +74,35 @@ export async function inspect(
     objects.flatMap(({ key, plain: was }) => (was === undefined ? [] : [[key, was] as const])),
   );
   const typeRule = (key: string): string | undefined => rulePlace(project, survey, plain.get(key) ?? key);
-  const reader = { ...input, typeRule };
+  let surveyed: Map<string, SurveyObject> | undefined;
+  const bytesAre = (key: string): string | undefined => {
+    surveyed ??= new Map(survey.objects.map((object) => [object.key, object]));
+    return surveyed.get(plain.get(key) ?? key)?.facts.sniffed || undefined;
+  };
+  const reader = { ...input, typeRule, bytesAre };
   const { context, read } = await readTexts(release, project, reader, progress);
-  const findings = inspectRelease(context).map((finding) => namePlain(finding, plain));
+  const findings = inspectRelease(context).map((finding) => nameOwn(finding, plain, under));
   rememberFindings(project, { basis, findings, read });
   return { findings: [...asSurveyed, ...findings].sort(byLevel), addresses: context.addresses, read };
 }
 
-/** A finding at the place where it can be mended: the file as it is called in the site. @param plain names by versioned ones */
-function namePlain(finding: Finding, plain: ReadonlyMap<string, string>): Finding {
+/**
+ * A finding at the place where it can be mended: the file as it is called in the site.
+ * @param plain names by versioned ones
+ * @param under the folder of the bucket that the site lies in
+ */
+function nameOwn(finding: Finding, plain: ReadonlyMap<string, string>, under: string): Finding {
   const { key, about, elsewhere } = finding;
-  const own = key === undefined ? undefined : plain.get(key);
-  const what = about === undefined ? undefined : plain.get(about);
-  if (own === undefined && what === undefined && !elsewhere?.some((place) => plain.has(place.key)))
-    return finding;
-  const fix = [key, about].reduce<string>((text, name) => {
-    const named = name === undefined ? undefined : plain.get(name);
-    return name === undefined || named === undefined ? text : text.replaceAll(name, named);
-  }, finding.fix);
+  const own = (name: string): string => ownKey({ under }, plain.get(name) ?? name);
+  const versioned = [key, about].filter((name) => name !== undefined && plain.has(name)) as string[];
+  const fix = versioned.reduce((text, name) => text.replaceAll(name, plain.get(name) ?? name), finding.fix);
   return {
     ...finding,
     fix,
-    ...(own === undefined || key === undefined ? {} : { key: own, publishedAs: key }),
-    ...(what === undefined ? {} : { about: what }),
-    ...(elsewhere
-      ? { elsewhere: elsewhere.map((place) => ({ ...place, key: plain.get(place.key) ?? place.key })) }
-      : {}),
+    ...(key === undefined ? {} : { key: own(key) }),
+    ...(key !== undefined && plain.has(key) ? { publishedAs: key } : {}),
+    ...(about !== undefined && plain.has(about) ? { about: plain.get(about) ?? about } : {}),
+    ...(elsewhere ? { elsewhere: elsewhere.map((place) => ({ ...place, key: own(place.key) })) } : {}),
   };
 }
 

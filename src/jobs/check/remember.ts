@@ -49,7 +49,7 @@ export interface KnownFindings {
 
 /** Digest of everything that the findings on a release's texts depend on. */
 export function basisOf(
-  { view, objects, address, hosts }: Omit<ReleaseInput, 'typeRule'>,
+  { view, objects, address, hosts }: Omit<ReleaseInput, 'typeRule' | 'bytesAre'>,
   { config }: Project,
 ): string {
   const { name, settings } = view;

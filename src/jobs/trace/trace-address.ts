@@ -3,7 +3,7 @@ import { essence, isText } from '../../core/assign/media-type.js';
 import { createCascade } from '../../core/assign/cascade.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Answer, WebRequest } from '../../core/hosting/answer.js';
-import { decideFix, type Fix } from '../../core/hosting/diagnose.js';
+import { decideFix, type DiagnosisInput, type Fix } from '../../core/hosting/diagnose.js';
 import { hostsOf } from '../../core/hosting/bucket-view.js';
 import { resolveHost } from '../../core/hosting/host.js';
 import { traceRequest, type Trace } from '../../core/hosting/trace.js';
@@ -45,7 +45,7 @@ export async function traceAddress(
     );
     const site = destination && readSiteKeys(project);
     const inSite = (key: string): boolean => key.startsWith(under) && site?.().has(siteKey(key)) === true;
-    const fix = await findFix(trace.answer, store, snapshot, inSite);
+    const fix = await findFix(trace.answer, store, snapshot, { under, inSite });
     return { ...trace, bucket, destination, ...(fix ? { fix } : {}) };
   } finally {
     await snapshot.close();
@@ -104,7 +104,7 @@ async function findFix(
   answer: Answer,
   store: Store,
   snapshot: Snapshot,
-  inSite: (key: string) => boolean,
+  site: Pick<DiagnosisInput, 'under' | 'inSite'>,
 ): Promise<Fix | undefined> {
   const { name: bucket, settings, release } = snapshot.state;
   if (!LOOKED_AROUND.has(answer.reason)) return decideFix(answer, { bucket, settings });
@@ -123,7 +123,7 @@ async function findFix(
     keys: () => keys,
     has: (key) => published.has(key),
     versionedAs,
-    inSite,
+    ...site,
     removedIn: removed?.release,
     renamedTo: removed && (await findBytes(snapshot, removed.digest)),
   });

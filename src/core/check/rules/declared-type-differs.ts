@@ -1,4 +1,5 @@
 import { essence } from '../../assign/media-type.js';
+import type { ReleaseContext } from '../release-context.js';
 import { loadRule, typeFix } from '../rule.js';
 
 /** Names of one format that browsers take for one another. */
@@ -36,8 +37,17 @@ export const declaredTypeDiffers = loadRule(
     if (said === '' || !said.includes('/') || said === type || alike(said, type)) return undefined;
     return {
       message: `declares ${said} for ${object.key}, which is sent as ${type || 'no type'}`,
-      fix: `declare type="${type}", or ${typeFix(context, object.key, said)}`,
+      fix: fixFor(said, type, object.key, context),
       about: `${object.key} as ${said}`,
     };
   },
 );
+
+/** By what its bytes are, where they tell. */
+function fixFor(said: string, type: string, key: string, context: ReleaseContext): string {
+  const bytes = context.bytesAre(key);
+  if (bytes === undefined) return `declare type="${type}", or ${typeFix(context, key, said)}`;
+  if (bytes === said || alike(bytes, said)) return typeFix(context, key, said);
+  const declare = `declare type="${bytes}"`;
+  return bytes === type || alike(bytes, type) ? declare : `${declare}, and ${typeFix(context, key, bytes)}`;
+}

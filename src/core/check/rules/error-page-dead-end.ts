@@ -1,4 +1,4 @@
-import { releaseRule } from '../rule.js';
+import { ownKey, releaseRule } from '../rule.js';
 
 export const errorPageDeadEnd = releaseRule(
   {
@@ -8,7 +8,7 @@ export const errorPageDeadEnd = releaseRule(
     example: 'a not-found.html without any link',
     fix: 'Link to the home page, or take over the navigation of the site.',
   },
-  function* ({ view, documents }) {
+  function* ({ view, documents, under }) {
     const key = view.settings.documents.error;
     const { error } = documents;
     if (key === null || error?.kind !== 'page' || error.empty || error.scripted) return;
@@ -19,7 +19,7 @@ export const errorPageDeadEnd = releaseRule(
     yield {
       key,
       message: 'the error page has no link back into the site',
-      fix: `add a link such as <a href="/">Home</a> to ${key}`,
+      fix: `add a link such as <a href="/${under}">Home</a> to ${ownKey({ under }, key)}`,
     };
   },
 );

@@ -1,5 +1,5 @@
-import { essence, typeByName } from '../../assign/media-type.js';
-import { loadRule, typeFix } from '../rule.js';
+import { essence } from '../../assign/media-type.js';
+import { loadRule, typeFix, typeMeant } from '../rule.js';
 
 export const fontTypeOdd = loadRule(
   {
@@ -17,10 +17,9 @@ export const fontTypeOdd = loadRule(
       /^font\/|^application\/(?:x-)?font|^application\/vnd\.ms-fontobject$|^image\/svg/.test(type)
     )
       return undefined;
-    const usual = typeByName(object.key);
     return {
       message: `uses ${object.key} as a font, but it is sent as ${type || 'no type'}`,
-      fix: typeFix(context, object.key, `${usual?.startsWith('font/') ? usual : 'font/woff2'}`),
+      fix: typeFix(context, object.key, typeMeant(context, object.key, /^font\//) ?? 'font/woff2'),
     };
   },
 );

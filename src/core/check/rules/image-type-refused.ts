@@ -1,5 +1,5 @@
-import { essence, typeByName } from '../../assign/media-type.js';
-import { loadRule, typeFix } from '../rule.js';
+import { essence } from '../../assign/media-type.js';
+import { loadRule, typeFix, typeMeant } from '../rule.js';
 
 export const imageTypeRefused = loadRule(
   {
@@ -13,10 +13,10 @@ export const imageTypeRefused = loadRule(
   ({ use, object }, context) => {
     const type = essence(object.headers['Content-Type'] ?? '');
     if (use !== 'image' || type.startsWith('image/')) return undefined;
-    const usual = typeByName(object.key);
+    const meant = typeMeant(context, object.key, /^image\//);
     return {
       message: `shows ${object.key} as a picture, but it is sent as ${type || 'no type'}`,
-      fix: usual?.startsWith('image/') ? typeFix(context, object.key, usual) : 'refer to a picture',
+      fix: meant === undefined ? 'refer to a picture' : typeFix(context, object.key, meant),
     };
   },
 );

@@ -1,5 +1,5 @@
-import { essence, typeByName } from '../../assign/media-type.js';
-import { loadRule, typeFix } from '../rule.js';
+import { essence } from '../../assign/media-type.js';
+import { loadRule, typeFix, typeMeant } from '../rule.js';
 
 export const mediaTypeRefused = loadRule(
   {
@@ -17,14 +17,9 @@ export const mediaTypeRefused = loadRule(
       /^application\/(?:ogg|dash\+xml|(?:vnd\.apple|x-)\.?mpegurl)$/.test(type)
     )
       return undefined;
-    const usual = typeByName(object.key);
     return {
       message: `plays ${object.key}, but it is sent as ${type || 'no type'}`,
-      fix: typeFix(
-        context,
-        object.key,
-        `${usual !== undefined && /^(?:audio|video)\//.test(usual) ? usual : 'video/mp4'}`,
-      ),
+      fix: typeFix(context, object.key, typeMeant(context, object.key, /^(?:audio|video)\//) ?? 'video/mp4'),
     };
   },
 );

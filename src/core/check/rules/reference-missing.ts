@@ -1,6 +1,6 @@
 import { keyToPath } from '../../site/key.js';
 import { isLoad } from '../release-context.js';
-import { linkRule } from '../rule.js';
+import { linkRule, ownKey } from '../rule.js';
 
 export const referenceMissing = linkRule(
   {
@@ -12,16 +12,16 @@ export const referenceMissing = linkRule(
   },
   ({ problem: trouble, use, from }, { view }) =>
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
-  ({ raw, path, key }, { index }) => {
+  ({ raw, path, key }, { index, under }) => {
     const near = index.near(key ?? '');
     return {
       message: `"${raw}" leads nowhere: there is no ${path}`,
       fix: !near
         ? `correct the reference, or publish an object at ${path}`
         : near.compressed
-          ? `${near.because}: decompress it to ${key ?? ''}; a rule with \`encoding: gzip\` compresses it on the way`
+          ? `${near.because}: decompress it to ${ownKey({ under }, key ?? '')}; a rule with \`encoding: gzip\` compresses it on the way`
           : near.misnamed
-            ? `${near.because}: rename the file to ${key ?? ''}`
+            ? `${near.because}: rename the file to ${ownKey({ under }, key ?? '')}`
             : `${near.because}: write ${keyToPath(near.key)}`,
     };
   },
