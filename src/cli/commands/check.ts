@@ -1,5 +1,7 @@
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
+import { passesOnceKnown } from '../../core/check/baseline.js';
 import { SAMPLE } from '../../core/check/sample.js';
+import { quoteWord } from '../../core/words/command-line.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline } from '../../jobs/check/baseline-file.js';
 import { DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/limits.js';
@@ -179,9 +181,14 @@ export default defineCommand<Args>({
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
     terminal.print(formatCheck(outcome, terminal.paint, args['in-full']));
     const written = [...files, ...(saved === undefined ? [] : [saved])];
+    if (saved !== undefined)
+      terminal.print(
+        `\nWhat was found is known from now on: ${terminal.paint.command(`check --baseline ${quoteWord(saved)}`)} fails on what is new alone.`,
+      );
     if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
     terminal.printJson(checkJson(outcome, terminal.paint.command));
-    return outcome.passed ? EXIT.done : EXIT.found;
+    const passed = saved === undefined ? outcome.passed : passesOnceKnown(outcome);
+    return passed ? EXIT.done : EXIT.found;
   },
 });
 

@@ -1,6 +1,7 @@
 /** A baseline: what is known already and does not fail a check. */
 import { identityOf, type Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY, CHECK_FINDINGS } from './check-findings.js';
+import { passes, type CheckOutcome } from './outcome.js';
 import type { Failure } from './compare-answer.js';
 
 export interface Baseline {
@@ -50,6 +51,12 @@ export const makeBaseline = (findings: readonly Finding[], failures: readonly Fa
     })),
   failures: failures.map(entryOf),
 });
+
+/** Whether all that was found can be known from now on. */
+export function passesOnceKnown({ findings, failures, failOn }: CheckOutcome): boolean {
+  const left = partByBaseline(findings, failures, makeBaseline(findings, failures));
+  return passes(left.findings, [left], failOn);
+}
 
 export function partByBaseline(
   findings: readonly Finding[],

@@ -11,11 +11,14 @@ export interface FailureGroup {
   readonly first: Failure;
 }
 
-/** Groups failures by what is wrong and what causes it, the largest group first. */
+/** Groups failures by what is wrong and what causes it, types by what was sent for what too; the largest group first. */
 export function groupFailures(failures: readonly Failure[]): FailureGroup[] {
   const groups = new Map<string, { first: Failure; all: Failure[] }>();
   for (const failure of failures) {
-    const id = `${failure.aspect}\0${failure.cause}`;
+    const { aspect, cause, expected, observed } = failure;
+    // Each wrong type has a cure of its own.
+    const pair = aspect === 'type' ? `\0${expected}\0${observed}` : '';
+    const id = `${aspect}\0${cause}${pair}`;
     const known = groups.get(id);
     if (known) known.all.push(failure);
     else groups.set(id, { first: failure, all: [failure] });

@@ -213,6 +213,20 @@ it('failures with one cause are one group, the largest first', () => {
   ]);
 });
 
+it('each pair of a type that is due and one that is sent is a group', () => {
+  const failures = probes
+    .filter(({ expected, about }) => expected.status === 200 && about === 'object')
+    .flatMap((probe, at) =>
+      compareAnswer(probe, `http://x.example${probe.request.target}`, {
+        ...perfect(probe),
+        headers: { ...perfect(probe).headers, 'content-type': at % 2 === 0 ? 'text/plain' : 'image/gif' },
+      }),
+    );
+  const pairs = groupFailures(failures).map(({ first: { expected, observed } }) => `${expected} ${observed}`);
+  expect(pairs.length).toBeGreaterThan(1);
+  expect(new Set(pairs).size).toBe(pairs.length);
+});
+
 it('a method that is refused in any way is right, one that is taken is not', () => {
   const probe = find('/no-such-page-7f3a');
   const remove = probes.find(({ request }) => request.method === 'DELETE') ?? probe;

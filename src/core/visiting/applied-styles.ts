@@ -33,15 +33,16 @@ export function listStyled(document: StyledDocument, screen: Screen): StyledUrl[
       .filter(({ media }) => media.every((each) => matchesMedia(each, screen)))
       .map((face) => ({ face, base })),
   );
-  const hasInline = elements.some(({ attributes }) =>
-    /url\(|image-set\(/i.test(attributes.get('style') ?? ''),
-  );
+  const hasInline = elements.some(({ attributes }) => {
+    const style = attributes.get('style');
+    return style !== undefined && /url\(|image-set\(/i.test(style);
+  });
   // Most pages need none of what follows.
   if (faces.length === 0 && !hasInline && !sheets.some(({ sheet }) => sheet.mayUsePictures)) return [];
   const registered = registeredIn(sheets);
   const work = newWork();
   const styles = new ScopedStyles(document, namesInAttributes(elements));
-  const slots = new Set(elements.flatMap(({ name, scope }) => (name === 'slot' && scope ? [scope] : [])));
+  const slots = new Set(elements.filter(({ name }) => name === 'slot').flatMap(({ scope }) => scope ?? []));
   const found = new Map<string, StyledUrl>();
   const add = (use: StyledUrl['use'], url: string, base: string): void => {
     const id = `${base}\0${url}`;

@@ -72,12 +72,13 @@ export function visitPage(
   // What is reloaded is where the page has led to.
   const first =
     kind === 'reload' || kind === 'forced' ? load.wanted.findLastIndex(({ use }) => use === 'page') : 0;
-  for (const [place, wanted] of load.wanted.entries()) {
-    if (place < first) continue;
-    const answer = answers.get(wanted.url);
-    const outcomes = answer ? cache.load(wanted, answer, kind, now) : [];
-    for (const [n, outcome] of outcomes.entries()) {
-      if (inFull) rows.push({ wanted, outcome, key: answer?.key });
+  for (let place = first; place < load.wanted.length; place++) {
+    const wanted = load.wanted[place];
+    const answer = wanted && answers.get(wanted.url);
+    if (!answer) continue;
+    let isFirst = true;
+    for (const outcome of cache.load(wanted, answer, kind, now)) {
+      if (inFull) rows.push({ wanted, outcome, key: answer.key });
       if (outcome.from === 'cache') fromCache++;
       else requests++;
       if (outcome.from === 'revalidated') revalidated++;
@@ -87,13 +88,14 @@ export function visitPage(
         use: wanted.use,
         by: wanted.by < 0 ? -1 : (places[wanted.by] ?? -1),
         when: wanted.when,
-        blocking: wanted.blocking && n === 0,
+        blocking: wanted.blocking && isFirst,
         bytes: outcome.bytes,
         isAsked: outcome.from !== 'cache',
-        isBehind: n > 0,
+        isBehind: !isFirst,
         secure: wanted.url.startsWith('https:'),
       });
-      if (n === 0) places[place] = transfers.length - 1;
+      if (isFirst) places[place] = transfers.length - 1;
+      isFirst = false;
     }
   }
   const timings = line ? timeTransfers(transfers, line) : [];

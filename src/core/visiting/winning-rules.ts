@@ -66,7 +66,8 @@ export class Styles {
     if (id !== undefined) consider(`#${id}`);
     const classes = attributes.get('class');
     if (classes !== undefined)
-      for (const each of new Set(classes.split(/\s+/))) if (each !== '') consider(`.${each}`);
+      for (const each of /\s/.test(classes) ? new Set(classes.split(/\s+/)) : [classes])
+        if (each !== '') consider(`.${each}`);
     const style = attributes.get('style');
     if (style !== undefined)
       for (const declaration of readDeclarations(style, of))

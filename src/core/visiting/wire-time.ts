@@ -68,9 +68,9 @@ export function timeTransfers(transfers: readonly Transfer[], line: Connection):
 class Schedule {
   readonly #transfers: readonly Transfer[];
   readonly #line: Connection;
-  readonly #timings = new Map<number, Timing>();
+  readonly #timings: (Timing | undefined)[] = [];
   /** By the place of what something is met in: the places of that. */
-  readonly #metIn = new Map<number, number[]>();
+  readonly #metIn: (number[] | undefined)[] = [];
   /** Met, and not looked at yet. */
   #met: number[];
   /** Met, and waiting for the first layout, or for everything else. */
@@ -105,11 +105,7 @@ class Schedule {
       this.#isAfter.push(when !== 'met' || this.#isAfter[by] === true);
       this.#hold(at, 1);
       if (by < 0) this.#met.push(at);
-      else {
-        const others = this.#metIn.get(by) ?? [];
-        this.#metIn.set(by, others);
-        others.push(at);
-      }
+      else (this.#metIn[by] ??= []).push(at);
     }
   }
 
@@ -120,9 +116,9 @@ class Schedule {
   }
 
   #end(at: number, timing: Timing): void {
-    this.#timings.set(at, timing);
+    this.#timings[at] = timing;
     this.#hold(at, -1);
-    for (const other of this.#metIn.get(at) ?? []) this.#met.push(other);
+    for (const other of this.#metIn[at] ?? []) this.#met.push(other);
   }
 
   run(): Timing[] {
@@ -133,7 +129,7 @@ class Schedule {
       this.#release();
     }
     // What waits for something that never comes is not waited for.
-    return this.#transfers.map((_, at) => this.#timings.get(at) ?? NEVER);
+    return this.#transfers.map((_, at) => this.#timings[at] ?? NEVER);
   }
 
   /** What has become possible; from a cache it is there at once, and more may follow from it. */

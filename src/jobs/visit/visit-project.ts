@@ -49,11 +49,15 @@ async function visitPublished(
     if (state.release === 0) throw new FenestraError('NOTHING_PUBLISHED', { bucket });
     const open = { ...state, access: 'open' } as const;
     const at = Date.now();
-    const paths = input.everyPage
-      ? (await listPages(snapshot.objects(), state.settings)).map(({ path }) => path)
+    const all = input.everyPage ? await viewAll(snapshot) : undefined;
+    const paths = all
+      ? (await listPages(all.objects, state.settings)).map(({ path }) => path)
       : input.paths.map((path) => targetOf(project, path));
     const site = visitRelease({
-      withView: (work) => withView(sourceOf(snapshot, open), work),
+      // Of every page nearly every object is asked for.
+      withView: all
+        ? (work) => Promise.resolve(work(all.view))
+        : (work) => withView(sourceOf(snapshot, open), work),
       read: (object, range) => snapshot.read(object, range),
       hosts: hostsOf(project),
       at,
@@ -143,9 +147,15 @@ async function visitUnpublished(
 }
 
 /** The release as it is once its bucket is open. */
-async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
+async function viewAll(
+  snapshot: Snapshot,
+): Promise<{ readonly view: BucketView; readonly objects: readonly StoredObject[] }> {
   const objects: StoredObject[] = [];
   for await (const object of snapshot.objects()) objects.push(object);
-  const view: BucketView = { ...snapshot.state, access: 'open', ...lookUpIn(objects) };
+  return { view: { ...snapshot.state, access: 'open', ...lookUpIn(objects) }, objects };
+}
+
+async function hostSnapshot(snapshot: Snapshot): Promise<Hosted> {
+  const { view, objects } = await viewAll(snapshot);
   return hostRelease(view, packObjects(objects), (object, range) => snapshot.read(object, range));
 }

@@ -32,9 +32,10 @@ function addInspection(
   const suite = report
     .testSuite()
     .name('inspection')
-    .time(inspection.seconds)
-    .property('bucket', bucket)
-    .property('release', String(release));
+    .time(Number(inspection.seconds.toFixed(3)))
+    .property('bucket', bucket);
+  // What was never published has none.
+  if (release > 0) suite.property('release', String(release));
   for (const { name } of [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS]) {
     const found = byRule.get(name) ?? [];
     const text = found.map(lineOf).join('\n');

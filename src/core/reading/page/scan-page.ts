@@ -39,7 +39,7 @@ export function scanInto(
   open: OpenElements,
 ): 'quirks' | 'standards' | undefined {
   // What browsers replace or drop shifts everything behind it.
-  if (text.includes('\0') || /\r(?!\n)/.test(text)) return undefined;
+  if (text.includes('\0') || (text.includes('\r') && /\r(?!\n)/.test(text))) return undefined;
   try {
     return new PageScan(text, sink, open).read() ? 'quirks' : 'standards';
   } catch (error) {
