@@ -62,6 +62,7 @@ export function readWords(
           describeMisuse({
             command: name,
             takes: command.positionals,
+            actions: optionsOf(parsing ?? parser)?.choices?.['action'],
             options: known,
             words,
             said: message ?? error?.message ?? 'The command was not understood',
@@ -90,6 +91,7 @@ interface ParserOptions {
   readonly key: object;
   readonly array: readonly string[];
   readonly number: readonly string[];
+  readonly choices?: Readonly<Record<string, readonly string[]>>;
 }
 
 const optionsOf = (parser: object): ParserOptions | undefined =>

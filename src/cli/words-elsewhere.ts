@@ -8,10 +8,10 @@ export const COMMANDS_ELSEWHERE: ReadonlyMap<string, string> = new Map(
     'publish --watch': ['watch'],
     survey: ['ls', 'list', 'scan', 'inspect', 'files', 'types', 'headers'],
     'bucket list': ['buckets'],
-    'bucket create': ['mb', 'create', 'mkdir'],
+    'bucket create': ['create', 'mkdir'],
     'bucket show': ['show', 'info', 'stat'],
     'bucket empty': ['empty', 'clear', 'purge', 'clean'],
-    'bucket remove': ['delete', 'rm', 'rb', 'remove', 'destroy', 'drop'],
+    'bucket remove': ['delete', 'rm', 'remove', 'destroy', 'drop'],
     'access open': ['open', 'allow', 'public', 'website'],
     'access close': ['close', 'private', 'deny'],
     'access show': ['policy', 'permissions', 'acl', 'readers'],
@@ -56,6 +56,12 @@ export const OPTIONS_ELSEWHERE: ReadonlyMap<string, readonly string[]> = new Map
     unpublished: ['local', 'preview', 'draft'],
   } satisfies Record<string, readonly string[]>),
 );
+
+/** One of a command's actions for a word from elsewhere: `remove` for `delete`. */
+export function actionElsewhere(word: string, actions: readonly string[]): string | undefined {
+  const ours = COMMANDS_ELSEWHERE.get(word)?.split(' ') ?? [];
+  return ours.find((each) => actions.includes(each));
+}
 
 /** Our option for one from elsewhere, of those that a command has. */
 export const optionElsewhere = (word: string, options: readonly string[]): string | undefined =>

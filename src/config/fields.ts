@@ -2,6 +2,8 @@
 import * as yup from 'yup';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
+import { typeByName } from '../core/assign/media-type.js';
+import { settingMeant } from './settings-elsewhere.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 
 declare module 'yup' {
@@ -69,15 +71,20 @@ export const oneOrMany = (item: yup.StringSchema, explain: string, itemJson: obj
     .min(1, 'is empty: name at least one')
     .meta({ explain, json: { anyOf: [itemJson, { type: 'array', items: itemJson, minItems: 1 }] } });
 
+/** `video-webm` and `.webm` for `video/webm`. */
+function mediaTypeMeant(value: string): string | undefined {
+  if (value.includes('/')) return undefined;
+  const [, kind, rest] = /^(application|audio|font|image|model|text|video)\W(\S+)$/i.exec(value) ?? [];
+  if (kind !== undefined) return `${kind}/${rest ?? ''}`.toLowerCase();
+  const name = value.replace(/\W/g, '');
+  return typeByName(`x.${name}`) ?? `text/${name || 'plain'}`;
+}
+
 export const contentType = (explain: string) =>
   text('a media type')
     .test('media type', (value, context) => {
       if (value === undefined || parseMediaType(value)) return true;
-      return fail(
-        context,
-        `"${value}" is not a media type`,
-        value.includes('/') ? undefined : `text/${value.replace(/\W/g, '') || 'plain'}`,
-      );
+      return fail(context, `"${value}" is not a media type`, mediaTypeMeant(value));
     })
     .meta({ explain, json: { type: 'string', pattern: '^[^/\\s]+/[^/\\s]+' } });
 
@@ -114,7 +121,7 @@ export const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
           failName(
             context,
             `"${name}" is not a setting here`,
-            nearestWord(name, Object.keys(shape)),
+            settingMeant(name, Object.keys(shape)),
             quoteName(name),
           ),
         );

@@ -8,6 +8,7 @@ import { ValidationError, type AnyObjectSchema } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { buildConfig } from './build-config.js';
 import { locate } from './locate.js';
+import { explainSyntax, oddQuotes } from './yaml-faults.js';
 import type { ParsedConfig } from './parsed-config.js';
 import type { FaultParams } from './fields.js';
 import { schema } from './schema.js';
@@ -94,9 +95,11 @@ async function parseAndValidate(
   });
   if (document.errors.some(({ code }) => code === 'RESOURCE_EXHAUSTION')) throw new RangeError('nesting');
   if (document.errors.length > 0) {
-    return { faults: document.errors.map((error) => syntaxFault(error.pos[0], error.message, lines)) };
+    // What comes after the first is mostly of its making.
+    const [first] = document.errors;
+    return { faults: first ? [explainSyntax(text, first.pos[0], first.message, lines)] : [] };
   }
-  const reserved = reservedNames(document, lines);
+  const reserved = [...reservedNames(document, lines), ...oddQuotes(document, lines)];
   if (reserved.length > 0) return { faults: reserved };
   keepDigits(document, about.exact ?? []);
   let raw: unknown;
@@ -104,7 +107,9 @@ async function parseAndValidate(
     raw = document.toJS({ maxAliasCount: 50 });
   } catch (error) {
     if (error instanceof RangeError) throw error;
-    return { faults: [syntaxFault(0, error instanceof Error ? error.message : String(error), lines)] };
+    return {
+      faults: [explainSyntax(text, 0, error instanceof Error ? error.message : String(error), lines)],
+    };
   }
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) {
     const kind = Array.isArray(raw) ? 'a list' : raw == null ? 'empty' : 'a single value';
@@ -153,17 +158,6 @@ function reservedNames(document: Document, lines: LineCounter): ConfigFault[] {
     },
   });
   return faults;
-}
-
-function syntaxFault(offset: number, message: string, lines: LineCounter): ConfigFault {
-  const { line, col } = lines.linePos(offset);
-  const plain = message.split('\n', 1)[0] ?? message;
-  return {
-    line: Math.max(line, 1),
-    column: Math.max(col, 1),
-    path: '',
-    message: `not YAML: ${plain.charAt(0).toLowerCase()}${plain.slice(1)}`,
-  };
 }
 
 async function validate(

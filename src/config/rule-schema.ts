@@ -2,6 +2,7 @@
 import * as yup from 'yup';
 import { ASSIGNABLE, PROPERTIES, type Property, type PropertyEntry } from '../core/assign/properties.js';
 import { cache } from './cache-field.js';
+import { settingMeant } from './settings-elsewhere.js';
 import {
   PATTERN_JSON,
   contentType,
@@ -49,7 +50,14 @@ export const rule = mapping(
   'A rule: what it is for (`to`, `type`) and what it gives.',
 ).test('sense', (value, context) => {
   const given = (value ?? {}) as Record<string, unknown>;
-  if (given['to'] === undefined && given['type'] === undefined)
+  // What was meant by other names is told where they stand.
+  const names = ['to', 'type', ...PROPERTIES];
+  const original: unknown = context.originalValue;
+  const meant = Object.keys(typeof original === 'object' && original !== null ? original : {}).map((name) =>
+    settingMeant(name, names),
+  );
+  const isMeant = (name: string): boolean => meant.some((each) => each?.split(':', 1)[0] === name);
+  if (!isMeant('to') && !isMeant('type'))
     return fail(context, 'the rule is for nothing: it has neither `to` nor `type`', 'to: "**"');
   if (given['type'] !== undefined && given['contentType'] !== undefined) {
     return fail(
@@ -59,6 +67,6 @@ export const rule = mapping(
       'type',
     );
   }
-  const gives = PROPERTIES.some((name) => given[name] !== undefined);
+  const gives = PROPERTIES.some(isMeant);
   return gives || fail(context, 'the rule gives nothing: add `cache` or `contentType`', 'cache: 1 hour');
 });

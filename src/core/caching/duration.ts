@@ -56,13 +56,13 @@ export function parseDuration(text: string): DurationResult {
   for (let parts = 0; rest !== ''; parts++) {
     const match = PART.exec(rest);
     const amount = amountOf(match?.[1] ?? '');
-    if (!match || amount === undefined) return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
+    if (!match || amount === undefined) return noDuration(text);
     const [whole, number = '', written = ''] = match;
     if (written === '') return { fault: `"${text}" has no unit`, becomes: `${number} seconds` };
     const unit = unitOf(written.toLowerCase());
     if (unit === undefined) {
       // Words that begin with an article or a number alone are words and no duration.
-      if (!/^[-\d]/.test(number)) return { fault: `"${text}" is not a duration`, becomes: EXAMPLE };
+      if (!/^[-\d]/.test(number)) return noDuration(text);
       return {
         fault: `"${written}" is not a unit of time`,
         becomes: `${number} ${plural(amount, nearestUnit(written.toLowerCase()))}`,
@@ -80,6 +80,14 @@ export function parseDuration(text: string): DurationResult {
   if (rounded > 2_147_483_648)
     return { fault: `"${text}" is longer than caches can count`, becomes: '1 year' };
   return { seconds: rounded };
+}
+
+/** `after 8 days` and `+8 days` have one in them. */
+function noDuration(text: string): DurationResult {
+  const [, words = '', within = ''] =
+    /^([a-z ]{0,40}\+?\s?)\b(\d{1,6}(?:\.\d{1,3})?\s?[a-z]{1,9})$/i.exec(text.trim()) ?? [];
+  const isOne = words !== '' && within !== '' && 'seconds' in parseDuration(within);
+  return { fault: `"${text}" is not a duration`, becomes: isOne ? within : EXAMPLE };
 }
 
 const MAX_PARTS = 8;

@@ -35,6 +35,8 @@ function parseCacheText(text: string): CacheResult {
   const kept = /^keep (?:for )?(.+)$/i.exec(text)?.[1];
   if (kept !== undefined) return parseCacheText(kept);
   if (/^until\b/.test(text)) return parseUntil(text.slice(5).trim());
+  const elsewhere = ELSEWHERE.get(text.toLowerCase());
+  if (elsewhere !== undefined) return fault(`"${text}" is not a cache word`, elsewhere);
   const asHeader = meantByHeader(text);
   if (asHeader !== undefined) return fault(`"${text}" is how the header says it`, asHeader);
   const duration = parseDuration(text);
@@ -62,6 +64,16 @@ const SAME: ReadonlyMap<string, string> = new Map([
   ['keep for good', 'forever'],
   ['no cache header', 'unset'],
 ]);
+
+/** Words that people bring from elsewhere. */
+const ELSEWHERE: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    forever: ['max', 'maximum', 'infinite', 'infinity', 'always', 'permanent', 'long'],
+    revalidate: ['epoch', 'off', 'none', 'immediately', 'no', 'no cache', 'now', 'validate', 'disabled'],
+    unset: ['default', 'nothing', 'null', 'auto'],
+    never: ['no store', 'nostore'],
+  }).flatMap(([ours, theirs]) => theirs.map((word) => [word, ours] as const)),
+);
 
 /** What is meant by the words of Cache-Control: ours, or the header as it is; undefined where they are none. */
 function meantByHeader(text: string): string | undefined {
