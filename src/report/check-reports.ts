@@ -2,18 +2,8 @@
 import { extname } from 'node:path';
 import type { CheckOutcome } from '../core/check/outcome.js';
 import { FenestraError } from '../core/errors/catalogue.js';
+import type { ReportContext } from './report-context.js';
 import { checkJson } from './json/check-json.js';
-
-/** What a report says beside the outcome. */
-export interface ReportContext {
-  /** The public address of the site. */
-  readonly address: string;
-  /** The folder of the config, from the root of its repository: `web/`; '' where it is that. */
-  readonly folder: string;
-  /** The site folder, the same way; absolute where it is outside. */
-  readonly site: string;
-  readonly version: string;
-}
 
 export interface ReportKind {
   /** With its dot, in lower case. */

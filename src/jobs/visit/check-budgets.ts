@@ -48,5 +48,7 @@ export async function listBudgetFindings(
   );
   const loads = await loadPages(site, urls, { screen: DEFAULT_SCREEN, seen: recallSeen(project) }, progress);
   const line = parseConnection(DEFAULT_CONNECTION);
-  return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) => overBudget(excess, basename(file), command));
+  return weighLoads(budgets, loads, under, at, line).overBudget.map((excess) =>
+    overBudget(excess, basename(file), command),
+  );
 }

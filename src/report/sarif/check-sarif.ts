@@ -8,7 +8,7 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
 import { SURVEY_RULES } from '../../core/check/survey-rules.js';
-import type { ReportContext } from '../check-reports.js';
+import type { ReportContext } from '../report-context.js';
 import { keyToPath } from '../../core/site/key.js';
 import { identityOf, type Finding, type FindingLocation } from '../../core/findings/finding.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';

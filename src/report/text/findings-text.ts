@@ -84,7 +84,12 @@ const isSomewhere = ({ key, line }: Partial<FindingLocation>): boolean =>
   key !== undefined || line !== undefined;
 
 /** Where a finding is: a file and its line, or a line of the config. */
-export const placeOf = ({ key, line, publishedAs, file = 'config' }: Partial<FindingLocation & Finding>): string =>
+export const placeOf = ({
+  key,
+  line,
+  publishedAs,
+  file = 'config',
+}: Partial<FindingLocation & Finding>): string =>
   key === undefined
     ? line === undefined
       ? ''
