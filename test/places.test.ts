@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, expect, it } from 'vitest';
-import { fenestra, makeProject, PAGE, writeFiles } from './helpers/program.js';
+import { fenestra, makeFolder, makeProject, PAGE, writeFiles } from './helpers/program.js';
 
 const withText = (text: string): string => PAGE.replace('</html>', `${text}</html>`);
 const PAGES = Array.from({ length: 40 }, (_, n) => `pages/${n}.html`);
@@ -27,7 +27,11 @@ beforeAll(async () => {
   home = makeProject(SITE);
   const known = ['--save-baseline', 'known.json'];
   const outcome = await fenestra(home, ...CHECK, '--in-full', ...REPORTS, ...known);
-  expect(outcome.code).toBe(1);
+  // What was found is known from now on.
+  expect([outcome.code, outcome.out]).toEqual([
+    0,
+    expect.stringContaining('fenestra check --baseline known.json fails on what is new alone') as string,
+  ]);
   out = outcome.out;
 });
 
@@ -69,4 +73,28 @@ it('one more page with the same fault, and another first, change neither the bas
   expect(results().map(({ partialFingerprints }) => partialFingerprints)).toEqual(before);
   writeFiles(home, { 'site/!first.html': withText('<a href="/another/">x</a>\n') });
   expect((await fenestra(home, ...CHECK, '--baseline', 'known.json')).code).toBe(1);
+});
+
+it('what stands in a config is placed in that one, and files from the root of their repository', async () => {
+  const root = makeFolder({
+    '.git/HEAD': '',
+    'site/index.html': PAGE,
+    'web/other.yaml':
+      'site: ../site\ndestinations: { a: { store: here, bucket: mill-a }, b: { store: here, bucket: mill-b } }\nassign: [{ to: "*.none", cache: 1 day }]\n',
+  });
+  const config = ['--config', 'web/other.yaml'];
+  for (const to of ['a', 'b']) await fenestra(root, 'publish', '--yes', '--to', to, ...config);
+  const { out: said } = await fenestra(root, 'check', '--expect', 'closed', ...config, '--report', 'r.sarif');
+  expect(said).toContain('other.yaml line 3: rule 1 (*.none) matches no object');
+  const sarif = JSON.parse(readFileSync(join(root, 'r.sarif'), 'utf8')) as {
+    runs: [{ originalUriBaseIds: object; results: { ruleId: string; locations: object[] }[] }];
+  };
+  expect(sarif.runs[0].originalUriBaseIds).toMatchObject({ SITE: { uri: 'site/', uriBaseId: 'REPOSITORY' } });
+  const finding = sarif.runs[0].results.find(({ ruleId }) => ruleId === 'rule-matches-nothing');
+  expect(finding?.locations).toMatchObject([
+    { physicalLocation: { artifactLocation: { uri: 'web/other.yaml', uriBaseId: 'REPOSITORY' } } },
+  ]);
+  // The cure is about the destination whose address it is, and runs as it is printed.
+  const traced = await fenestra(root, 'trace', 'http://mill-b.localhost:4680/', ...config);
+  expect(traced.out).toContain('cure: fenestra access open --sure mill-b --to b --config web/other.yaml');
 });
