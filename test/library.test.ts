@@ -37,7 +37,16 @@ afterAll(() => rmSync(home, { recursive: true, force: true }));
 const run = (command: string, ...words: string[]): ReturnType<typeof runIn> => runIn(home, command, ...words);
 const node = async (file: string): Promise<{ code: number; text: string }> => run(process.execPath, file);
 const vitest = async (file: string): Promise<{ code: number; text: string }> =>
-  run(process.execPath, resolve('node_modules/vitest/vitest.mjs'), 'run', '--root', home, '--testTimeout', '60000', file);
+  run(
+    process.execPath,
+    resolve('node_modules/vitest/vitest.mjs'),
+    'run',
+    '--root',
+    home,
+    '--testTimeout',
+    '60000',
+    file,
+  );
 
 describeWith(['a registry of packages'], 'the library, installed from its package', () => {
   it('has three examples, and they do what the page says', async () => {
