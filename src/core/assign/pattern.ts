@@ -87,3 +87,12 @@ export function folderMeant(pattern: string, keys: readonly string[]): string | 
   if (keys.some((key) => matches(key))) return undefined;
   return keys.some((key) => key.startsWith(folder)) ? `${folder}**` : undefined;
 }
+
+/** What a pattern was meant to be that matches nothing: all of a folder, or all of an extension (`webm` for `*.webm`). */
+export function patternMeant(pattern: string, keys: readonly string[]): string | undefined {
+  const folder = folderMeant(pattern, keys);
+  if (folder !== undefined) return folder;
+  const [, ending] = /^\.?(\w{1,10})$/.exec(pattern) ?? [];
+  const isEnding = ending !== undefined && keys.some((key) => key.endsWith(`.${ending}`));
+  return isEnding ? `*.${ending}` : undefined;
+}

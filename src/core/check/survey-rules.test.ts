@@ -154,6 +154,11 @@ const BAD: readonly [string, Case, RegExp][] = [
   ],
   [
     'rule-matches-nothing',
+    { keys: ['film/a.webm'], rules: [{ to: ['.webm'], cache: cache('never') }] },
+    /matches no object \| to: "\*\.webm"/,
+  ],
+  [
+    'rule-matches-nothing',
     { rules: [{ type: ['video/*'], cache: cache('never') }] },
     /rule 1 \(video\/\*\) matches no object/,
   ],

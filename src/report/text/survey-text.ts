@@ -44,7 +44,9 @@ export function formatSurvey(view: SurveyView, paint: Paint, findingsOnly = fals
       ? [
           `${paint.strong('Findings')}: ${countFindings(view.findings)}\n${formatFindings(view.findings, paint, extentOf(inFull))}`,
         ]
-      : [paint.good('No findings.')];
+      : [
+          `${paint.good('No findings.')} ${paint.soft(`This looks at files, types, headers and who may read them; ${paint.command('check --unpublished')} looks at references too.`)}`,
+        ];
   return [head + left, ...body, ...findings].join('\n\n');
 }
 

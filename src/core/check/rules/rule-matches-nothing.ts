@@ -1,4 +1,4 @@
-import { folderMeant } from '../../assign/pattern.js';
+import { patternMeant } from '../../assign/pattern.js';
 import { siteRule } from '../rule.js';
 import { ruleUse } from '../rule-use.js';
 
@@ -16,7 +16,7 @@ export const ruleMatchesNothing = siteRule(
     const keys = context.objects.map(({ key }) => key);
     for (const rule of context.assignments.rules) {
       if (use.matched.has(rule.number)) continue;
-      const meant = rule.to?.map((pattern) => folderMeant(pattern, keys)).find((each) => each !== undefined);
+      const meant = rule.to?.map((pattern) => patternMeant(pattern, keys)).find((each) => each !== undefined);
       const what = rule.to ? rule.to.join(', ') : (rule.type ?? []).join(', ');
       yield {
         file: context.assignments.file,

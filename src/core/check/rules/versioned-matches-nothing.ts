@@ -1,4 +1,4 @@
-import { folderMeant, parsePattern } from '../../assign/pattern.js';
+import { patternMeant, parsePattern } from '../../assign/pattern.js';
 import { siteRule } from '../rule.js';
 
 export const versionedMatchesNothing = siteRule(
@@ -23,7 +23,7 @@ export const versionedMatchesNothing = siteRule(
       for (const pattern of patterns) {
         const matches = parsePattern(pattern);
         if (pattern === '**' || covered.some(({ key }) => matches(key))) continue;
-        const meant = folderMeant(pattern, keys);
+        const meant = patternMeant(pattern, keys);
         yield {
           message: `"${pattern}" under ${setting} covers nothing that can have a versioned name`,
           fix:
