@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { formatDuration, parseDuration } from './duration.js';
+import { formatDuration, parseDuration, roughDuration } from './duration.js';
 
 test.each<[string, number]>([
   ['90 seconds', 90],
@@ -64,4 +64,14 @@ test('what is written is read as the same', () => {
     '1 year',
     '61 seconds',
   ]);
+});
+
+test.each([
+  [349_765_159, 'about 11 years'],
+  [864_000, '10 days'],
+  [61, '61 seconds'],
+  [90_061, 'about 25 hours'],
+  [31_536_000, '1 year'],
+])('%i seconds are %s where nobody counts', (seconds, words) => {
+  expect(roughDuration(seconds)).toBe(words);
 });

@@ -116,3 +116,16 @@ export function formatDuration(seconds: number): string {
   const amount = seconds / UNITS[unit];
   return `${amount} ${plural(amount, unit)}`;
 }
+
+const countIn = (seconds: number, unit: Unit): string => {
+  const amount = Math.round(seconds / UNITS[unit]);
+  return `${amount} ${plural(amount, unit)}`;
+};
+
+/** The same where nobody wants to count: `about 11 years` for 349765159 seconds. */
+export function roughDuration(seconds: number): string {
+  const exact = formatDuration(seconds);
+  if (Number.parseFloat(exact) < 1000) return exact;
+  const unit = (['year', 'day', 'hour', 'minute'] as const).find((name) => seconds >= 2 * UNITS[name]);
+  return unit === undefined ? exact : `about ${countIn(seconds, unit)}`;
+}

@@ -1,5 +1,5 @@
 import { freshness, isNeverStored } from '../../caching/freshness.js';
-import { formatDuration } from '../../caching/duration.js';
+import { roughDuration } from '../../caching/duration.js';
 import { isPage } from '../../assign/defaults.js';
 import { hasContentHash } from '../../site/names.js';
 import { assignLine, objectRule } from '../rule.js';
@@ -21,7 +21,7 @@ export const longKeptName = objectRule(
     if (plain !== undefined || versionable?.covers(key, headers['Content-Type'] ?? '')) return undefined;
     if (hasContentHash(key) || isPage(headers['Content-Type'] ?? '')) return undefined;
     return {
-      message: `kept for ${formatDuration(seconds)} under a name that carries no content hash`,
+      message: `kept for ${roughDuration(seconds)} under a name that carries no content hash`,
       fix: `put a content hash in the name, or ${assignLine(`/${key}`, 'cache: 30 days')}`,
     };
   },

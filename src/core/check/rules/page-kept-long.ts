@@ -1,5 +1,5 @@
 import { freshness } from '../../caching/freshness.js';
-import { formatDuration } from '../../caching/duration.js';
+import { roughDuration } from '../../caching/duration.js';
 import { isPage } from '../../assign/defaults.js';
 import { assignLine, objectRule } from '../rule.js';
 
@@ -18,7 +18,7 @@ export const pageKeptLong = objectRule(
     const seconds = isPage(headers['Content-Type'] ?? '') ? freshness(headers, now) : undefined;
     if (seconds === undefined || seconds <= DAY) return undefined;
     return {
-      message: `a page, kept for ${formatDuration(seconds)}`,
+      message: `a page, kept for ${roughDuration(seconds)}`,
       fix: assignLine(`/${key}`, 'cache: revalidate'),
     };
   },
