@@ -2,7 +2,7 @@
 import { stringify } from 'yaml';
 
 /** Where `init` puts the JSON Schema, relative to the config. */
-export const SCHEMA_FILE = '.fenestra/fenestra.schema.json';
+export const SCHEMA_FILE = 'fenestra.schema.json';
 
 export interface NewConfig {
   /** Relative to the config. */

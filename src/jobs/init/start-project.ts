@@ -1,12 +1,13 @@
 /** Adopting a folder of built files, or starting a small site, with a config that says what can be seen. */
-import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { basename, dirname, join, relative, resolve } from 'node:path';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { basename, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { assertBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
 import { findErrorPage, findIndex } from '../../core/site/document-names.js';
 import { quoteWord } from '../../core/words/command-line.js';
 import { walkSite } from '../../disk/walk.js';
+import { ignoreState } from '../project/ignore-state.js';
 import { STARTER_FILES } from './starter-site.js';
 import { proposeVersioned } from '../../core/versioning/propose-versioned.js';
 import type { SecondVisit } from './second-visit.js';
@@ -117,6 +118,7 @@ async function writeProject(begun: {
     }),
   );
   await writeSchema(home);
+  ignoreState(home);
   const started = { config: file, site, siteAsWritten, adopted, made, keys, bucket, index, error };
   return { ...started, ...(versioned ? { versioned } : {}) };
 }
@@ -135,12 +137,12 @@ async function proposeNames(
   return { ...proposal, isTaken: (await ask?.(proposal)) ?? false };
 }
 
-/** The schema that the config refers to, beside what Fenestra keeps for itself. */
+/** The schema that the config refers to, beside it: whoever has the one has the other. A file of others stays. */
 async function writeSchema(home: string): Promise<void> {
-  const { createJsonSchema } = await import('../../config/index.js');
+  const { createJsonSchema, SCHEMA_ID } = await import('../../config/index.js');
   const { SCHEMA_FILE } = await import('./new-config.js');
   const file = join(home, SCHEMA_FILE);
-  mkdirSync(dirname(file), { recursive: true });
+  if (existsSync(file) && !readFileSync(file, 'utf8').includes(SCHEMA_ID)) return;
   writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);
 }
 

@@ -1,6 +1,4 @@
 /** The store of a project's destination. */
-import { existsSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
@@ -9,7 +7,7 @@ import { findKind } from '../../stores/kinds.js';
 import { placeOf } from './place-of.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import { emulatedAddress, type Project } from './open-project.js';
-import { makeFolder } from '../../files/make-folder.js';
+import { ignoreState } from './ignore-state.js';
 
 /** Nothing is opened. @throws FenestraError STORE_KIND for a store of no known kind */
 export function assertKnownKinds(config: Config): void {
@@ -22,7 +20,7 @@ const placeOfProject = ({ config, destination }: Project): StorePlace => placeOf
 export async function openStore(project: Project): Promise<Store> {
   const place = placeOfProject(project);
   const kind = findKind(place);
-  ignoreState(project.config);
+  ignoreState(project.config.folder);
   return kind.open(place);
 }
 
@@ -108,16 +106,4 @@ export async function addressIn(
     (each) => each.store === destination.store && each.bucket === bucket && each.address !== undefined,
   );
   return said?.address ?? store.address(bucket);
-}
-
-/** What Fenestra keeps beside the config is no part of the project's history. */
-function ignoreState(config: Config): void {
-  const folder = join(config.folder, '.fenestra');
-  try {
-    makeFolder(folder);
-    const file = join(folder, '.gitignore');
-    if (!existsSync(file)) writeFileSync(file, '*\n');
-  } catch {
-    // Only a convenience: where it cannot be written the store says so itself.
-  }
 }

@@ -1,4 +1,5 @@
 /** What `init` has made, for a terminal. */
+import { countOf } from '../../core/words/counts.js';
 import type { Paint } from './paint.js';
 
 interface Proposal {
@@ -41,7 +42,7 @@ export const formatStarted = (
 ): string =>
   [
     adopted
-      ? `Adopted ${paint.strong(siteAsWritten)} with ${keys.length} files.`
+      ? `Adopted ${paint.strong(siteAsWritten)} with ${countOf(keys.length, 'file')}.`
       : `Started a small site in ${paint.strong(siteAsWritten)}: ${made.join(', ')}.`,
     `  index document   ${keys.includes(index) ? index : `${index} ${paint.warn('(not there yet)')}`}`,
     `  error document   ${error ?? paint.warn('none found: a wrong address will show a bare page')}`,
