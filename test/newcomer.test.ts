@@ -102,7 +102,7 @@ describe('a project', () => {
       expect.stringMatching(/tutorial\/[^]*fenestra init tutorial/),
     ]);
     expect((await fenestra(home, 'init', 'nonexist')).code).toBe(2);
-    expect((await fenestra(home, 'init', 'tutorial')).out).toContain('Adopted tutorial with 1 files');
+    expect((await fenestra(home, 'init', 'tutorial')).out).toContain('Adopted tutorial with 1 file.');
     const another = makeFolder({ 'tutorial/index.html': PAGE });
     expect((await fenestra(another, 'init', '--anew')).out).toContain('Started a small site in site');
   });

@@ -95,7 +95,7 @@ const ended = (child: ChildProcess): Promise<void> =>
 /** Of a zone that is to be another version. */
 export const OTHER_SERIAL = 2_026_000_001;
 
-const LONGEST_MS = 15_000;
+const LONGEST_MS = 45_000;
 
 export class Authority {
   readonly #folder: string;

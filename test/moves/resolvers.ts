@@ -83,7 +83,7 @@ export interface Resolver {
   readonly address: string;
 }
 
-const LONGEST_MS = 15_000;
+const LONGEST_MS = 45_000;
 
 /** @param anchor the DS that is trusted: `example. IN DS …`; empty where nothing is signed */
 export async function startResolver(
