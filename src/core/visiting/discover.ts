@@ -8,8 +8,8 @@ import { addSeen, screenMark, type SeenPages } from './seen-requests.js';
 import { StyleIndexes } from './style-index.js';
 import { EMPTY_SHEET, readSheet, type Sheet } from './style-rules.js';
 
-/** Sheets in pages that are kept for the next page. */
-const MAX_INLINE = 100;
+/** Sheets in pages that are kept for the next page, and the letters of the longest of them. */
+const [MAX_INLINE, MAX_LETTERS] = [100, 100_000];
 
 /** What was read of styles and modules is kept for the next page. */
 export class Discoverer {
@@ -55,6 +55,7 @@ export class Discoverer {
   }
 
   #inlineSheet(text: string): Sheet {
+    if (text.length > MAX_LETTERS) return readSheet(text);
     let sheet = this.#inline.get(text);
     if (!sheet) {
       if (this.#inline.size >= MAX_INLINE) this.#inline.clear();
