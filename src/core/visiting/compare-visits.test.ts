@@ -47,3 +47,11 @@ test('where pages are reloaded too the next load is the reload', () => {
   expect(compareVisits(visits, [browsed('return', {}), browsed('reload', { '/a': ['/i'] })])).toEqual([]);
   expect(compareVisits(visits, [browsed('return', { '/b': ['/i'] }), browsed('reload', {})])).toHaveLength(2);
 });
+
+test('of a page that goes on at once the icon that nobody named may be looked for or not', () => {
+  const visit = modelled('return', { '/a': ['/a', '/b'] });
+  const goesOn = { ...visit, responses: visit.responses.map((each) => ({ ...each, use: 'page' as const })) };
+  const asked = { '/a': ['/a', '/b', '/favicon.ico'] };
+  expect(compareVisits([goesOn], [browsed('return', asked)])).toEqual([]);
+  expect(compareVisits([visit], [browsed('return', asked)])).toHaveLength(1);
+});

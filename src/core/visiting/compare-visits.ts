@@ -43,6 +43,7 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
       const own = visit.responses.filter((each) => each.page === page);
       const icons = new Set(own.filter(({ use }) => use === 'icon').map(({ url }) => pathOf(url)));
       const pictures = new Set(own.filter(({ use }) => use === 'image').map(({ url }) => pathOf(url)));
+      const goesOn = own.filter(({ use }) => use === 'page').length > 1;
       const races = new Set(own.filter(({ use }) => use === 'manifest').map(({ url }) => pathOf(url)));
       // What a script asks for once the page has loaded comes by the rules of a plain visit: a race.
       const late = new Set(
@@ -65,6 +66,8 @@ export function compareVisits(visits: readonly Visit[], browsed: readonly Browse
         // A picture that is missing is asked for once or more where it is named more than once: a race too.
         const isMissing = model.every((status) => status >= 400) && browser.every((status) => status >= 400);
         if (isMissing && model.length > 0 && browser.length > 0 && pictures.has(target)) continue;
+        // A page that is left at once may have time to look for an icon where none is named: one more race.
+        if (isMissing && model.length === 0 && goesOn && target === '/favicon.ico') continue;
         // On a forced reload a manifest may come from a check that was under way: 200 or 304.
         if (kind === 'forced' && races.has(target) && model.length === browser.length) continue;
         for (const status of [...model]) {
