@@ -181,13 +181,13 @@ export default defineCommand<Args>({
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
     terminal.print(formatCheck(outcome, terminal.paint, args['in-full']));
     const written = [...files, ...(saved === undefined ? [] : [saved])];
-    if (saved !== undefined)
+    const passed = saved === undefined ? outcome.passed : passesOnceKnown(outcome);
+    if (saved !== undefined && passed)
       terminal.print(
         `\nWhat was found is known from now on: ${terminal.paint.command(`check --baseline ${quoteWord(saved)}`)} fails on what is new alone.`,
       );
     if (written.length > 0) terminal.print(`\n${terminal.paint.soft('written:')} ${written.join(', ')}`);
     terminal.printJson(checkJson(outcome, terminal.paint.command));
-    const passed = saved === undefined ? outcome.passed : passesOnceKnown(outcome);
     return passed ? EXIT.done : EXIT.found;
   },
 });

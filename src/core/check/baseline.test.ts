@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import type { Finding } from '../findings/finding.js';
-import { makeBaseline, parseBaseline, partByBaseline } from './baseline.js';
+import { makeBaseline, parseBaseline, partByBaseline, passesOnceKnown } from './baseline.js';
 import type { Failure } from './compare-answer.js';
 
 const finding = (rule: string, key: string, message: string, line = 1): Finding => ({
@@ -57,4 +57,14 @@ it('knows what an address is about again, wherever it stands first and however i
 it('leaves all as it is without one', () => {
   const findings = [finding('r', 'a', 'm')];
   expect(partByBaseline(findings, [], undefined)).toEqual({ findings, failures: [], known: 0, gone: 0 });
+});
+
+it('passes once all is known, but for what is of the moment or of another place', () => {
+  const failures = [failure('http://a.invalid/')];
+  const found = { findings: [finding('r', 'a.html', 'm')], failures, failOn: 'error' } as const;
+  expect(passesOnceKnown(found)).toBe(true);
+  expect(passesOnceKnown({ ...found, findings: [finding('bucket-closed', 'a.html', 'm')] })).toBe(false);
+  const none = { run: 1, failed: 1, retries: 0 };
+  const beside = { at: 'http://b.invalid/', selfTest: true, probes: none, matrix: [], failures };
+  expect(passesOnceKnown({ ...found, beside })).toBe(false);
 });

@@ -1,6 +1,7 @@
 /** A baseline: what is known already and does not fail a check. */
 import { identityOf, type Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY, CHECK_FINDINGS } from './check-findings.js';
+import { areAlike } from './compare-places.js';
 import { passes, type CheckOutcome } from './outcome.js';
 import type { Failure } from './compare-answer.js';
 
@@ -52,10 +53,15 @@ export const makeBaseline = (findings: readonly Finding[], failures: readonly Fa
   failures: failures.map(entryOf),
 });
 
-/** Whether all that was found can be known from now on. */
-export function passesOnceKnown({ findings, failures, failOn }: CheckOutcome): boolean {
+/** Whether all that was found can be known from now on: answers of the emulation and of other places cannot. */
+export function passesOnceKnown(
+  outcome: Pick<CheckOutcome, 'findings' | 'failures' | 'failOn' | 'beside' | 'against'>,
+): boolean {
+  const { findings, failures, failOn, beside, against } = outcome;
   const left = partByBaseline(findings, failures, makeBaseline(findings, failures));
-  return passes(left.findings, [left], failOn);
+  return (
+    areAlike(against?.differences ?? []) && passes(left.findings, [left, ...(beside ? [beside] : [])], failOn)
+  );
 }
 
 export function partByBaseline(

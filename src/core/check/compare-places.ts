@@ -124,3 +124,7 @@ export function comparePlaces(target: string, here: Asked, there: Asked): PlaceD
 
 const shorten = (aspect: string, value: string): string =>
   aspect === 'bytes' && value !== 'absent' ? `sha256 ${value.slice(0, 12)}…` : value;
+
+/** Whether two places answer alike but for what they are expected to differ in. */
+export const areAlike = (differences: readonly PlaceDifference[]): boolean =>
+  differences.every(({ expected }) => expected);

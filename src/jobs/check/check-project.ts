@@ -1,4 +1,5 @@
 /** The check of a project's bucket as it is published, beside its site folder. */
+import { areAlike } from '../../core/check/compare-places.js';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -84,8 +85,7 @@ export async function checkProject(
       const against = at
         ? await beside(at)
         : await emulated({ ...here, objects: all }, (object, range) => snapshot.read(object, range), beside);
-      const isAlike = against.differences.every(({ expected }) => expected);
-      return { ...outcome, against, passed: outcome.passed && isAlike };
+      return { ...outcome, against, passed: outcome.passed && areAlike(against.differences) };
     } finally {
       await thread?.end();
       await snapshot.close();
