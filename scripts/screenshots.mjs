@@ -46,11 +46,13 @@ async function terminal(name, script, { lines = 46, seconds = 20, until } = {}) 
   const rc = join(scratch, 'shell.sh');
   writeFileSync(
     rc,
-    `cd ${home}\nfenestra() { ${process.execPath} ${program} "$@"; }\nsay() { printf '\\033[2m$ %s\\033[0m\\n' "$1"; }\n${script}\ntouch ${done}\nsleep 600\n`,
+    `printf '\\033[?25l'\ncd ${home}\nfenestra() { ${process.execPath} ${program} "$@"; }\nsay() { printf '\\033[2m$ %s\\033[0m\\n' "$1"; }\n${script}\nprintf '\\033[?25l'\ntouch ${done}\nsleep 600\n`,
   );
   const window = begin(
     'xterm',
     [
+      '-tn',
+      'xterm-256color',
       '-fa',
       'DejaVu Sans Mono',
       '-fs',
@@ -102,6 +104,9 @@ async function terminal(name, script, { lines = 46, seconds = 20, until } = {}) 
     ['-window', 'root', '-crop', `1276x${lines * 17 + 20}+0+0`, '+repage', join(pictures, `${name}.png`)],
     { env: { ...process.env, DISPLAY } },
   );
+  // What it shows, with an edge of its own colour.
+  const file = join(pictures, `${name}.png`);
+  spawnSync('mogrify', ['-trim', '+repage', '-bordercolor', '#fbfaf6', '-border', '12', file]);
   window.kill();
   await wait(200);
 }

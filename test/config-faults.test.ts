@@ -11,7 +11,7 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
   ['a list', '- site: x\n', [/^1:1: the config is a list/]],
   ['empty', '', [/^1:1: the config is empty/]],
   ['not YAML', 'site: [a\n', [/^\d:\d+: not YAML/]],
-  ['a key twice', `${HEAD}site: b\n`, [/^4:1: not YAML: map keys must be unique/]],
+  ['a key twice', `${HEAD}site: b\n`, [/^4:1: site is given twice, in line 1 too/]],
   ['nothing required', 'otherwise: 1 hour\n', [/^1:1: site is missing/, /^1:1: destinations is missing/]],
   [
     'unknown settings',
@@ -57,7 +57,7 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
     `${HEAD}assign:\n  - { to: "*", contentType: html }\n  - { type: pictures, cache: never }\n`,
     [
       /^5:29: "html" is not a media type — did you mean text\/html\?/,
-      /^6:13: "pictures" is not a media range — did you mean pictures\/\*\?/,
+      /^6:13: "pictures" is not a media range — did you mean image\/\*\?/,
     ],
   ],
   [
@@ -209,19 +209,9 @@ describe('the JSON Schema', () => {
   it('refuses what it can of what the program refuses', () => {
     const refused = FAULTY.filter(
       ([what]) =>
-        ![
-          'not YAML',
-          'a key twice',
-          'contradictions',
-          'rules without sense',
-          'moved addresses',
-          'a store in the site',
-          'nesting without end',
-          'moved addresses that could lead to another site',
-          'documents',
-          'patterns',
-          'types',
-        ].includes(what),
+        !['not YAML', 'a key twice', 'contradictions', 'a store in the site', 'nesting without end'].includes(
+          what,
+        ),
     );
     for (const [what, text] of refused) expect([what, validate(parse(text))]).toEqual([what, false]);
   });

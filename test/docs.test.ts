@@ -8,7 +8,7 @@ import { SURVEY_RULES } from '../src/core/check/survey-rules.js';
 import { COMMANDS } from '../src/cli/command-table.js';
 import * as commands from '../src/cli/commands/index.js';
 import { VERSION } from '../src/cli/version.js';
-import { fenestra } from './helpers/program.js';
+import { fenestra, run } from './helpers/program.js';
 
 const sources = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
   (name) => name.endsWith('.ts') && !name.endsWith('.test.ts'),
@@ -62,6 +62,33 @@ it('the guide and the README name only commands and options that there are', asy
 
 it('the version is that of the package', () => {
   expect(VERSION).toBe((JSON.parse(readFileSync('package.json', 'utf8')) as { version: string }).version);
+});
+
+it('long help has every option under a title, the shared ones last, in few lines', async () => {
+  const grouped = Object.entries(commands).filter(([, { groups }]) => groups !== undefined);
+  expect(grouped.map(([name]) => name).sort()).toEqual(['check', 'publish', 'visit']);
+  for (const [name, { groups = {} }] of grouped) {
+    const help = (await run('.', [name, '--help'], 100)).out;
+    const titles = [...help.matchAll(/^([A-Z][^\n]*)\n +(?:-\w, |)--/gm)].map(([, title]) => title);
+    expect(titles).toEqual([...Object.keys(groups), 'For every command']);
+    for (const [part] of help.matchAll(/^ {2}(?: {4}|-\w, )--[^]*?(?=\n {2}(?: {4}|-\w, )--|\n\n)/gm))
+      expect(part.split('\n').length, part).toBeLessThanOrEqual(name === 'check' ? 4 : 3);
+  }
+});
+
+it('the package has whatever its README links to', () => {
+  const packed = execFileSync('npm', ['pack', '--dry-run', '--json', '--ignore-scripts'], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+    maxBuffer: 2 ** 24,
+  });
+  const [{ files } = { files: [] }] = JSON.parse(packed) as { files: { path: string }[] }[];
+  const paths = new Set(files.map(({ path }) => path));
+  const links = [...readFileSync('README.md', 'utf8').matchAll(/\]\((?!https?:|#)([^)#]+)/g)].map(
+    ([, path]) => path,
+  );
+  expect(links.length).toBeGreaterThan(30);
+  expect(links.filter((path) => path !== undefined && !paths.has(path))).toEqual([]);
 });
 
 it('every command is in the table, and its help has an example', () => {

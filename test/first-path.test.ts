@@ -2,6 +2,7 @@ import { readFileSync, existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import {
+  CONFIG,
   DEMO,
   ERROR_PAGE,
   fenestra,
@@ -134,6 +135,8 @@ describe('the first path', () => {
       '302 → /visit/',
       '404  "No such page',
       'It works.',
+      '404  "Orders of the Wendle Creek Tide Mill"',
+      '200  "Orders of the Wendle Creek Tide Mill"',
     ])
       expect(out).toContain(part);
     const { steps } = await fenestraJson<{ steps: { title: string; exit?: number; result?: object }[] }>(
@@ -304,4 +307,15 @@ describe('publishing again', () => {
       await server.stop();
     }
   });
+});
+
+it('bucket list says where an open bucket can be read by nobody', async () => {
+  const home = makeProject({}, `${CONFIG}readable: { keys: ["posters/**"] }\n`);
+  await fenestraJson(home, 'publish', '--yes', '--sure', 'test-mill');
+  expect((await fenestra(home, 'bucket', 'list')).out).not.toContain('nobody can read it');
+  await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+  const listed = await fenestra(home, 'bucket', 'list');
+  expect(listed.out).toContain(
+    'test-mill is open, and nobody can read it: its policy covers 0 of 2 objects.',
+  );
 });

@@ -1,7 +1,8 @@
 import { spawn } from 'node:child_process';
-import { resolve } from 'node:path';
+import { readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { expect, it } from 'vitest';
-import { fenestra, fenestraJson, makeProject } from './helpers/program.js';
+import { fenestra, fenestraJson, makeFolder, makeProject } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 
 /** Runs the program on a terminal of its own, types each answer when its question has come, and returns what was shown. */
@@ -39,6 +40,36 @@ describeWith(['a pseudo-terminal'], 'on a terminal', () => {
     expect((await fenestra(home, 'bucket', 'list')).out).toContain('There is no bucket yet');
     const yes = await onTerminal(home, ['publish'], [['Publish to test-mill', 'y\r']]);
     expect([yes.code, yes.shown]).toEqual([0, expect.stringContaining('Published release 1')]);
+  });
+  it('publish shows every property at d, and asks again', async () => {
+    const home = makeProject();
+    const { code, shown } = await onTerminal(
+      home,
+      ['publish'],
+      [
+        ['d for details)', 'd\r'],
+        ['none → text/html', 'y\r'],
+      ],
+    );
+    expect(shown).toMatch(/Content-Type +none → text\/html; charset=utf-8/);
+    expect([code, shown]).toEqual([0, expect.stringContaining('Published release 1')]);
+  });
+  it('init asks which addresses an application answers itself', async () => {
+    const home = makeFolder({
+      'dist/index.html':
+        '<!doctype html><title>Orders</title><div id="app"></div><script type="module" src="/app.js"></script>',
+      'dist/app.js': 'history.pushState(null, "", "/orders")',
+    });
+    const { code } = await onTerminal(
+      home,
+      ['init', '--bucket', 'mill-orders'],
+      [
+        ['Which addresses', '/orders/**, about\r'],
+        ['Give what pages', 'n\r'],
+      ],
+    );
+    expect(code).toBe(0);
+    expect(readFileSync(join(home, 'fenestra.yaml'), 'utf8')).toContain('appPaths: ["/orders/**","/about"]');
   });
   it('opening and removing ask for the name to be typed, and Ctrl-C declines', async () => {
     const home = makeProject();

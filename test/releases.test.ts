@@ -10,7 +10,7 @@ import {
   symlinkSync,
   utimesSync,
 } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { describe, expect, it, test } from 'vitest';
 import { EmbeddedStore } from '../src/stores/embedded/embedded-store.js';
@@ -632,4 +632,41 @@ it('notices a file that changes between being surveyed and being sent', async ()
   writeFiles(home, { 'site/a.txt': 'bbbb' });
   utimesSync(path, 1_700_000_000, 1_700_000_000);
   expect(openPublished(path, stamp, Date.now() + 10_000, undefined).read().verified).toBe(false);
+});
+
+it('says what changes sooner than caches let go of it, by which rule, and what would help', async () => {
+  const home = makeProject(
+    {
+      'site/pictures/owl.png': Buffer.from('89504e470d0a1a0a', 'hex'),
+      'site/pictures/mill.png': Buffer.from('89504e470d0a1a0b', 'hex'),
+    },
+    `${CONFIG}assign:\n  - { type: "image/*", cache: 1 year }\n`,
+  );
+  await fenestraJson(home, 'publish', '--yes');
+  writeFiles(home, { 'site/pictures/owl.png': Buffer.from('89504e470d0a1a0a00', 'hex') });
+  // Nobody holds anything of a bucket that is closed.
+  expect((await fenestra(home, 'publish', '-n')).out).not.toContain('Kept for longer than it lasts');
+  await fenestraJson(home, 'access', 'open', '--sure', 'test-mill');
+  const { out } = await fenestra(home, 'publish', '-n');
+  expect(out).toContain('Kept for longer than it lasts: pictures/owl.png. It changes after');
+  expect(out).toMatch(/kept for 1\s+year, by rule 1, line 6, which covers 2\s+objects/);
+  expect(out).toContain('versioned: ["*.{avif,gif,jpg,jpeg,png,svg,webp}"]');
+});
+
+it('asks for the name where nothing of another project stays, and the history names its folder', async () => {
+  const files = (text: string): Record<string, string> =>
+    Object.fromEntries(
+      ['index', 'not-found', 'visit', 'times'].map((name) => [`site/${name}.html`, `${PAGE}${text}`]),
+    );
+  const home = makeProject(files('<p>mill</p>'));
+  await fenestraJson(home, 'publish', '--yes');
+  const other = makeProject(files('<p>shop</p>'), `${CONFIG}storeFolder: ${join(home, '.fenestra/store')}\n`);
+  const asked = await fenestra(other, 'publish', '--yes');
+  expect([asked.code, asked.err]).toEqual([4, expect.stringContaining('--sure test-mill')]);
+  expect(asked.err).toContain(`was published from the folder ${basename(home)}, and nothing of that stays`);
+  await fenestraJson(other, 'publish', '--yes', '--sure', 'test-mill');
+  expect((await fenestra(other, 'history', '2')).out).toContain(`from the project ${basename(other)}`);
+  // The same project goes on without a question, however much it changes.
+  writeFiles(other, files('<p>flour</p>'));
+  await fenestraJson(other, 'publish', '--yes');
 });

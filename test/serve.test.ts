@@ -511,3 +511,38 @@ describe('trace', () => {
     });
   });
 });
+
+it('is found at its port by every command, for as long as it lives', async () => {
+  const project = makeProject();
+  const bucketAt = async (): Promise<string> =>
+    (await fenestraJson<{ buckets: { address: string }[] }>(project, 'bucket', 'list')).buckets[0]?.address ??
+    '';
+  await fenestraJson(project, 'publish', '--yes');
+  await fenestraJson(project, 'access', 'open', '--sure', 'test-mill');
+  expect(await bucketAt()).toBe('http://test-mill.localhost:4680/');
+  const first = await serve(project);
+  const own = `http://test-mill.localhost:${first.port}/`;
+  expect(await bucketAt()).toBe(own);
+  const shown = await fenestra(project, 'access', 'open', '--sure', 'test-mill');
+  expect(shown.out).toContain(own);
+  expect(shown.out).not.toContain('Nothing serves it now');
+  expect((await fenestra(project, 'trace', own)).code).toBe(0);
+  // A second one takes the note, and does not take it back with the first.
+  const second = await serve(project);
+  await first.stop();
+  expect(await bucketAt()).toBe(`http://test-mill.localhost:${second.port}/`);
+  // Whatever ends it, a note of what has died is none.
+  await second.stop('SIGKILL');
+  expect(await bucketAt()).toBe('http://test-mill.localhost:4680/');
+  for (const note of [
+    '',
+    '{}',
+    '{"port":1e9,"process":1}',
+    `{"port":"80","process":${process.pid}}`,
+    '[]',
+    'null',
+  ]) {
+    writeFiles(project, { '.fenestra/store/serving.json': note });
+    expect(await bucketAt()).toBe('http://test-mill.localhost:4680/');
+  }
+});

@@ -10,6 +10,8 @@ export interface Command<T = unknown> {
   readonly positionals?: string;
   readonly describe: string;
   readonly examples: readonly (readonly [command: string, explain: string])[];
+  /** The options by what they are for, under titles, where there are many. */
+  readonly groups?: Readonly<Record<string, readonly string[]>>;
   options(yargs: Argv<CommonArgs>): Argv<T & CommonArgs>;
   /**
    * @param runAgain runs another command by its words; what it would print as its document can be taken instead

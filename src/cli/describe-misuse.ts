@@ -1,4 +1,5 @@
 /** What is wrong with the words of a command, from what yargs says of them. */
+import { looksLikeHost } from '../core/words/public-url.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 import { actionElsewhere, optionElsewhere } from './words-elsewhere.js';
 
@@ -59,6 +60,10 @@ export function describeMisuse({ command, takes, actions, options, words, said }
 /** A word where none is taken: an address, a destination, or the site folder. */
 function meantByWord(word: string, command: string, options: readonly string[]): string {
   if (/^https?:\/\//i.test(word)) return options.includes('at') ? didYouMean([`--at ${word}`]) : '';
+  if (looksLikeHost(word) && options.includes('at'))
+    return didYouMean([`--at https://${word.replace(/\/?$/, '/')}`]);
+  if (/^(?:site|dist|public|build|out|www)\/?$/.test(word) && command !== 'survey')
+    return ' The site folder is the one that the config names; a destination is named with --to.';
   if (command === 'survey') return ' The site folder is the one that the config names: `site: ' + word + '`.';
   return options.includes('to') && /^[a-z][\w.-]*$/i.test(word)
     ? ` A destination is named so: --to ${word}.`

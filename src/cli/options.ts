@@ -11,6 +11,13 @@ export interface CommonArgs {
   readonly debug: boolean;
 }
 
+export const COMMON = [
+  'config',
+  'json',
+  'progress',
+  'debug',
+] as const satisfies readonly (keyof CommonArgs)[];
+
 export const commonOptions = (yargs: Argv): Argv<CommonArgs> =>
   yargs
     .option('config', {
@@ -58,7 +65,7 @@ export const overForeignOption = <T>(yargs: Argv<T>) =>
   yargs.option('over-foreign', {
     type: 'boolean',
     default: false,
-    describe: 'overwrite what somebody else has put into the bucket, or removed from it, past Fenestra',
+    describe: 'overwrite what others have changed in the bucket',
   });
 
 export const dryRunOption = <T>(yargs: Argv<T>) =>

@@ -95,13 +95,17 @@ async function publishChanges(
   const agree = options.dryRun ? await keepList(preview, options, terminal) : undefined;
   const extent = extentOf(options);
   const { inFull, frontList } = options;
-  terminal.print(formatPreview(preview, { extent, inFull, frontList, now: Date.now() }, paint));
+  const show = { extent, inFull, frontList, now: Date.now() };
+  terminal.print(formatPreview(preview, show, paint));
   if (options.dryRun || !store) {
     terminal.print(`\n${formatDryRun(agree, options.save, paint)}`);
     terminal.printJson(previewJson(preview, null));
     return;
   }
-  const outcome = await finishPublish(preview, terminal.progress, terminal.questions(options.sure));
+  const questions = terminal.questions(options.sure, () => {
+    terminal.print(`\n${formatPreview(preview, { ...show, extent: 'in-full', inFull: true }, paint)}\n`);
+  });
+  const outcome = await finishPublish(preview, terminal.progress, questions);
   const { state, release, proof } = outcome;
   if (proof) showProof(proof, terminal);
   if (release === null || !state) throw refused(preview, outcome, terminal);
@@ -144,7 +148,7 @@ async function showDiff(key: string, prepared: Prepared, terminal: Terminal): Pr
   terminal.printJson({
     bucket,
     key,
-    diff: formatBodyDiff(diff, createPaint(false, terminal.paint.width)),
+    diff: formatBodyDiff(diff, createPaint(0, terminal.paint.width)),
   });
 }
 

@@ -3,7 +3,7 @@ import yargs, { type Argv } from 'yargs';
 import { FenestraError } from '../core/errors/catalogue.js';
 import type { Command } from './command.js';
 import { describeMisuse } from './describe-misuse.js';
-import { commonOptions, type CommonArgs } from './options.js';
+import { COMMON, commonOptions, type CommonArgs } from './options.js';
 import type { ReadArgs } from './read-plain-words.js';
 
 /** @returns undefined where the help was asked for, which then is printed @throws FenestraError USAGE */
@@ -43,7 +43,7 @@ export function readWords(
       (parser: Argv) => {
         const common = parser as Argv<CommonArgs>;
         for (const [example, explain] of command.examples) common.example(example, explain);
-        parsing = command.options(common);
+        parsing = grouped(command.options(common), command.groups);
         known = listOptions(parsing);
         return parsing;
       },
@@ -72,6 +72,13 @@ export function readWords(
     })
     .parseSync();
   return read;
+}
+
+/** The options by what they are for, where there are many; what every command takes comes last. */
+function grouped<T>(parser: Argv<T>, groups: Readonly<Record<string, readonly string[]>> = {}): Argv<T> {
+  const all = Object.entries(groups);
+  for (const [title, names] of all) parser.group([...names], title);
+  return all.length === 0 ? parser : parser.group([...COMMON, 'help'], 'For every command');
 }
 
 /** A word that begins with a dash and a blank is no option but the value of the one before it, as a line of YAML is. */

@@ -2,7 +2,7 @@
 import { isatty } from 'node:tty';
 import { plainCommand, type CommandLine } from '../core/words/command-line.js';
 import { wrapLines } from '../report/text/wrap.js';
-import { createPaint, visible, type Paint } from '../report/text/paint.js';
+import { createPaint, visible, type Colours, type Paint } from '../report/text/paint.js';
 import type { Progress } from '../jobs/progress.js';
 import type { Questions } from '../jobs/questions.js';
 import { MAX_UNREAD_BYTES } from './line-batch.js';
@@ -52,8 +52,8 @@ export interface Terminal {
   unread(): number;
   /** A remark beside the result, left out where nobody takes those before it. Foreign text in it cannot paint. */
   remark(text: string): void;
-  /** What jobs are given to ask. @param sure a name that was given beforehand */
-  questions(sure?: string): Questions;
+  /** What jobs are given to ask. @param sure a name that was given beforehand @param showDetails prints more of it */
+  questions(sure?: string, showDetails?: () => void): Questions;
   /** Asks for a text, with a proposal that stands when nobody is there. */
   askText(question: string, proposal: string): Promise<string>;
   /** Asks for a yes or a no; no when nobody is there. */
@@ -70,8 +70,11 @@ export function createTerminal(
   take?: (document: unknown) => void,
 ): Terminal {
   // Asking a stream would make it, and nearly no command reads anything or says something on stderr.
-  const coloured = (file: number): boolean =>
-    (process.env['NO_COLOR'] ?? '') === '' && (isatty(file) || (process.env['FORCE_COLOR'] ?? '') !== '');
+  const coloured = (file: number): Colours => {
+    const { NO_COLOR = '', FORCE_COLOR = '', TERM = '', COLORTERM = '' } = process.env;
+    if (NO_COLOR !== '' || !(isatty(file) || FORCE_COLOR !== '')) return 0;
+    return /256|kitty|direct/.test(TERM) || /truecolor|24bit/.test(COLORTERM) ? 256 : 16;
+  };
   // What goes to a file or another program is whole.
   const width = Math.max(40, process.stdout.columns || Number(process.env['COLUMNS']) || Infinity);
   const paint = createPaint(coloured(1), width, command);
@@ -106,9 +109,9 @@ export function createTerminal(
       else if (json) printDocument(value);
     },
     remark,
-    questions: (sure) => {
+    questions: (sure, showDetails) => {
       line.pause();
-      return createQuestions(interactive, sure, () => line.pause());
+      return createQuestions(interactive, sure, () => line.pause(), showDetails);
     },
     askText: async (question, proposal) => {
       if (!interactive) return proposal;

@@ -22,12 +22,19 @@ import { settingsUnder } from '../core/site/site-in-subfolder.js';
 import { DEFAULT_FORM } from '../core/versioning/versioned-name.js';
 import { deepFreeze } from '../core/release/plain-data.js';
 import { sizeOf } from './budget-schema.js';
+import { quoteName } from './fields.js';
+import { locate } from './locate.js';
 import { listInForce } from './in-force.js';
 import type { ParsedConfig } from './parsed-config.js';
 import type { Config, Destination, Front } from './config.js';
 
 interface RawPlace {
-  readonly documents?: { readonly index?: string; readonly error?: string } | null;
+  readonly documents?: {
+    readonly index?: string;
+    readonly error?: string;
+    readonly app?: string;
+    readonly appPaths?: string | string[];
+  } | null;
   readonly readable?: { readonly keys?: string | string[]; readonly except?: string | string[] } | null;
   readonly moved?: Partial<MovedSetting> | null;
   readonly domains?: string | string[];
@@ -93,7 +100,12 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
     site: resolve(folder, raw.site),
     siteAsWritten: raw.site,
     storeFolder: resolve(folder, raw.storeFolder ?? '.fenestra/store'),
-    stores: Object.entries(raw.stores ?? {}).map(([name, { kind, ...options }]) => ({ name, kind, options })),
+    stores: Object.entries(raw.stores ?? {}).map(([name, { kind, ...options }]) => ({
+      name,
+      kind,
+      place: placeIn(parsed, file, `stores.${quoteName(name)}${kind === undefined ? '' : '.kind'}`),
+      options,
+    })),
     links: raw.links ?? 'inside',
     assignments: {
       file: basename(file),
@@ -115,6 +127,12 @@ export function buildConfig(parsed: ParsedConfig, file: string, folder: string):
   return deepFreeze(config);
 }
 
+/** Where a setting stands, as it is written in messages. */
+function placeIn({ document, lines }: ParsedConfig, file: string, path: string): string {
+  const { line, column } = locate(document, lines, path, false);
+  return `${basename(file)}:${line}:${column}`;
+}
+
 function toVersioned(raw: RawConfig): VersionedSetting {
   const places = [raw, ...Object.values(raw.destinations)];
   return {
@@ -129,7 +147,11 @@ function toVersioned(raw: RawConfig): VersionedSetting {
     form: raw.versionedName ?? DEFAULT_FORM,
     documents: [
       ...new Set(
-        places.flatMap(({ documents }) => [documents?.index ?? 'index.html', documents?.error ?? '']),
+        places.flatMap(({ documents }) => [
+          documents?.index ?? 'index.html',
+          documents?.error ?? '',
+          documents?.app ?? '',
+        ]),
       ),
     ],
   };
@@ -181,6 +203,7 @@ function toMovedHosts(top: RawPlace, place: RawDestination): Pick<BucketSettings
 function toSettings(top: RawPlace, place: RawDestination): BucketSettings {
   const readable = place.readable ?? top.readable;
   const moved = place.moved ?? top.moved;
+  const app = place.documents?.app ?? top.documents?.app;
   return {
     documents: {
       index: place.documents?.index ?? top.documents?.index ?? 'index.html',
@@ -192,6 +215,9 @@ function toSettings(top: RawPlace, place: RawDestination): BucketSettings {
     ...toMovedHosts(top, place),
     quirks: { ...top.quirks, ...place.quirks },
     ...(top.versioned === undefined ? {} : { versioned: true }),
+    ...(app === undefined
+      ? {}
+      : { apps: [{ page: app, paths: many(place.documents?.appPaths ?? top.documents?.appPaths) }] }),
   };
 }
 

@@ -44,7 +44,9 @@ const CACHE_JSON = {
       type: 'object',
       additionalProperties: false,
       required: ['header'],
-      properties: { header: { type: 'string', description: 'Cache-Control, sent as written.' } },
+      properties: {
+        header: { type: 'string', pattern: '\\S', description: 'Cache-Control, sent as written.' },
+      },
     },
   ],
 };
@@ -56,6 +58,12 @@ export const cache = (explain: string) =>
       if (value === undefined) return true;
       const result = parseCache(value);
       if ('policy' in result) return true;
+      const isRule = typeof value === 'object' && value !== null && ('to' in value || 'type' in value);
+      if (isRule)
+        return fail(
+          context,
+          'a rule with `to` or `type` stands under `assign`; this takes a cache value alone',
+        );
       const errors = result.faults.map(({ fault, becomes, at }) => fail(context, fault, becomes, at));
       return errors.length === 1 && errors[0] ? errors[0] : new yup.ValidationError(errors);
     })

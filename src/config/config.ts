@@ -37,6 +37,8 @@ export interface Destination {
 export interface StoreSetting {
   readonly name: string;
   readonly kind: string | undefined;
+  /** Where its kind stands, or its name: `fenestra.yaml:3:12`. */
+  readonly place: string;
   readonly options: Readonly<Record<string, unknown>>;
 }
 

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { typeByName } from '../core/assign/media-type.js';
-import { settingMeant } from './settings-elsewhere.js';
+import { isSecretName, settingMeant } from './settings-elsewhere.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 
 declare module 'yup' {
@@ -58,7 +58,17 @@ export const pattern = () =>
     return fault ? fail(context, fault.fault, fault.becomes) : true;
   });
 
-export const PATTERN_JSON = { type: 'string', minLength: 1, pattern: '[^/]$' };
+/** No negation, no dot segment, no white space around it, and no folder in place of what is in it. */
+export const PATTERN_JSON = {
+  type: 'string',
+  minLength: 1,
+  pattern: '^(?![!\\s])(?!(?:.*/)?\\.{1,2}(?:/|$)).*[^/\\s]$',
+};
+
+export const MEDIA_RANGE_JSON = {
+  type: 'string',
+  pattern: '^(?:\\*/\\*|[^/\\s*]+/(?:\\*|[^/\\s*]+))$',
+};
 
 /** A list, or a single value in its place. */
 export const oneOrMany = (item: yup.StringSchema, explain: string, itemJson: object = { type: 'string' }) =>
@@ -88,9 +98,31 @@ export const contentType = (explain: string) =>
     })
     .meta({ explain, json: { type: 'string', pattern: '^[^/\\s]+/[^/\\s]+' } });
 
+const KINDS = ['application', 'audio', 'font', 'image', 'model', 'text', 'video'];
+
+/** What people call kinds of files. */
+const RANGES_ELSEWHERE: ReadonlyMap<string, string> = new Map([
+  ...['picture', 'pictures', 'photo', 'photos', 'img', 'graphics'].map((word) => [word, 'image'] as const),
+  ...['sound', 'sounds', 'music'].map((word) => [word, 'audio'] as const),
+  ...['film', 'films', 'movie', 'movies'].map((word) => [word, 'video'] as const),
+  ...['script', 'scripts', 'javascript'].map((word) => [word, 'text/javascript'] as const),
+  ...['style', 'styles', 'stylesheet', 'stylesheets'].map((word) => [word, 'text/css'] as const),
+  ...['page', 'pages'].map((word) => [word, 'text/html'] as const),
+]);
+
+/** `images` for `image/*`, `.webm` for `video/webm`. */
+function rangeMeant(value: string): string | undefined {
+  const word = value.toLowerCase();
+  const kind = RANGES_ELSEWHERE.get(word) ?? nearestWord(word, KINDS);
+  if (kind !== undefined) return kind.includes('/') ? kind : `${kind}/*`;
+  return (
+    typeByName(`x.${value.replace(/\W/g, '')}`) ?? (value.includes('/') ? undefined : mediaTypeMeant(value))
+  );
+}
+
 export const mediaRange = text('a media range').test('media range', (value, context) => {
   if (value === undefined || isMediaRange(value)) return true;
-  return fail(context, `"${value}" is not a media range`, /^\w+$/.test(value) ? `${value}/*` : undefined);
+  return fail(context, `"${value}" is not a media range`, rangeMeant(value));
 });
 
 export const oneOf = <T extends string | number>(choices: readonly T[], explain: string) =>
@@ -106,7 +138,15 @@ export const oneOf = <T extends string | number>(choices: readonly T[], explain:
     })
     .meta({ explain, json: { enum: [...choices] } });
 
-export const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
+/**
+ * A mapping of settings.
+ * @param elsewhere says where a setting stands that is none here
+ */
+export const mapping = <S extends yup.ObjectShape>(
+  shape: S,
+  explain: string,
+  elsewhere?: (name: string) => string | undefined,
+) =>
   yup
     .object(shape)
     .strict(false)
@@ -118,16 +158,22 @@ export const mapping = <S extends yup.ObjectShape>(shape: S, explain: string) =>
       const errors = Object.keys(given)
         .filter((name) => !Object.hasOwn(shape, name))
         .map((name) =>
-          failName(
-            context,
-            `"${name}" is not a setting here`,
-            settingMeant(name, Object.keys(shape)),
-            quoteName(name),
-          ),
+          isSecretName(name) && settingMeant(name, Object.keys(shape)) === undefined
+            ? failName(context, `"${name}": ${WHERE_SECRETS_GO}`, undefined, quoteName(name))
+            : failName(
+                context,
+                elsewhere?.(name) ?? `"${name}" is not a setting here`,
+                elsewhere?.(name) === undefined ? settingMeant(name, Object.keys(shape)) : undefined,
+                quoteName(name),
+              ),
         );
       return errors.length > 0 ? new yup.ValidationError(errors) : true;
     })
     .meta({ explain });
+
+/** What is said of a secret in a config. */
+export const WHERE_SECRETS_GO =
+  'what to sign in with never stands in the config: set FENESTRA_NAME_USER and FENESTRA_NAME_KEY, with NAME as the store is called, or name a file under `credentials`';
 
 /** A path step that Yup can carry whatever the name holds. */
 export const quoteName = (name: string): string =>

@@ -31,11 +31,20 @@ export function createJsonSchema(): Record<string, unknown> {
   root.properties['stores'] = {
     ...root.properties['stores'],
     type: 'object',
+    // It is always there.
+    propertyNames: { not: { const: 'here' } },
     additionalProperties: {
       ...convert(storeSchema.describe() as unknown as Described),
       anyOf: [{ required: ['kind'] }, { required: ['module'] }],
     },
   };
+  const { assign } = root.properties as { assign?: { items?: object } };
+  if (assign)
+    assign.items = {
+      ...assign.items,
+      anyOf: [{ required: ['to'] }, { required: ['type'] }],
+      not: { required: ['type', 'contentType'] },
+    };
   return {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     $id: SCHEMA_ID,

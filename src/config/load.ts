@@ -7,6 +7,7 @@ import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml
 import { ValidationError, type AnyObjectSchema } from 'yup';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { buildConfig } from './build-config.js';
+import { listCircleFaults } from './circles.js';
 import { locate } from './locate.js';
 import { explainSyntax, oddQuotes } from './yaml-faults.js';
 import type { ParsedConfig } from './parsed-config.js';
@@ -18,9 +19,10 @@ import type { Config, ConfigFault } from './config.js';
 /**
  * Loads a config.
  * @param path of the file, relative to the working folder
+ * @param thorough looks for what a check of the site would find in the config alone, too
  * @throws FenestraError CONFIG_MISSING, CONFIG_UNREADABLE or CONFIG_FAULTS, which lists every fault
  */
-export async function loadConfig(path: string): Promise<Config> {
+export async function loadConfig(path: string, thorough = false): Promise<Config> {
   const file = resolve(path);
   let text: string;
   try {
@@ -37,7 +39,10 @@ export async function loadConfig(path: string): Promise<Config> {
   }
   const parsed = await parseConfig(text);
   if ('faults' in parsed) throw faultsError(path, parsed.faults);
-  return buildConfig(parsed, file, dirname(file));
+  const config = buildConfig(parsed, file, dirname(file));
+  const circles = thorough ? listCircleFaults(parsed, config) : [];
+  if (circles.length > 0) throw faultsError(path, circles);
+  return config;
 }
 
 /** Parses and validates a config's text; all faults at once, in the order of the file. Touches nothing. */

@@ -1,6 +1,7 @@
 /** Settings that stand at the top and under a destination alike. */
 import * as yup from 'yup';
 import { QUIRKS, QUIRK_SETS } from '../core/hosting/quirks.js';
+import { patternFault } from '../core/assign/pattern.js';
 import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { MOVED_AS, PRIVATE } from '../core/release/store-limits.js';
 import {
@@ -14,6 +15,17 @@ import {
   quoteName,
   text,
 } from './fields.js';
+
+/** `visit/` as `/visit/`, `www.mill.example/x` as a web address. */
+const targetMeant = (to: string): string | undefined =>
+  /^(?:www\.|[\w-]+(?:\.[\w-]+)+\/)[^\s]*$/i.test(to)
+    ? `https://${to}`
+    : /^[\w.~-][^\s:]*$/.test(to)
+      ? `/${to}`
+      : undefined;
+
+/** An address on this site, or a whole web address. */
+const TARGET_JSON = '^(?:/(?![/\\\\])|https?://[^/\\s])\\S*$';
 
 const movedTable = (explain: string) =>
   yup
@@ -49,7 +61,7 @@ const movedTable = (explain: string) =>
             fail(
               context,
               `the target of "${from}" is neither an address on this site (/…) nor a web address (https://…)`,
-              undefined,
+              typeof to === 'string' ? targetMeant(to) : undefined,
               at,
             ),
           );
@@ -87,8 +99,38 @@ const movedTable = (explain: string) =>
     })
     .meta({
       explain,
-      json: { type: 'object', propertyNames: { pattern: '^/' }, additionalProperties: { type: 'string' } },
+      json: {
+        type: 'object',
+        propertyNames: { pattern: '^/' },
+        additionalProperties: { type: 'string', pattern: TARGET_JSON },
+      },
     });
+
+/** The documents of a place, and those at the top. */
+function documentsOf(context: yup.TestContext): readonly Readonly<Record<string, unknown>>[] {
+  const top = (context.options.context ?? {}) as { readonly documents?: unknown };
+  return [context.parent as unknown, top.documents].filter(
+    (each): each is Readonly<Record<string, unknown>> => typeof each === 'object' && each !== null,
+  );
+}
+
+const KEY_JSON = { type: 'string', pattern: '^[^/]' };
+
+const appPath = () =>
+  text('an address').test('address', (value, context) => {
+    if (value === undefined) return true;
+    if (/[?#]/.test(value))
+      return fail(
+        context,
+        `the address "${value}" has a query or fragment, which plays no part`,
+        value.replace(/[?#].*/, '') || '/**',
+      );
+    if (!value.startsWith('/'))
+      return fail(context, `the address "${value}" does not start with a slash`, `/${value}`);
+    if (value === '/') return fail(context, 'the root has the index document already', '/**');
+    const wrong = patternFault(value.replace(/\/$/, ''));
+    return wrong === undefined || fail(context, wrong.fault, wrong.becomes);
+  });
 
 export const documents = () =>
   mapping(
@@ -103,14 +145,47 @@ export const documents = () =>
               )
             : true,
         )
-        .meta({ explain: 'The document that answers for a folder.', default: 'index.html' }),
+        .meta({
+          explain: 'The document that answers for a folder.',
+          default: 'index.html',
+          json: { type: 'string', pattern: '^[^/]+$' },
+        }),
       error: text('a key')
         .test('key', (value, context) =>
           value?.startsWith('/')
             ? fail(context, 'a key has no leading slash', value.replace(/^\/+/, ''))
             : true,
         )
-        .meta({ explain: 'The document that answers for a mistake.', default: 'none' }),
+        .meta({ explain: 'The document that answers for a mistake.', default: 'none', json: KEY_JSON }),
+      app: text('a key')
+        .test('key', (value, context) => {
+          if (value === undefined) return true;
+          if (value.startsWith('/'))
+            return fail(context, 'a key has no leading slash', value.replace(/^\/+/, ''));
+          return documentsOf(context).some(({ appPaths }) => appPaths !== undefined)
+            ? true
+            : fail(
+                context,
+                'needs `appPaths`, the addresses that the application answers itself',
+                `app: ${value}, appPaths: ["/orders/**"]`,
+              );
+        })
+        .meta({
+          explain: 'The page of an application that has one page for many addresses.',
+          json: KEY_JSON,
+          default: 'none',
+        }),
+      appPaths: oneOrMany(
+        appPath(),
+        'The addresses that the application answers itself, as patterns; a copy of its page lies at each that is none.',
+        { type: 'string', pattern: '^/' },
+      )
+        .test('app', (value, context) =>
+          value === undefined || documentsOf(context).some(({ app }) => app !== undefined)
+            ? true
+            : fail(context, 'needs `app`, the page that answers', 'app: index.html'),
+        )
+        .meta({ default: 'none' }),
     },
     'Which documents answer for a folder and for a mistake.',
   );
@@ -118,7 +193,9 @@ export const documents = () =>
 export const readable = () =>
   mapping(
     {
-      keys: oneOrMany(pattern(), 'The keys that anyone may read.', PATTERN_JSON),
+      keys: oneOrMany(pattern(), 'The keys that anyone may read.', PATTERN_JSON).meta({
+        default: 'all but what looks secret',
+      }),
       except: oneOrMany(pattern(), 'Keys among them that nobody may.', PATTERN_JSON),
     },
     'The public-read policy. Without it, everything but names that look secret.',
@@ -159,13 +236,29 @@ export const quirks = () =>
     .typeError(`is a mapping, or the name of a set: ${Object.keys(QUIRK_SETS).join(', ')}`)
     .meta({ words: Object.keys(QUIRK_SETS) });
 
-const hostName = () =>
-  text('a host name').matches(
-    /^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+$/,
-    'is a host name such as www.mill.example, in lower case',
-  );
+const HOST = /^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)+$/;
 
-export const domains = () => oneOrMany(hostName(), 'Host names that the bucket answers to.');
+const HOST_JSON = { type: 'string', pattern: HOST.source };
+
+/** The host of a whole address, in lower case. */
+function hostMeant(value: string): string | undefined {
+  const host = value
+    .toLowerCase()
+    .replace(/^[a-z]+:\/\//, '')
+    .replace(/[/:?#].*/s, '');
+  return HOST.test(host) ? host : undefined;
+}
+
+const hostName = () =>
+  text('a host name')
+    .test('host name', (value, context) =>
+      value === undefined || HOST.test(value)
+        ? true
+        : fail(context, 'is a host name such as www.mill.example, in lower case', hostMeant(value)),
+    )
+    .meta({ json: HOST_JSON });
+
+export const domains = () => oneOrMany(hostName(), 'Host names that the bucket answers to.', HOST_JSON);
 
 /** What the names of a site lead through. */
 export const naming = () => ({
@@ -173,6 +266,7 @@ export const naming = () => ({
   movedHosts: oneOrMany(
     hostName(),
     'Host names that send their visitors on to the first of `domains` with 301, path and query kept.',
+    HOST_JSON,
   ).test('domains', (value, context) => {
     const top = (context.options.context ?? {}) as { readonly domains?: unknown };
     const own = ((context.parent as { readonly domains?: unknown }).domains ?? top.domains) as
@@ -183,7 +277,7 @@ export const naming = () => ({
     const both = value.find((name) => [own].flat().includes(name));
     return both === undefined || fail(context, `"${both}" is under domains too, where it shows the site`);
   }),
-  nameServers: oneOrMany(hostName(), 'The name servers that are to answer for the domains.'),
+  nameServers: oneOrMany(hostName(), 'The name servers that are to answer for the domains.', HOST_JSON),
 });
 
 /** What stands before the bucket. */

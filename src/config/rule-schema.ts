@@ -4,6 +4,7 @@ import { ASSIGNABLE, PROPERTIES, type Property, type PropertyEntry } from '../co
 import { cache } from './cache-field.js';
 import { settingMeant } from './settings-elsewhere.js';
 import {
+  MEDIA_RANGE_JSON,
   PATTERN_JSON,
   contentType,
   fail,
@@ -37,7 +38,7 @@ function assignable({ shape, explain }: PropertyEntry): yup.Schema {
 export const rule = mapping(
   {
     to: oneOrMany(pattern(), 'The keys that it is for: a pattern, or a list of them.', PATTERN_JSON),
-    type: oneOrMany(mediaRange, 'The types that it is for: media ranges such as image/*.'),
+    type: oneOrMany(mediaRange, 'The types that it is for: media ranges such as image/*.', MEDIA_RANGE_JSON),
     ifUnset: yup
       .boolean()
       .strict()

@@ -30,7 +30,11 @@ const destination = mapping(
         const fault = bucketNameFault(value);
         return (
           fault === undefined ||
-          fail(context, `"${value}" cannot be a bucket name: ${fault}`, suggestBucketName(value))
+          fail(
+            context,
+            `"${value}" cannot be a bucket name: ${fault}${/^www\.|\.[a-z]{2,}$/i.test(value) ? '; host names stand under `domains`' : ''}`,
+            suggestBucketName(value),
+          )
         );
       })
       .meta({
@@ -38,7 +42,15 @@ const destination = mapping(
         json: { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{1,61}[a-z0-9]$' },
       }),
     address: text('a web address')
-      .matches(/^https?:\/\/[^\s/?#]+\/?$/, 'is a base address such as https://www.mill.example/')
+      .test('base address', (value, context) =>
+        value === undefined || /^https?:\/\/[^\s/?#]+\/?$/.test(value)
+          ? true
+          : fail(
+              context,
+              'is a base address such as https://www.mill.example/',
+              /^[\w-]+(?:\.[\w-]+)+(?::\d+)?\/?$/.test(value) ? `https://${value}` : undefined,
+            ),
+      )
       .meta({
         explain: 'The public base URL.',
         default: "the emulation's",
@@ -98,7 +110,9 @@ export const schema = mapping(
     destinations,
     documents: documents(),
     readable: readable(),
-    otherwise: cache('The cache policy of what neither a default nor a rule decides.').meta({
+    otherwise: cache(
+      'The cache policy of what neither a default nor a rule decides; for the whole site, write a rule with to: "**".',
+    ).meta({
       default: '1 hour',
     }),
     assign: yup
@@ -148,4 +162,8 @@ export const schema = mapping(
       .meta({ explain: 'How many releases a bucket keeps.', default: '20' }),
   },
   'The config of a site.',
+  (name) =>
+    Object.hasOwn(destination.fields, name)
+      ? `"${name}" is a setting of a destination: it stands there, beside its bucket`
+      : undefined,
 );

@@ -41,6 +41,12 @@ const SETTINGS_ELSEWHERE: ReadonlyMap<string, readonly string[]> = new Map(
     documents: ['pages', 'website', 'index', 'error', 'errors', 'indexdocument', 'errordocument'],
     index: ['indexdocument', 'main', 'home', 'indexpage', 'suffix'],
     error: ['errordocument', 'notfound', 'errorpage', 'fallback'],
+    permanently: ['permanent', '301', '308'],
+    temporarily: ['temporary', '302', '303', '307'],
+    bytes: ['size', 'weight', 'kilobytes'],
+    requests: ['count', 'number', 'files'],
+    app: ['spa', 'application', 'singlepage', 'history', 'rewrite'],
+    appPaths: ['routes', 'apppath', 'approutes', 'paths'],
     moved: ['redirects', 'redirect', 'rewrites', 'aliases', 'moves'],
     readable: ['public', 'acl', 'policy', 'access', 'read'],
     except: ['exclude', 'ignore', 'private', 'not', 'unless'],
@@ -59,10 +65,16 @@ const SETTINGS_ELSEWHERE: ReadonlyMap<string, readonly string[]> = new Map(
 export function settingMeant(name: string, settings: readonly string[]): string | undefined {
   const [, before = '', value = ''] = /^(\w+):(.+)$/s.exec(name) ?? [];
   if (settings.includes(before)) return `${before}: ${value}`;
-  const plain = name.toLowerCase().replace(/[^a-z]/g, '');
+  const plain = name.toLowerCase().replace(/[^a-z0-9]/g, '');
   return (
     settings.find((ours) => ours.toLowerCase() === plain) ??
     settings.find((ours) => SETTINGS_ELSEWHERE.get(ours)?.includes(plain) === true) ??
     nearestWord(name, settings)
   );
 }
+
+const SECRET =
+  /^(?:(?:user|access|secret|api|auth|private)[_-]?)*(?:pass(?:word|wd|phrase)?|secret|token|key|credential|user(?:name)?|login|keyid|keyfile)s?$/i;
+
+/** Whether a name is that of something to sign in with. */
+export const isSecretName = (name: string): boolean => SECRET.test(name);

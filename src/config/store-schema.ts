@@ -1,7 +1,17 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
 import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
-import { type Context, fail, failName, mapping, namedFaults, oneOf, oneOrMany, text } from './fields.js';
+import {
+  WHERE_SECRETS_GO,
+  type Context,
+  fail,
+  failName,
+  mapping,
+  namedFaults,
+  oneOf,
+  oneOrMany,
+  text,
+} from './fields.js';
 
 /** The stores that the config names, wherever in it a test stands. */
 export function storeNames({ options }: Context): string[] {
@@ -20,13 +30,15 @@ export const storeSetting = mapping(
       explain: 'A module of your own that makes the store, relative to this file.',
     }),
     auth: text('a web address')
-      .matches(
-        /^https?:\/\/[^\s?#@]+$/,
-        'is a web address such as https://store.example/v3, without a name or a key in it',
+      .test('no secret', (value, context) =>
+        value?.includes('@')
+          ? fail(context, `the address has a name or a key in it; ${WHERE_SECRETS_GO}`)
+          : true,
       )
+      .matches(/^https?:\/\/[^\s?#]+$/, 'is a web address such as https://store.example/v3')
       .meta({
         explain: 'Where to sign in to an OpenStack Swift: …/v3 is Keystone, …/auth/v1.0 version 1.',
-        json: { type: 'string', format: 'uri' },
+        json: { type: 'string', format: 'uri', pattern: '^https?://[^\\s?#@]+$' },
       }),
     credentials: text('a file').meta({
       explain:
@@ -82,6 +94,8 @@ export const storeSetting = mapping(
   'A store beside `here`.',
 ).test('sense', (value, context) => {
   const given = (value ?? {}) as Record<string, unknown>;
+  if (given['kind'] === 'swift' && given['auth'] === undefined)
+    return fail(context, 'the store needs `auth`, where to sign in', 'auth: https://store.example/v3');
   return (
     given['kind'] !== undefined ||
     given['module'] !== undefined ||

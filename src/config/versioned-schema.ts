@@ -8,6 +8,7 @@ import { PATTERN_JSON, fail, oneOrMany, pattern, text, type Context } from './fi
 interface RawDocuments {
   readonly index?: unknown;
   readonly error?: unknown;
+  readonly app?: unknown;
 }
 
 /** The names of the documents at the top of the config. */
@@ -16,7 +17,9 @@ function documentNames({ parent, options }: Context): string[] {
     parent) as {
     readonly documents?: RawDocuments | null;
   };
-  return [documents?.index ?? 'index.html', documents?.error].filter((name) => typeof name === 'string');
+  return [documents?.index ?? 'index.html', documents?.error, documents?.app].filter(
+    (name) => typeof name === 'string',
+  );
 }
 
 const versionedPattern = () =>
@@ -30,7 +33,7 @@ export const versioning = () => ({
     versionedPattern(),
     'Keys that are published under a name with a hash of their content, with every reference to them rewritten.',
     PATTERN_JSON,
-  ),
+  ).typeError('takes patterns; without it no name is versioned'),
   versionedName: text('a form of names')
     .test('form', (value, context) => {
       const fault = value === undefined ? undefined : versionedNameFault(value);

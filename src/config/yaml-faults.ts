@@ -38,6 +38,24 @@ function findIndented(text: string): { readonly offset: number; readonly line: s
   return undefined;
 }
 
+/** Whether a name of a setting stands there, and no part of another word. */
+const isName = (text: string, at: number, name: string): boolean =>
+  !/[^\s{,]/.test(text.charAt(at - 1)) &&
+  /^\s{0,9}:/.test(text.slice(at + name.length, at + name.length + 10));
+
+/** A name that stands twice in one mapping. @param offset of the second */
+function givenTwice(text: string, offset: number, lines: LineCounter): string | undefined {
+  const name = /^(?:"[^"\n]*"|'[^'\n]*'|[^\s:,{}[\]]+)/.exec(text.slice(offset, offset + 200))?.[0];
+  if (name === undefined) return undefined;
+  let start = offset;
+  do start = start <= 0 ? -1 : text.lastIndexOf(name, start - 1);
+  while (start >= 0 && !isName(text, start, name));
+  const line = start < 0 ? 0 : lines.linePos(start).line;
+  const own = lines.linePos(offset).line;
+  const where = line === 0 ? '' : line === own ? ' on this line' : `, in line ${line} too`;
+  return `${name} is given twice${where}: leave one of them, or write their values as one list`;
+}
+
 /** @param offset of the first fault @param message of the parser */
 export function explainSyntax(
   text: string,
@@ -56,6 +74,8 @@ export function explainSyntax(
     const what = 'not YAML: this line begins with a blank, and lines below it do not';
     return at(lines, indented.offset, what, indented.line);
   }
+  const twice = /keys must be unique/i.test(message) ? givenTwice(text, offset, lines) : undefined;
+  if (twice !== undefined) return at(lines, offset, twice);
   const plain = message.split('\n', 1)[0] ?? message;
   const row = lineAt(text, offset);
   const becomes = /^ *\t/.test(row)

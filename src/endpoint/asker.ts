@@ -76,4 +76,4 @@ class Busy extends Error {
 
 /** Whether it says so, where something else had to be said. */
 const isRefused = ({ expected }: Probe, { status }: Observed): boolean =>
-  (status === 429 || status === 503) && status !== expected.status;
+  (status === 408 || status === 429 || status === 503) && status !== expected.status;

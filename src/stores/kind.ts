@@ -9,6 +9,8 @@ export interface StorePlace {
   readonly name: string;
   /** Undefined for the kind of the store `here`. */
   readonly kind: string | undefined;
+  /** Where it stands in the config: `fenestra.yaml:3:12`. */
+  readonly place?: string;
   /** Absolute path of the folder that the config stands in. */
   readonly folder: string;
   readonly options: Readonly<Record<string, unknown>>;

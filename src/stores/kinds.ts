@@ -13,7 +13,7 @@ export const STORE_KINDS: ReadonlyMap<string, StoreKind> = new Map([
 ]);
 
 /** @throws FenestraError STORE_KIND */
-export function findKind({ name, kind, options }: StorePlace): StoreKind {
+export function findKind({ name, kind, place, options }: StorePlace): StoreKind {
   const chosen =
     kind === undefined
       ? ([...STORE_KINDS.values()].find(({ chosenBy }) => chosenBy !== undefined && chosenBy in options) ??
@@ -23,6 +23,7 @@ export function findKind({ name, kind, options }: StorePlace): StoreKind {
   const known = [...STORE_KINDS.keys()];
   const near = nearestWord(kind ?? '', known);
   throw new FenestraError('STORE_KIND', {
+    place: place ?? 'fenestra.yaml',
     name,
     kind: kind ?? '',
     known: known.join(', '),

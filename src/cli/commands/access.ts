@@ -53,7 +53,7 @@ export default defineCommand<Args>({
       // A store on this machine has waited itself.
       const saySeen = async (access: Access): Promise<void> => {
         if (store.guarantees.instant) return;
-        seen = await awaitSeen(address, access, terminal.progress);
+        seen = await awaitSeen(address, access, terminal.progress, readers.sign);
         terminal.print(formatSeen(seen, address, paint));
       };
       if (args.action === 'open' && closed) {

@@ -53,6 +53,11 @@ export default defineCommand<Args>({
     ['fenestra check --unpublished', 'before anything is published, as a build server does'],
     ['fenestra check --everywhere', 'what other hosts would answer differently'],
   ],
+  groups: {
+    'What is checked': ['to', 'at', 'unpublished', 'both', 'against', 'all', 'everywhere', 'expect'],
+    'What it says': ['report', 'in-full', 'fail-on', 'baseline', 'save-baseline'],
+    'How it asks': ['answer-time', 'run-time', 'ca', 'concurrency', 'rate'],
+  },
   options: (yargs) => {
     const withReports = toOption(yargs)
       .option('at', {

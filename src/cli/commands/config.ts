@@ -30,7 +30,7 @@ export default defineCommand<Args>({
     }
     const { loadConfig } = await import('../../config/index.js');
     const file = findConfig(args.config);
-    const config = await loadConfig(file);
+    const config = await loadConfig(file, args.action === 'check');
     const { paint } = terminal;
     if (args.action === 'check') {
       assertKnownKinds(config);

@@ -28,6 +28,7 @@ interface Args {
 }
 
 const BUCKET = 'wendle-mill';
+const ORDERS = 'mill-orders';
 
 export default defineCommand<Args>({
   describe:
@@ -76,12 +77,19 @@ export default defineCommand<Args>({
         );
       const run = async (title: string, ...words: string[]): Promise<unknown> =>
         runTo(EXIT.done, title, ...words);
-      const runTo = async (expected: number, title: string, ...words: string[]): Promise<unknown> => {
+      const runTo = (expected: number, title: string, ...words: string[]): Promise<unknown> =>
+        runWith(config, expected, title, words);
+      const runWith = async (
+        of: string,
+        expected: number,
+        title: string,
+        words: readonly string[],
+      ): Promise<unknown> => {
         const command = words.map(quoteWord).join(' ');
         step(title, command);
         let result: unknown;
         const code = await runAgain(
-          [...words, '--config', config, ...(terminal.json ? ['--json'] : [])],
+          [...words, '--config', of, ...(terminal.json ? ['--json'] : [])],
           (document) => (result = document),
         );
         if (code !== expected)
@@ -127,6 +135,19 @@ export default defineCommand<Args>({
         await run('One style changes', 'publish', '--yes');
         await run('Who names it, and how', 'survey', '--references', 'styles/mill.css');
         await run('What a cache for everybody before the bucket does', 'trace', '/film/wheel.mp4', '--front');
+        if (served) {
+          // An application of one page, in a bucket of the same store.
+          const orders = join(scratch, 'orders');
+          cpSync(demoFolder('orders'), orders, { recursive: true });
+          const its = join(orders, 'fenestra.yaml');
+          await runWith(its, EXIT.done, 'An application of one page', ['publish', '--yes']);
+          await runWith(its, EXIT.done, 'Opening that too', ['access', 'open', '--sure', ORDERS]);
+          await askAll(
+            'Its own addresses, and a script that is missing',
+            base.replace(`//${BUCKET}.`, `//${ORDERS}.`),
+            ['/orders/12', '/about/', '/orders/main.js'],
+          );
+        }
         await run('What its own host names need', 'domain', 'records', '--to', 'live');
         const cards = join(dirname(demoFolder('wendle-mill')), 'cards');
         await run(
@@ -185,7 +206,7 @@ function moveToSwift(config: string, auth: string, address: string | undefined):
 }
 
 /** The demo data beside the program, in a checkout or an installed package. */
-function demoFolder(name: 'wendle-mill' | 'as-it-arrived'): string {
+function demoFolder(name: 'wendle-mill' | 'as-it-arrived' | 'orders'): string {
   let folder = dirname(fileURLToPath(import.meta.url));
   for (let up = 0; up < 5; up++, folder = dirname(folder)) {
     if (existsSync(join(folder, 'demo', name, 'fenestra.yaml'))) return join(folder, 'demo', name);

@@ -1,4 +1,4 @@
-import { describeProposal, formatStarted } from '../../report/text/init-text.js';
+import { APP_PATHS, describeProposal, formatStarted } from '../../report/text/init-text.js';
 import { startProject, type VersionedProposal } from '../../jobs/init/start-project.js';
 import { CONFIG_NAME, findConfig } from '../../config/find-config.js';
 import { defineCommand } from '../command.js';
@@ -34,7 +34,16 @@ export default defineCommand<Args>({
       terminal.askText('Name of the bucket', proposal);
     const askVersioned = (proposal: VersionedProposal): Promise<boolean> =>
       terminal.askYes(describeProposal(proposal));
-    const started = await startProject({ config, folder, bucket, anew, askName, askVersioned });
+    const askAppPaths = (proposal: string): Promise<string> => terminal.askText(APP_PATHS, proposal);
+    const started = await startProject({
+      config,
+      folder,
+      bucket,
+      anew,
+      askName,
+      askVersioned,
+      askAppPaths,
+    });
     terminal.print(formatStarted(started, config, terminal.paint));
     terminal.printJson({
       config: started.config,
@@ -45,7 +54,11 @@ export default defineCommand<Args>({
       ...(started.versioned
         ? { versioned: { patterns: started.versioned.patterns, inConfig: started.versioned.isTaken } }
         : {}),
-      documents: { index: started.index, error: started.error ?? null },
+      documents: {
+        index: started.index,
+        error: started.error ?? null,
+        ...(started.appPaths ? { app: started.index, appPaths: started.appPaths } : {}),
+      },
     });
     return undefined;
   },

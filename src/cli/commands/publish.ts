@@ -52,6 +52,11 @@ export default defineCommand<Args>({
     ['fenestra publish --prove --yes', 'publish only what passes the check'],
     ['fenestra publish --to live --like rehearsal', 'exactly what was rehearsed, or refuse'],
   ],
+  groups: {
+    'What is published': ['to', 'matching', 'like', 'over-foreign', 'note', 'watch'],
+    'How it is agreed': ['yes', 'sure', 'agreed', 'prove', 'fail-on', 'baseline'],
+    'What it shows first': ['dry-run', 'in-full', 'diff', 'save', 'exit-code', 'front-list'],
+  },
   options: (yargs) => {
     const withChanges = inFullOption(
       overForeignOption(sureOption(yesOption(dryRunOption(toOption(yargs)), 'publish without being asked'))),
@@ -60,28 +65,25 @@ export default defineCommand<Args>({
       describe: 'show how the text of one key would change, and stop',
       requiresArg: true,
     });
-    const withNote = noteOption(
-      matchingOption(withChanges, 'publish only keys that match a pattern; settings stay'),
-    )
+    const withNote = noteOption(matchingOption(withChanges, 'only keys that match a pattern; settings stay'))
       .option('save', {
         type: 'string',
-        describe: 'with --dry-run: keep the change list in a file, as a page (.html) or as JSON',
+        describe: 'with --dry-run: keep the change list, as .html or .json',
         requiresArg: true,
       })
       .option('front-list', {
         type: 'string',
-        describe: 'write the addresses that the front has to be told to forget, one a line',
+        describe: 'write what the front has to forget, one address a line',
         requiresArg: true,
       })
       .option('agreed', {
         type: 'string',
-        describe: 'publish exactly the change list with this code, or in this file, or refuse',
+        describe: 'exactly the change list of this code or file, or refuse',
         requiresArg: true,
       })
       .option('like', {
         type: 'string',
-        describe:
-          'publish what another destination holds, byte for byte, or refuse: `--to live --like rehearsal`',
+        describe: 'exactly what another destination holds, or refuse',
         requiresArg: true,
       })
       .option('watch', {
@@ -92,12 +94,12 @@ export default defineCommand<Args>({
       .option('exit-code', {
         type: 'boolean',
         default: false,
-        describe: 'with --dry-run: end with exit code 1 where anything would change',
+        describe: 'with --dry-run: end with 1 where something changes',
       })
       .option('prove', {
         type: 'boolean',
         default: false,
-        describe: 'check the release where no visitor sees it, and publish it only if it passes',
+        describe: 'check it where no visitor sees it; publish what passes',
       });
     return failOnOption(withNote, 'with --prove: the lowest level that stops it').option('baseline', {
       type: 'string',
@@ -178,4 +180,6 @@ function assertSense(args: Args, terminal: Terminal): void {
     );
   if (args.watch && terminal.json)
     refuse('--watch goes on and on, and --json prints one document.', 'Leave one of them out.');
+  if (args.watch && !args.yes && !terminal.interactive)
+    refuse('--watch goes on publishing, and there is nobody to ask.', 'Add --yes.');
 }

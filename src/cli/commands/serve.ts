@@ -173,7 +173,7 @@ function readShow(words: string | undefined): string[] {
   return (words ?? '')
     .split(',')
     .filter((word) => word.trim() !== '')
-    .map((word) => {
+    .flatMap((word) => {
       const header = Object.hasOwn(SHOWN_HEADERS, word.trim()) ? SHOWN_HEADERS[word.trim()] : undefined;
       if (header !== undefined) return header;
       const near = nearestWord(word, Object.keys(SHOWN_HEADERS));

@@ -27,6 +27,12 @@ export default defineCommand<VisitArgs>({
       'the same with a line more under assign, side by side',
     ],
   ],
+  groups: {
+    'What is visited': ['to', 'site', 'unpublished', 'release', 'with', 'at', 'front', 'browser'],
+    'How often, and by whom': ['after', 'sequence', 'reload', 'forced', 'connection', 'viewport'],
+    'What it says': ['in-full', 'report'],
+    'How it asks': ['answer-time', 'ca'],
+  },
   options: (yargs) =>
     inFullOption(
       endpointOptions(

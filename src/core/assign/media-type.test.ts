@@ -97,6 +97,10 @@ describe('media ranges', () => {
     ['text/html', 'text/html; charset=utf-8', true],
     ['TEXT/HTML', 'text/html', true],
     ['text/htm', 'text/html', false],
+    ['application/javascript', 'text/javascript; charset=utf-8', true],
+    ['text/javascript', 'application/x-javascript', true],
+    ['application/*', 'text/javascript', false],
+    ['application/typescript', 'text/javascript', false],
   ])('%s covers %s: %s', (range, type, covers) => {
     expect(matchesRange(range, type)).toBe(covers);
   });

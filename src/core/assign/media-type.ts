@@ -78,10 +78,15 @@ const RANGE = new RegExp(`^(?:\\*/\\*|${TOKEN}/\\*|${TOKEN}/${TOKEN})$`);
 export const isMediaRange = (text: string): boolean =>
   RANGE.test(text.trim()) && !/^\*\/[^*]/.test(text.trim());
 
+/** Types of scripts by their old names are `text/javascript` today (RFC 9239 section 6). */
+const OLD_SCRIPT = /^(?:application\/(?:x-)?(?:java|ecma)script|text\/(?:x-(?:java|ecma)script|ecmascript))$/;
+const todays = (type: string): string =>
+  type.endsWith('script') && OLD_SCRIPT.test(type) ? 'text/javascript' : type;
+
 /** Whether a media range such as `image/*` covers a type; parameters do not count. */
 export function matchesRange(range: string, contentType: string): boolean {
-  const wanted = range.trim().toLowerCase();
-  const type = essence(contentType);
+  const wanted = todays(range.trim().toLowerCase());
+  const type = todays(essence(contentType));
   if (wanted === '*/*') return true;
   return wanted.endsWith('/*') ? type.startsWith(wanted.slice(0, -1)) : type === wanted;
 }

@@ -10,6 +10,8 @@ const WORDS = ['revalidate', 'never', 'forever', 'unset'] as const;
 /** Reads any `cache:` value of the config. All faults of a mapping come at once. */
 export function parseCache(value: unknown): CacheResult {
   if (typeof value === 'string') return parseCacheText(value.trim());
+  if (typeof value === 'number' && value <= 0)
+    return fault(`"${value}" is no time to keep it for`, 'revalidate');
   if (typeof value === 'number') return parseCacheText(String(value));
   if (value instanceof Date) return parseCacheText(`until ${value.toISOString()}`);
   if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
@@ -36,7 +38,8 @@ function parseCacheText(text: string): CacheResult {
   if (kept !== undefined) return parseCacheText(kept);
   if (/^until\b/.test(text)) return parseUntil(text.slice(5).trim());
   const elsewhere = ELSEWHERE.get(text.toLowerCase());
-  if (elsewhere !== undefined) return fault(`"${text}" is not a cache word`, elsewhere);
+  if (elsewhere !== undefined)
+    return fault(`"${text}" is not a cache word: ${describeWords(elsewhere)}`, elsewhere);
   const asHeader = meantByHeader(text);
   if (asHeader !== undefined) return fault(`"${text}" is how the header says it`, asHeader);
   const duration = parseDuration(text);
@@ -64,6 +67,22 @@ const SAME: ReadonlyMap<string, string> = new Map([
   ['keep for good', 'forever'],
   ['no cache header', 'unset'],
 ]);
+
+/** What each word does, for whoever brings another one. */
+const DOES: Readonly<Record<string, string>> = {
+  forever: 'forever keeps it for a year and asks nobody',
+  revalidate: 'revalidate keeps it and asks every time',
+  never: 'never stores nothing at all',
+  unset: 'unset sends no header, so that browsers guess',
+};
+
+/** The word that is near, and those that may have been meant as well. */
+const describeWords = (word: string): string =>
+  word === 'forever'
+    ? (DOES['forever'] ?? '')
+    : [word, ...['revalidate', 'never', 'unset'].filter((each) => each !== word)]
+        .map((each) => DOES[each])
+        .join(', ');
 
 /** Words that people bring from elsewhere. */
 const ELSEWHERE: ReadonlyMap<string, string> = new Map(
@@ -94,7 +113,7 @@ function meantByHeader(text: string): string | undefined {
   if (age !== undefined) return Number(age) === 0 ? 'revalidate' : formatDuration(Number(age));
   const directives = parseCacheControl(text);
   return directives.length > 0 && directives.every(({ name }) => HEADER_WORDS.has(name.toLowerCase()))
-    ? `{ header: "${text}" }`
+    ? `{ header: ${text.includes('"') ? `'${text}'` : `"${text}"`} }`
     : undefined;
 }
 

@@ -9,7 +9,7 @@ import type { RuleHead } from './rule.js';
 const BUCKET_CLOSED: RuleHead = {
   name: 'bucket-closed',
   level: 'error',
-  explain: 'The bucket is closed, so every visitor gets 403.',
+  explain: 'The bucket is closed, so every visitor is refused.',
   example: 'a bucket that was published and never opened',
   fix: 'Open it on purpose with `fenestra access open`, or check with `--expect closed` where that is meant.',
 };
@@ -121,10 +121,11 @@ const finding = ({ name, level }: RuleHead, message: string, fix: string): Findi
   fix,
 });
 
-export const bucketClosed = (bucket: string, command: CommandLine): Finding =>
+/** @param status what visitors get, 403 or 401 */
+export const bucketClosed = (bucket: string, status: number, command: CommandLine): Finding =>
   finding(
     BUCKET_CLOSED,
-    `bucket ${bucket} is closed, so every visitor gets 403`,
+    `bucket ${bucket} is closed, so every visitor gets ${status}`,
     `${command(`access open --sure ${bucket}`)}, or --expect closed where that is meant`,
   );
 

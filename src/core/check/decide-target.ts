@@ -1,4 +1,5 @@
 /** What an address of the site leads to, and what is wrong with referring to it. */
+import { appOf } from '../hosting/app-page.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { resolve } from '../hosting/resolve.js';
 import type { KeyIndex } from '../site/near-key.js';
@@ -28,6 +29,7 @@ export function decideTarget(path: string, view: BucketView, index: () => KeyInd
   });
   switch (answer.reason) {
     case 'object':
+    case 'app':
       return found(undefined);
     case 'index':
       return found(path.endsWith('/') ? undefined : 'folder');
@@ -46,6 +48,8 @@ export function decideTarget(path: string, view: BucketView, index: () => KeyInd
       return found(view.find(key) || view.find(folder) ? 'unreadable' : 'missing');
     }
     default:
+      // The page of an app, shown as the error document.
+      if (object && appOf(view.settings, key)?.page === object.key) return found(undefined);
       return found(index().sameLetters(key) ? 'case' : 'missing');
   }
 }

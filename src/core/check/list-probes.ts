@@ -71,6 +71,7 @@ export function* listProbes(
     yield ask(view, 'moved address', encodeURI(address.replace('*', 'some/page')));
   for (const host of view.settings.movedHosts?.hosts ?? [])
     for (const target of ['/', '/some/page?day=2']) yield ask(view, 'moved host', target, 'GET', { host });
+  yield* listAppProbes(view);
   yield* listMistakes(view, objects);
   yield ask(view, 'another method', '/', 'POST');
   // Asked of a key that does not exist, so that nothing is lost where anyone may write.
@@ -106,11 +107,26 @@ export function countProbes({ settings }: BucketView, objects: readonly StoredOb
     objects.length * 5 +
     folders * 2 +
     moved +
+    appPathsOf({ settings }).length * 2 +
     hosts +
     topFolders(objects).size * 2 +
     5
   );
 }
+
+/** Addresses of applications, and files below them that nobody published. */
+function* listAppProbes(view: BucketView): Generator<Probe> {
+  for (const path of appPathsOf(view)) {
+    const address = path.replaceAll('**', `some/${NOBODY}`).replaceAll('*', NOBODY);
+    if (/[?[\]{}\\]/.test(address)) continue;
+    yield ask(view, 'address of the app', keyToPath(address.slice(1)));
+    yield ask(view, 'wrong address', keyToPath(`${address.slice(1).replace(/\/$/, '')}/${NOBODY}.js`));
+  }
+}
+
+const MAX_APP_PATHS = 200;
+const appPathsOf = ({ settings: { apps = [] } }: Pick<BucketView, 'settings'>): string[] =>
+  apps.flatMap(({ paths }) => paths).slice(0, MAX_APP_PATHS);
 
 /** Wrong addresses at several depths, beside the site's own folders too. */
 function* listMistakes(view: BucketView, objects: Iterable<StoredObject>): Generator<Probe> {

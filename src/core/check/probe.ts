@@ -12,6 +12,7 @@ export const KINDS = [
   'folder without slash',
   'moved address',
   'moved host',
+  'address of the app',
   'wrong address',
   'HEAD',
   'unchanged by ETag',

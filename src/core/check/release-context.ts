@@ -87,8 +87,12 @@ export interface ReleaseContext {
   readonly links: readonly FaultyReference[];
   readonly loads: readonly Load[];
   readonly addresses: readonly UsedAddress[];
-  /** What was read of the index document of the root and of the error document. */
-  readonly documents: { readonly index?: Reading | undefined; readonly error?: Reading | undefined };
+  /** What was read of the index document of the root, of the error document, and of pages of applications by key. */
+  readonly documents: {
+    readonly index?: Reading | undefined;
+    readonly error?: Reading | undefined;
+    readonly apps: ReadonlyMap<string, Reading>;
+  };
   /** Features that browsers give to secure pages alone, where they are asked for. */
   readonly secureFeatures: readonly Location[];
   readonly serverCode: readonly Location[];

@@ -1,4 +1,5 @@
 /** Reads a release object by object and resolves every reference in it; only what rules need is kept. */
+import { isAppCopy } from '../hosting/app-page.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { isPage } from '../assign/defaults.js';
 import { Places } from '../findings/places.js';
@@ -70,7 +71,9 @@ export class ReleaseReader {
   readonly #features: Location[] = [];
   readonly #serverCode: Location[] = [];
   readonly #faults: (Location & { kind: ReadingKind })[] = [];
-  readonly #documents: { index?: Reading; error?: Reading } = {};
+  readonly #documents: { index?: Reading; error?: Reading; readonly apps: Map<string, Reading> } = {
+    apps: new Map(),
+  };
   #index: KeyIndex | undefined;
   #importMap = false;
 
@@ -81,9 +84,9 @@ export class ReleaseReader {
     this.#addressReader = new AddressReader(input.hosts);
   }
 
-  /** How an object has to be given to `add`; undefined where there is nothing to read in it. */
+  /** How an object has to be given to `add`; undefined where there is nothing to read in it, or it is read elsewhere. */
   kindOf(object: StoredObject): ReadingKind | undefined {
-    return readingKind(object);
+    return isAppCopy(this.#input.view, object.key) ? undefined : readingKind(object);
   }
 
   /** Takes one object that was read before. @param id names its text among the readings @returns whether it was */
@@ -103,7 +106,8 @@ export class ReleaseReader {
     if (needed !== undefined)
       this.#pages.push({ key, elements: (name) => elementsIn(readings, needed, name) });
     const facts = readings.facts(row);
-    const { documents } = this.#input.view.settings;
+    const { documents, apps } = this.#input.view.settings;
+    if (apps?.some(({ page }) => page === key)) this.#documents.apps.set(key, readings.reading(row));
     if (key === documents.index) this.#documents.index = readings.reading(row);
     if (key === documents.error) this.#documents.error = readings.reading(row);
     if (facts.importMap) this.#importMap = true;

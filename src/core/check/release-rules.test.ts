@@ -213,6 +213,39 @@ const BAD: readonly [string, Case, RegExp][] = [
     { files: { 'not-found.html': '<link rel="stylesheet" href="styles/mill.css">x<a href="/">h</a>' } },
     /write \/styles\/mill\.css/,
   ],
+  [
+    'app-page-relative',
+    {
+      files: { 'index.html': '<script type="module" src="./app.js"></script><div id="app"></div>' },
+      settings: { apps: [{ page: 'index.html', paths: ['/orders'] }] },
+    },
+    /index\.html.*"\.\/app\.js".*write \/app\.js/,
+  ],
+  [
+    'app-answers-missing',
+    { settings: { apps: [{ page: 'index.html', paths: ['/orders/**', '/about'] }] } },
+    /\/orders\/\*\*: visitors get the app with status 404/,
+  ],
+  [
+    'app-unanswered',
+    {
+      settings: {
+        apps: [{ page: 'index.html', paths: ['/orders/**', '/about'] }],
+        quirks: { appPages: 'error-document' },
+      },
+    },
+    /\/orders\/\*\* shows not-found\.html and not index\.html/,
+  ],
+  [
+    'error-page-plain',
+    { files: { 'index.html': '<link rel="stylesheet" href="styles/mill.css"><h1>Mill</h1>' } },
+    /none of the styles.*add <link rel="stylesheet" href="\/styles\/mill\.css"> to not-found\.html/,
+  ],
+  [
+    'error-page-plain',
+    { files: { 'index.html': '<style>b{}</style><h1>Mill</h1>' } },
+    /give not-found\.html the style element/,
+  ],
   ['error-page-dead-end', { files: { 'not-found.html': '<p>Nothing.</p>' } }, /no link back/],
   ['documents-alike', { files: { 'not-found.html': HEALTHY['index.html'] } }, /a copy of index\.html/],
   ['document-empty', { files: { 'index.html': '' } }, /no bytes/],

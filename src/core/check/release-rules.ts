@@ -3,12 +3,16 @@ import type { Finding } from '../findings/finding.js';
 import type { ReleaseContext } from './release-context.js';
 import type { ReleaseRule } from './rule.js';
 import { byLevel } from './survey-rules.js';
+import { appAnswersMissing } from './rules/app-answers-missing.js';
+import { appPageRelative } from './rules/app-page-relative.js';
+import { appUnanswered } from './rules/app-unanswered.js';
 import { captionsTypeRefused } from './rules/captions-type-refused.js';
 import { dataUnreadable } from './rules/data-unreadable.js';
 import { declaredTypeDiffers } from './rules/declared-type-differs.js';
 import { documentEmpty } from './rules/document-empty.js';
 import { documentsAlike } from './rules/documents-alike.js';
 import { errorPageDeadEnd } from './rules/error-page-dead-end.js';
+import { errorPagePlain } from './rules/error-page-plain.js';
 import { errorPageRelative } from './rules/error-page-relative.js';
 import { errorPageUnstyled } from './rules/error-page-unstyled.js';
 import { fontPreloadedTwice } from './rules/font-preloaded-twice.js';
@@ -49,9 +53,13 @@ export const RELEASE_RULES: readonly ReleaseRule[] = [
   importBare,
   documentEmpty,
   documentsAlike,
+  appUnanswered,
+  appPageRelative,
+  appAnswersMissing,
   errorPageUnstyled,
   errorPageRelative,
   errorPageDeadEnd,
+  errorPagePlain,
   scriptTypeRefused,
   styleTypeRefused,
   mediaTypeRefused,

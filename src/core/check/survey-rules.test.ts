@@ -91,6 +91,16 @@ const NAMED = { key: 'a/x.png', becomes: 'a/x.4f1c2a9b.png', written: 'x.png', h
 
 const BAD: readonly [string, Case, RegExp][] = [
   [
+    'pattern-at-root',
+    { keys: ['a.css', 'styles/b.css'], rules: [{ to: ['/*.css'], cache: cache('1 day') }] },
+    /"\/\*\.css" of rule 1 covers only what lies at the root: 1 of 2.*write "\*\.css"/,
+  ],
+  [
+    'pattern-at-root',
+    { keys: ['a.css', 'styles/b.css'], settings: { readable: { keys: ['/*'], except: [] } } },
+    /"\/\*" of readable\.keys.*3 of 4.*write "\*\*"/,
+  ],
+  [
     'versioned-matches-nothing',
     { keys: ['assets/a.css'], versioned: ['assets'] },
     /"assets" under versioned covers nothing.*versioned: \["assets\/\*\*"\]/,

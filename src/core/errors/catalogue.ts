@@ -138,7 +138,7 @@ export const CATALOGUE = {
   ),
   STORE_KIND: entry(
     EXIT.usage,
-    'The store "{name}" has the unknown kind "{kind}"; the kinds are {known}.{near}',
+    '{place}: the store "{name}" has the unknown kind "{kind}"; the kinds are {known}.{near}',
     'Correct `kind:` under `stores:`.',
   ),
   STORE_MODULE: entry(
@@ -380,6 +380,11 @@ export const CATALOGUE = {
     EXIT.usage,
     '"{url}" is not a web address that can be requested: {reason}.',
     'Give one such as http://127.0.0.1:4680/ .',
+  ),
+  URL_BARE: entry(
+    EXIT.usage,
+    '"{address}" looks like a host name, and a web address begins with https:// or http://.',
+    'Write {root}, or a path with its slash (/{address}). A live endpoint is asked with --at.',
   ),
   SYSTEM_REFUSED: entry(
     EXIT.store,

@@ -7,6 +7,8 @@ export type Reason =
   | 'object'
   | 'index'
   | 'error-document'
+  /** An application's page, at an address of its own. */
+  | 'app'
   | 'moved'
   | 'folder'
   | 'options'
@@ -32,6 +34,7 @@ export type StepName =
   | 'key'
   | 'index'
   | 'folder'
+  | 'app'
   | 'error document'
   | 'preconditions'
   | 'range'

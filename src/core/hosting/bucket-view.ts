@@ -18,6 +18,14 @@ export interface MovedHosts {
   readonly to: string;
 }
 
+/** An application of one page. */
+export interface AppSetting {
+  /** The key of its page. */
+  readonly page: string;
+  /** Addresses that it answers itself, as patterns with a leading slash. */
+  readonly paths: readonly string[];
+}
+
 /** The settings of a bucket that a release carries. */
 export interface BucketSettings {
   readonly documents: { readonly index: string; readonly error: string | null };
@@ -30,6 +38,7 @@ export interface BucketSettings {
   readonly versioned?: true;
   /** Folders of the bucket that are sites of their own, each with its closing slash. */
   readonly sites?: readonly string[];
+  readonly apps?: readonly AppSetting[];
 }
 
 /** Every host name that a bucket answers to. */

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { resolveMoved } from './moved.js';
+import { listCircles, resolveMoved } from './moved.js';
 
 const SETTING = {
   permanently: {
@@ -31,4 +31,17 @@ test.each<[string, string, string | undefined]>([
 ])('%s%s', (path, query, moved) => {
   const found = resolveMoved(SETTING, path, path, query);
   expect(found && `${found.status} ${found.location}`).toBe(moved);
+});
+
+test.each<[Record<string, string>, string[][]]>([
+  [{ '/a': '/b', '/b': '/a' }, [['/a', '/b']]],
+  [{ '/a': '/a' }, [['/a']]],
+  [{ '/a': '/b', '/b': '/c', '/c': '/b' }, [['/b', '/c']]],
+  [{ '/a': '/b?x=1#y', '/b': '/a' }, [['/a', '/b']]],
+  [{ '/a': '/shop/x', '/shop/*': '/a' }, [['/a', '/shop/x']]],
+  [{ '/a': '/b', '/b': '/c' }, []],
+  [{ '/a': 'https://shop.mill.example/a' }, []],
+  [{ '/shop/*': '/shop/x/*' }, []],
+])('circles of %j', (permanently, circles) => {
+  expect(listCircles({ permanently, temporarily: {} }).map(({ steps }) => steps)).toEqual(circles);
 });

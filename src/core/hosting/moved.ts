@@ -70,3 +70,37 @@ function tableOf(setting: MovedSetting): Table {
   tables.set(setting, table);
   return table;
 }
+
+/** Addresses that lead back to themselves without a page between, each circle once. Steps on other sites end it. */
+export function listCircles(
+  setting: MovedSetting,
+): { readonly from: string; readonly steps: readonly string[] }[] {
+  const circles: { from: string; steps: readonly string[] }[] = [];
+  const seen = new Set<string>();
+  for (const from of [...Object.keys(setting.permanently), ...Object.keys(setting.temporarily)]) {
+    if (from.endsWith('/*')) continue;
+    const steps: string[] = [];
+    let path: string | undefined = from;
+    while (path !== undefined && !steps.includes(path) && steps.length < MAX_STEPS && !seen.has(path)) {
+      steps.push(path);
+      const location: string | undefined = resolveMoved(setting, path, path, '')?.location;
+      path = location?.startsWith('/') ? location.replace(/[?#].*/, '') : undefined;
+    }
+    for (const step of steps) seen.add(step);
+    const start = path === undefined ? -1 : steps.indexOf(path);
+    if (start < 0) continue;
+    // A circle is told from an address that stands in the config as it is.
+    const circle = steps.slice(start);
+    const at = Math.max(
+      circle.findIndex((step) => isWritten(setting, step)),
+      0,
+    );
+    const turned = [...circle.slice(at), ...circle.slice(0, at)];
+    circles.push({ from: turned[0] ?? from, steps: turned });
+  }
+  return circles;
+}
+
+const MAX_STEPS = 100;
+const isWritten = ({ permanently, temporarily }: MovedSetting, address: string): boolean =>
+  Object.hasOwn(permanently, address) || Object.hasOwn(temporarily, address);

@@ -2,6 +2,7 @@
 import type { ReadPolicy } from '../access/read-policy.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
+import { errorKey } from './app-page.js';
 import type { BucketView } from './bucket-view.js';
 import type { Quirks } from './quirks.js';
 import { resolveObject } from './representation.js';
@@ -22,7 +23,7 @@ export function resolveMissing(
   trace?: Recorder,
 ): Answer {
   const status = quirks.missingKey;
-  const document = errorDocument(policy, bucket, trace);
+  const document = errorDocument(policy, bucket, quirks, trace);
   const because = `bucket ${bucket.name} has no object ${key}`;
   if (!document) return notice(status, 'missing', because, key);
   if (request.method === 'HEAD' && quirks.missingHead === 500) {
@@ -48,7 +49,7 @@ export function refuse(
   trace?: Recorder,
 ): Answer {
   if (quirks.refusalDocument === 'error' && reason === 'unreadable') {
-    const document = errorDocument(policyOf(bucket.settings.readable), bucket, trace);
+    const document = errorDocument(policyOf(bucket.settings.readable), bucket, quirks, trace);
     if (document)
       return {
         ...resolveObject(request, document, status, 'error-document', quirks, trace),
@@ -60,8 +61,14 @@ export function refuse(
   return notice(status, reason, because, key, status === 401 ? challenge(bucket) : []);
 }
 
-function errorDocument(policy: ReadPolicy, bucket: BucketView, trace?: Recorder): StoredObject | undefined {
-  const key = bucket.settings.documents.error;
+function errorDocument(
+  policy: ReadPolicy,
+  bucket: BucketView,
+  quirks: Quirks,
+  trace?: Recorder,
+): StoredObject | undefined {
+  const { documents } = bucket.settings;
+  const key = quirks.appPages === 'error-document' ? errorKey(bucket.settings) : documents.error;
   if (key === null) {
     trace?.note('error document', 'none', 'the site names no error document');
     return undefined;
@@ -71,7 +78,9 @@ function errorDocument(policy: ReadPolicy, bucket: BucketView, trace?: Recorder)
     'error document',
     object ? key : 'not served',
     object
-      ? 'named under documents.error'
+      ? key === documents.error
+        ? 'named under documents.error'
+        : 'the page of the app: this host has one error document for everything'
       : policy.isReadable(key)
         ? `${key} was never published`
         : `the public-read policy does not cover ${key}`,

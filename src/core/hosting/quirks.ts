@@ -50,6 +50,12 @@ export const QUIRKS = {
       'The status that the error document comes with for a missing key: 404 as it is, or 200 on hosts that are set up for single-page sites.',
     portable: 'Let no script or crawler depend on the status of a wrong address.',
   }),
+  appPages: quirk({
+    choices: ['status-of-missing', 'page', 'error-document'],
+    explain:
+      "What an address of `documents.appPaths` answers where no object lies: the app's page with the status of a missing key, the page with 200, or the one error document that the host has for every mistake.",
+    portable: 'Name the addresses that search engines are to know without a pattern: a copy lies at each.',
+  }),
   unlabelledType: quirk({
     choices: ['application/octet-stream', 'binary/octet-stream', 'none'],
     explain: 'The type sent for an object that was published without one.',
@@ -132,12 +138,13 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
   },
   'without-redirects': { folderWithoutSlash: 'index' },
   'asks-for-login': { closedBucket: 401, folderRedirectStatus: 301, refusalDocument: 'error' },
-  'one-page-app': { errorDocumentStatus: 200, folderWithoutSlash: 'missing' },
+  'one-page-app': { errorDocumentStatus: 200, folderWithoutSlash: 'missing', appPages: 'page' },
   // As a cluster was measured to answer, request by request.
   swift: {
     closedBucket: 401,
     folderRedirectStatus: 301,
     refusalDocument: 'error',
+    appPages: 'error-document',
     privateKey: 'missing',
     folderWithoutIndex: 'redirect',
     folderRedirectForm: 'address',

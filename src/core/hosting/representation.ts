@@ -104,7 +104,7 @@ export function resolveObject(
     trace?.note(
       'headers',
       `${status}`,
-      'an error document is sent whole: conditions and ranges are for what was asked',
+      `${reason === 'app' ? 'a page' : 'a document'} in place of what is missing is sent whole: conditions and ranges are for what was asked`,
     );
     return { status, headers: withoutRanges(whole), body, reason, key };
   }

@@ -3,6 +3,7 @@ import { formatWhen } from '../words/moments.js';
 import { fileName } from '../site/key.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Answer, Recorder, WebRequest } from './answer.js';
+import { resolveApp } from './app-page.js';
 import type { BucketView } from './bucket-view.js';
 import { resolveFolder } from './folder.js';
 import { resolveMovedHost } from './moved-host.js';
@@ -151,6 +152,8 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
     const answer = resolveFolder(request, bucket, key, target.query, quirks, policy, trace);
     if (answer) return answer;
   }
+  const own = resolveApp(request, bucket, key, quirks, policy, trace);
+  if (own) return own;
   return resolveMissing(request, bucket, served, quirks, policy, trace);
 }
 

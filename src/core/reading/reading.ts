@@ -108,6 +108,8 @@ export interface Reading {
   readonly quirksMode?: boolean;
   /** Whether a page shows anything: text, a picture, a form… */
   readonly empty?: boolean;
+  /** Whether a page has a style sheet in itself. */
+  readonly styled?: boolean;
   /** Whether a page runs scripts, which may show and link what nobody can read in it. */
   readonly scripted?: boolean;
   /** Names of features that browsers give to secure pages alone, with the line of the first use. */

@@ -27,6 +27,8 @@ export interface Change {
   readonly plainKey?: string;
   /** Whether the object was waiting to be removed: it is due, or a release has it again. */
   readonly waited?: true;
+  /** For a `replace`: since when the old bytes or headers were published, in milliseconds since the epoch. */
+  readonly since?: number;
 }
 
 export interface SettingChange {
@@ -148,7 +150,7 @@ function compareOne(object: SiteObject, stored: StoredObject | undefined): Chang
   if (!stored) return { key, change: 'add', ...named, becomes };
   if (stored.waits) return { key, change: 'add', ...named, becomes, waited: true };
   if (stored.digest !== object.digest)
-    return { key, change: 'replace', ...named, was: state(stored), becomes };
+    return { key, change: 'replace', ...named, was: state(stored), becomes, since: stored.since };
   if (!sameHeaders(stored.headers, object.headers) || stored.plain !== object.plain)
     return { key, change: 'relabel', ...named, was: state(stored), becomes };
   return undefined;
@@ -214,6 +216,7 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
   else for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
   if (settings.versioned) flat['versioned'] = true;
   if (settings.sites) flat['sites'] = settings.sites;
+  for (const { page, paths } of settings.apps ?? []) flat[`documents.app ${page}`] = paths;
   return flat;
 }
 

@@ -19,6 +19,8 @@ export type Question =
   | { readonly about: 'narrow'; readonly bucket: string; readonly keys: readonly string[] }
   /** The document at the root, which visitors get now. */
   | { readonly about: 'lose-index'; readonly bucket: string; readonly index: string }
+  /** The release was published from another folder, and nothing of it stays as it is. */
+  | { readonly about: 'other-project'; readonly bucket: string; readonly folder: string }
   | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
   | { readonly about: 'open'; readonly bucket: string }
   | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }

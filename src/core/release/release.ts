@@ -10,6 +10,8 @@ export interface ReleaseRecord {
   readonly at: number;
   /** Who published: user@host. */
   readonly by: string;
+  /** What the folder of the project is called that published it; absent in releases from before that was kept. */
+  readonly folder?: string;
   readonly note: string;
   readonly totals: ChangeTotals;
   readonly settings: BucketSettings;
@@ -27,6 +29,8 @@ export interface ReleasePlan {
   /** The bucket as it was then; undefined where it was yet to be made. */
   readonly bucket?: { readonly created: number; readonly access: Access } | undefined;
   readonly by: string;
+  /** What the folder of the project is called. */
+  readonly folder?: string;
   readonly note: string;
   readonly totals: ChangeTotals;
   readonly settings: BucketSettings;

@@ -15,9 +15,13 @@ const isCount = (value: unknown): boolean => Number.isSafeInteger(value) && (val
 const isOptional = (value: unknown, is: (value: unknown) => boolean): boolean =>
   value === undefined || is(value);
 
+const isApp = (value: unknown): boolean =>
+  isObject(value) && isText(value['page']) && isTexts(value['paths']);
+
 export function isSettings(value: unknown): value is BucketSettings {
   if (!isObject(value)) return false;
-  const { documents, readable, moved, domains, quirks, movedHosts, sites } = value as Loose<BucketSettings>;
+  const { documents, readable, moved, domains, quirks, movedHosts, sites, apps } =
+    value as Loose<BucketSettings>;
   return (
     isObject(documents) &&
     isText(documents['index']) &&
@@ -29,13 +33,14 @@ export function isSettings(value: unknown): value is BucketSettings {
     isTexts(domains) &&
     isObject(quirks) &&
     isOptional(movedHosts, (hosts) => isObject(hosts) && isTexts(hosts['hosts']) && isText(hosts['to'])) &&
-    isOptional(sites, isTexts)
+    isOptional(sites, isTexts) &&
+    isOptional(apps, (list) => Array.isArray(list) && list.every(isApp))
   );
 }
 
 export function isReleaseRecord(value: unknown): value is ReleaseRecord {
   if (!isObject(value)) return false;
-  const { release, at, by, note, totals, settings, restores } = value as Loose<ReleaseRecord>;
+  const { release, at, by, folder, note, totals, settings, restores } = value as Loose<ReleaseRecord>;
   return (
     isCount(release) &&
     isCount(at) &&
@@ -44,6 +49,7 @@ export function isReleaseRecord(value: unknown): value is ReleaseRecord {
     isObject(totals) &&
     Object.values(totals).every(isCount) &&
     isSettings(settings) &&
+    isOptional(folder, isText) &&
     isOptional(restores, isCount)
   );
 }

@@ -2,6 +2,8 @@
 
 const INDEX = /^(?:index|default|home)\.x?html?$/i;
 const ERROR = /(?:^|\/)(?:404|error|not[-_]?found|404[-_]?error|error[-_]?404)\.x?html?$/i;
+
+export const isErrorName = (key: string): boolean => ERROR.test(key);
 /** What is taken before others. */
 const USUAL_ERRORS = ['not-found.html', '404.html', 'error.html'];
 

@@ -1,5 +1,5 @@
 import { expect, it, test } from 'vitest';
-import { hasContentHash, isLeftOut, looksPersonal, looksSecret, unwantedKind } from './names.js';
+import { hasContentHash, hasVersion, isLeftOut, looksPersonal, looksSecret, unwantedKind } from './names.js';
 
 test.each([
   ['app.3f9c2a7b.js', true],
@@ -14,6 +14,19 @@ test.each([
   ['my-Application2.js', false],
 ])('%s carries a content hash: %s', (key, hashed) => {
   expect(hasContentHash(key)).toBe(hashed);
+});
+
+test.each([
+  ['menu-v2.js', true],
+  ['lib-1.12.2.min.js', true],
+  ['site.v10.css', true],
+  ['theme_2.1.css', true],
+  ['mill-1200.jpg', false],
+  ['report-2024.pdf', false],
+  ['menu.js', false],
+  ['video.mp4', false],
+])('%s has a version in its name: %s', (key, versioned) => {
+  expect(hasVersion(key)).toBe(versioned);
 });
 
 it('knows litter and secrets by their names', () => {

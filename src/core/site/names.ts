@@ -26,6 +26,10 @@ export const looksHashed = (part: string): boolean =>
     /[A-Z]/.test(part) &&
     !/^[A-Z]?[a-z]+[0-9]*$/.test(part));
 
+/** Whether somebody has put a version into a name by hand: `menu-v2.js`, `lib-1.12.2.js`. A size or a year is none. */
+export const hasVersion = (key: string): boolean =>
+  /[._-](?:v\d{1,6}(?:\.\d{1,6}){0,3}|\d{1,6}(?:\.\d{1,6}){1,3})(?:[._-]|$)/i.test(fileName(key));
+
 const SYSTEM_LITTER = /^(?:thumbs\.db|ehthumbs\.db|desktop\.ini|icon\r|\$recycle\.bin|__macosx)$/i;
 
 /**

@@ -28,6 +28,14 @@ export function settingsUnder(settings: BucketSettings, under: string): BucketSe
       permanently: movedUnder(moved.permanently, under),
       temporarily: movedUnder(moved.temporarily, under),
     },
+    ...(settings.apps
+      ? {
+          apps: settings.apps.map(({ page, paths }) => ({
+            page: under + page,
+            paths: paths.map((path) => `/${under}${path.slice(1)}`),
+          })),
+        }
+      : {}),
     sites: [under],
   };
 }
@@ -92,10 +100,20 @@ export function shareSettings(
     },
     domains: [...new Set([...before.domains, ...own.domains])],
     ...shareMovedHosts(before, own),
+    ...shareApps(before.apps, own.apps, isOwn),
     ...(before.versioned ? { versioned: true as const } : {}),
     sites: [...new Set([...(before.sites ?? []), ...(own.sites ?? [])])].sort(),
   };
 }
+
+const shareApps = (
+  before: BucketSettings['apps'] = [],
+  own: BucketSettings['apps'] = [],
+  isOwn: (key: string) => boolean,
+): Pick<BucketSettings, 'apps'> => {
+  const apps = [...own, ...before.filter(({ page }) => !isOwn(page))];
+  return apps.length === 0 ? {} : { apps };
+};
 
 /** The first site that has some says where they lead. */
 const shareMovedHosts = (before: BucketSettings, own: BucketSettings): Pick<BucketSettings, 'movedHosts'> => {

@@ -68,6 +68,8 @@ export interface SiteAnswer {
   readonly key?: string | undefined;
   /** The same under its plain name, where `key` is a versioned one. */
   readonly plain?: string;
+  /** The page of an app, at an address of its own. */
+  readonly ofApp?: true;
 }
 
 /** Bytes in which a picture says how large it is. */

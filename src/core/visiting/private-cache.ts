@@ -117,7 +117,7 @@ export class PrivateCache {
     const kept = this.#kept.get(url);
     if (kind === 'forced') return [this.#fetch(url, use, answer, now, { what: 'forced' })];
     if (!kept) {
-      const never = isNeverStored(answer.headers) && kind !== 'visit';
+      const never = isNeverStored(answer.headers);
       return [this.#fetch(url, use, answer, now, { what: never ? 'never-stored' : 'first' })];
     }
     if (kind === 'back') return [{ from: 'cache', status: undefined, bytes: 0, why: { what: 'back' } }];

@@ -221,7 +221,7 @@ test.each<[string, Wanted['use'], readonly (readonly [VisitKind, number, string]
     'A5 but nothing that may not be kept',
     'script',
     [
-      ['visit', 0, '200 first'],
+      ['visit', 0, '200 never-stored'],
       ['back', 1, '200 never-stored'],
     ],
     'no-store',
@@ -269,7 +269,7 @@ test.each<[string, Wanted['use'], readonly (readonly [VisitKind, number, string]
     'D12 even what may not be kept',
     'icon',
     [
-      ['visit', 0, '200 first'],
+      ['visit', 0, '200 never-stored'],
       ['visit', 500_000, ''],
     ],
     'no-store',
@@ -314,7 +314,7 @@ test('C1 a 304 that says no-store is the last of what was kept', () => {
   const cache = new PrivateCache();
   load(cache, 'script', 'visit', 0, answerOf('no-cache'));
   expect(load(cache, 'script', 'visit', 1, answerOf('no-store'))).toEqual(['304 stale']);
-  expect(load(cache, 'script', 'visit', 2, answerOf('no-store'))).toEqual(['200 first']);
+  expect(load(cache, 'script', 'visit', 2, answerOf('no-store'))).toEqual(['200 never-stored']);
 });
 
 test('returns are looked at when most of what is kept expires', () => {

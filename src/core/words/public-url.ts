@@ -19,3 +19,13 @@ export function basicAuthorization({ username, password }: URL): string | undefi
   };
   return `Basic ${Buffer.from(`${decode(username)}:${decode(password)}`).toString('base64')}`;
 }
+
+/** Endings of names that are no endings of files. */
+const HOST_ENDINGS = /\.(?:com|org|net|info|dev|app|example|test|invalid|localhost)$/i;
+
+/** Whether somebody has written a host name where a path or a whole address is expected. */
+export function looksLikeHost(text: string): boolean {
+  const [, host = '', port] =
+    /^([a-z0-9-]+(?:\.[a-z0-9-]+)+)(:\d{1,5})?(?:\/|$)/i.exec(text.slice(0, 300)) ?? [];
+  return host !== '' && (port !== undefined || /^www\./i.test(host) || HOST_ENDINGS.test(host));
+}

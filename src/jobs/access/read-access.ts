@@ -13,6 +13,8 @@ export interface Readers {
   readonly barred: readonly { readonly key: string; readonly because: string }[];
   /** Readable keys whose names look secret. */
   readonly risky: readonly string[];
+  /** What shows that visitors get something: the index document where they may read it, or the smallest object. */
+  readonly sign?: { readonly key: string; readonly size: number };
 }
 
 /** @throws FenestraError BUCKET_MISSING */
@@ -24,6 +26,8 @@ export async function readReaders(store: Store, name: string): Promise<Readers> 
     const barred: { key: string; because: string }[] = [];
     const risky: string[] = [];
     let [count, bytes, objects] = [0, 0, 0];
+    let sign: Readers['sign'];
+    const { index } = bucket.settings.documents;
     for await (const object of snapshot.objects()) {
       const { key, size } = object;
       objects++;
@@ -33,9 +37,13 @@ export async function readReaders(store: Store, name: string): Promise<Readers> 
         count++;
         bytes += size;
         if (looksSecret(plainKey(object))) risky.push(key);
+        // A coded body comes in another length than it is stored in.
+        const isPlain = object.headers['Content-Encoding'] === undefined && !object.waits;
+        const isBetter = !sign || key === index || (sign.key !== index && size < sign.size);
+        if (isPlain && isBetter) sign = { key, size };
       }
     }
-    return { bucket, objects, readable: { count, bytes }, barred, risky };
+    return { bucket, objects, readable: { count, bytes }, barred, risky, ...(sign ? { sign } : {}) };
   } finally {
     await snapshot.close();
   }

@@ -1,5 +1,6 @@
 /** A whole check of one release: inspection, probes, portability, what is known already, and the verdict. */
 import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/check-findings.js';
+import { closedStatus } from '../../core/hosting/quirks.js';
 import { comparePortability } from '../../core/check/portability.js';
 import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
 import { passes, shareByCaching, shareByType, type CheckOutcome } from '../../core/check/outcome.js';
@@ -175,6 +176,7 @@ function accessFindings(
   command: CommandLine,
 ): Finding[] {
   if (staged) return [];
-  if (view.access === 'closed' && expect === 'open') return [bucketClosed(view.name, command)];
+  if (view.access === 'closed' && expect === 'open')
+    return [bucketClosed(view.name, closedStatus(view.settings), command)];
   return view.access === 'open' && expect === 'closed' ? [bucketOpen(view.name, command)] : [];
 }

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Fix } from '../../core/hosting/diagnose.js';
 import { startHostServer, type HostServerOptions, type Served } from '../../server/host-server.js';
+import { noteServing } from '../project/serving-note.js';
 import { openStore } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
@@ -70,6 +71,9 @@ const behindFront =
     };
   };
 
+/** Whether NAME.localhost comes to it. */
+const answersLocally = (host: string): boolean => /^(?:127\.0\.0\.1|0\.0\.0\.0|localhost|::1?)$/.test(host);
+
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED, STORE_ELSEWHERE, SITE_… */
 export async function serve(project: Project, input: ServeInput, progress: Progress): Promise<Serving> {
   const { unpublished, ...options } = input;
@@ -97,12 +101,15 @@ export async function serve(project: Project, input: ServeInput, progress: Progr
   try {
     const hosting = { ...options, hosted: hostStore(store) };
     const server = await startHostServer(hosting);
+    const isOwn = project.destination.store === 'here' && answersLocally(server.host);
+    const takeBack = isOwn ? noteServing(project.config.storeFolder, server.port) : undefined;
     return {
       host: server.host,
       port: server.port,
       buckets: (await store.buckets()).map(({ name }) => name),
       behindFront: behindFront(hosting, server.port),
       async close(graceMs) {
+        takeBack?.();
         await server.close(graceMs);
         await store.close();
       },

@@ -10,6 +10,8 @@ export interface NewConfig {
   readonly bucket: string;
   readonly index: string;
   readonly error: string | undefined;
+  /** The addresses that an application answers itself; none where it is no application. */
+  readonly appPaths: readonly string[];
   /** Whether there is a drafts folder to keep private. */
   readonly drafts: boolean;
   readonly pictures: boolean;
@@ -23,6 +25,7 @@ export const formatNewConfig = ({
   bucket,
   index,
   error,
+  appPaths,
   drafts,
   pictures,
   versioned,
@@ -35,7 +38,7 @@ destinations:
 
 documents:
   index: ${word(index)}
-${error === undefined ? '  # error: not-found.html        # the page for a wrong address' : `  error: ${word(error)}`}
+${error === undefined ? '  # error: not-found.html        # the page for a wrong address' : `  error: ${word(error)}`}${appPaths.length === 0 ? '' : formatApp(index, appPaths)}
 
 # Who may read what, once the bucket is open. Opening it is a step of its own.
 readable:
@@ -48,6 +51,11 @@ ${versioned ? formatVersioned(versioned) : ''}
 # Rules, in order; a later match wins, property by property.
 ${pictures ? 'assign:\n  - { type: "image/*", cache: 30 days }' : '# assign:\n#   - { type: "image/*", cache: 30 days }'}
 `;
+
+const formatApp = (index: string, appPaths: readonly string[]): string => `
+  # An application of one page: these addresses are its own. Names without a star answer with 200 on every host.
+  app: ${word(index)}
+  appPaths: ${JSON.stringify(appPaths)}`;
 
 /** The setting, or what it would be. */
 const formatVersioned = ({ patterns, isTaken }: NonNullable<NewConfig['versioned']>): string => `

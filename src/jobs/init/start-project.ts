@@ -27,6 +27,8 @@ export interface StartInput {
   readonly askName: (proposal: string) => Promise<string>;
   /** Asks whether to give what pages load versioned names. */
   readonly askVersioned?: (proposal: VersionedProposal) => Promise<boolean>;
+  /** Asks which addresses an application answers itself, with a proposal. */
+  readonly askAppPaths?: (proposal: string) => Promise<string>;
 }
 
 /** Names with a hash for what pages load. */
@@ -49,6 +51,8 @@ export interface Started {
   readonly bucket: string;
   readonly index: string;
   readonly error: string | undefined;
+  /** The addresses that an application of one page answers itself, where it is one. */
+  readonly appPaths?: readonly string[];
   /** Where some would gain by them: what was proposed, and whether the config has it. */
   readonly versioned?: VersionedProposal & { readonly isTaken: boolean };
 }
@@ -79,7 +83,7 @@ export async function startProject(input: StartInput): Promise<Started> {
   assertBucketName(bucket);
   const made = adopted ? [] : startSite(site);
   try {
-    return await writeProject({ file, home, site, adopted, made, bucket, ask: input.askVersioned });
+    return await writeProject({ file, home, site, adopted, made, bucket, input });
   } catch (error) {
     // What was begun is taken back, so that the next start finds what this one found.
     for (const name of made) rmSync(join(site, name), { force: true });
@@ -95,14 +99,15 @@ async function writeProject(begun: {
   readonly adopted: boolean;
   readonly made: readonly string[];
   readonly bucket: string;
-  readonly ask: StartInput['askVersioned'];
+  readonly input: StartInput;
 }): Promise<Started> {
-  const { file, home, site, adopted, made, bucket, ask } = begun;
+  const { file, home, site, adopted, made, bucket, input } = begun;
   const keys = walkSite(site).files.map(({ key }) => key);
   const index = findIndex(keys) ?? 'index.html';
   const error = findErrorPage(keys);
   const siteAsWritten = relative(home, site) || '.';
-  const versioned = adopted ? await proposeNames(keys, join(site, index), ask) : undefined;
+  const appPaths = adopted ? await proposeAppPaths(site, keys, index, input) : [];
+  const versioned = adopted ? await proposeNames(keys, join(site, index), input.askVersioned) : undefined;
   const { formatNewConfig } = await import('./new-config.js');
   makeFolder(home);
   writeFileSync(
@@ -112,6 +117,7 @@ async function writeProject(begun: {
       bucket,
       index,
       error,
+      appPaths,
       drafts: keys.some((key) => key.startsWith('drafts/')),
       versioned,
       pictures: keys.some((key) => matchesRange('image/*', typeByName(key) ?? '')),
@@ -120,7 +126,25 @@ async function writeProject(begun: {
   await writeSchema(home);
   ignoreState(home);
   const started = { config: file, site, siteAsWritten, adopted, made, keys, bucket, index, error };
-  return { ...started, ...(versioned ? { versioned } : {}) };
+  return {
+    ...started,
+    ...(appPaths.length > 0 ? { appPaths } : {}),
+    ...(versioned ? { versioned } : {}),
+  };
+}
+
+/** Everything that is no file, where nobody says otherwise: its router knows what is a mistake. */
+const ALL_ADDRESSES = '/**';
+
+async function proposeAppPaths(
+  site: string,
+  keys: readonly string[],
+  index: string,
+  { askAppPaths }: StartInput,
+): Promise<string[]> {
+  const { isApp, readAppPaths } = await import('./find-app.js');
+  if (!isApp(site, keys, index)) return [];
+  return readAppPaths((await askAppPaths?.(ALL_ADDRESSES)) ?? ALL_ADDRESSES);
 }
 
 async function proposeNames(

@@ -7,6 +7,7 @@ import { findConfig } from '../../config/find-config.js';
 import { recallConfig, rememberConfig } from '../../config/remember.js';
 import { findKind } from '../../stores/kinds.js';
 import { BUILD } from './build.js';
+import { servingPort } from './serving-note.js';
 import { placeOf } from './place-of.js';
 
 export const DEFAULT_PORT = 4680;
@@ -18,8 +19,9 @@ export interface Project {
   readonly address: string;
 }
 
-/** Where the emulation answers for a bucket. */
-export const emulatedAddress = (bucket: string): string => `http://${bucket}.localhost:${DEFAULT_PORT}/`;
+/** Where the emulation answers for a bucket: at the port where it is served now, or else would be. */
+export const emulatedAddress = (bucket: string, { storeFolder }: Pick<Config, 'storeFolder'>): string =>
+  `http://${bucket}.localhost:${servingPort(storeFolder) ?? DEFAULT_PORT}/`;
 
 /** A config that was found good before need not be parsed and validated again. */
 async function readConfig(path: string): Promise<Config> {
@@ -43,17 +45,36 @@ function withQuirks(config: Config, destination: Destination): Destination {
   return { ...destination, settings: withThem(settings), siteSettings: withThem(siteSettings) };
 }
 
+/** The destination whose address an endpoint is; the one that lies deepest, where several share a bucket. */
+function publishedAt({ destinations }: Config, at: string | undefined): Destination | undefined {
+  if (at === undefined || !URL.canParse(at)) return undefined;
+  const { host, hostname, pathname } = new URL(at);
+  const asked = destinations.filter(
+    ({ address, bucket, settings }) =>
+      hostname === `${bucket}.localhost` ||
+      settings.domains.includes(host) ||
+      (address !== undefined && new URL(address).host === host),
+  );
+  const depth = ({ under = '' }: Destination): number =>
+    pathname.replace(/\/?$/, '/').startsWith(`/${under}`) ? under.length : -1;
+  return [...asked].sort((a, b) => depth(b) - depth(a))[0];
+}
+
 /** @throws FenestraError CONFIG_…, DESTINATION_UNKNOWN, STORE_KIND */
 export async function openProject(input: {
   /** The config file, or its folder; the nearest one upwards without it. */
   readonly config?: string | undefined;
-  /** The destination; the first without it. */
+  /** The destination; without it the one that an endpoint is the address of, or else the first. */
   readonly to?: string | undefined;
+  /** An endpoint that is asked. */
+  readonly at?: string | undefined;
 }): Promise<Project> {
   const config = await readConfig(findConfig(input.config));
   const [first] = config.destinations;
   const destination =
-    input.to === undefined ? first : config.destinations.find(({ name }) => name === input.to);
+    input.to === undefined
+      ? (publishedAt(config, input.at) ?? first)
+      : config.destinations.find(({ name }) => name === input.to);
   if (!destination) {
     const names = config.destinations.map(({ name }) => name);
     const owner = config.destinations.find(({ bucket }) => bucket === input.to);
@@ -71,6 +92,9 @@ export async function openProject(input: {
   return {
     config,
     destination: withQuirks(config, destination),
-    address: addressUnder(destination.address ?? emulatedAddress(destination.bucket), destination.under),
+    address: addressUnder(
+      destination.address ?? emulatedAddress(destination.bucket, config),
+      destination.under,
+    ),
   };
 }

@@ -1,4 +1,6 @@
 /** The store of a project's destination. */
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import { plainKey } from '../../core/site/site-object.js';
 import { addressUnder } from '../../core/site/site-in-subfolder.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { Config } from '../../config/config.js';
@@ -43,6 +45,8 @@ export const glanceAtBucket = (project: Project): BucketState | undefined =>
 export interface ListedBucket {
   readonly state: BucketState;
   readonly address: string;
+  /** Whether an open bucket has objects, and its policy covers none of them. */
+  readonly coversNothing?: true;
 }
 
 /** The buckets of the destination's store; none where there is no store. */
@@ -52,9 +56,37 @@ export async function listBuckets(project: Project): Promise<readonly ListedBuck
       states.map(async (state) => ({ state, address: await addressIn(project, store, state.name) })),
     );
   const known = glanceAtStore(project);
-  if (known) return withAddresses(known.buckets, undefined);
+  if (known && !known.buckets.some(mayCoverNothing)) return withAddresses(known.buckets, undefined);
   const store = await openStoreIfThere(project);
-  return store ? closing(store, async () => withAddresses(await store.buckets(), store)) : [];
+  if (!store) return [];
+  return closing(store, async () => {
+    const listed = await withAddresses(await store.buckets(), store);
+    // Elsewhere that takes a listing of each, and what nobody may read never gets there.
+    return store.address
+      ? listed
+      : Promise.all(
+          listed.map(async (each) =>
+            mayCoverNothing(each.state) && !(await coversAny(store, each.state))
+              ? { ...each, coversNothing: true as const }
+              : each,
+          ),
+        );
+  });
+}
+
+const mayCoverNothing = ({ access, settings, objects }: BucketState): boolean =>
+  access === 'open' && settings.readable !== null && objects !== 0;
+
+/** Whether the public may read anything of a bucket. */
+async function coversAny(store: Store, { name, settings }: BucketState): Promise<boolean> {
+  const policy = createReadPolicy(settings.readable);
+  const snapshot = await store.open(name);
+  try {
+    for await (const object of snapshot.objects()) if (policy.isReadable(plainKey(object))) return true;
+    return false;
+  } finally {
+    await snapshot.close();
+  }
 }
 
 /** Opens the store, makes it where there is none, runs some work with it and closes it whatever happens. */
@@ -90,10 +122,10 @@ export async function assertBucket(store: Store, bucket: string): Promise<Bucket
 
 /** Where the public reads the destination's bucket: as the config says, as the store does, or the emulation. */
 export const addressOf = async (
-  { destination: { address, bucket, under } }: Project,
+  { config, destination: { address, bucket, under } }: Project,
   store: Pick<Store, 'address'> | undefined,
 ): Promise<string> =>
-  addressUnder(address ?? (await store?.address?.(bucket)) ?? emulatedAddress(bucket), under);
+  addressUnder(address ?? (await store?.address?.(bucket)) ?? emulatedAddress(bucket, config), under);
 
 /** Where any bucket of the destination's store is read: the emulation, unless the store is elsewhere. */
 export async function addressIn(
@@ -101,7 +133,7 @@ export async function addressIn(
   store: Store | undefined,
   bucket: string,
 ): Promise<string> {
-  if (!store?.address) return emulatedAddress(bucket);
+  if (!store?.address) return emulatedAddress(bucket, config);
   const said = config.destinations.find(
     (each) => each.store === destination.store && each.bucket === bucket && each.address !== undefined,
   );

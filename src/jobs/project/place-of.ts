@@ -8,6 +8,7 @@ export function placeOf({ folder, storeFolder, stores }: Config, name: string): 
     name,
     folder,
     kind: given?.kind,
+    ...(given ? { place: given.place } : {}),
     options: given ? given.options : { folder: storeFolder },
   };
 }

@@ -11,11 +11,16 @@ export interface Agreement {
   readonly byName: readonly Question[];
 }
 
-/** What a publish asks before it goes on. @param readerErrors errors of the site that concern who may read what */
+/**
+ * What a publish asks before it goes on.
+ * @param readerErrors errors of the site that concern who may read what
+ * @param otherProject the folder of the project whose release this takes the place of, where it is another
+ */
 export function decideQuestions(
   comparison: Comparison,
   { bucket: name, store }: { readonly bucket: string; readonly store: string },
   readerErrors: readonly Finding[],
+  otherProject?: string,
 ): Agreement {
   const { held, totals, toSend, readers } = comparison;
   const byName: Question[] = [];
@@ -25,6 +30,7 @@ export function decideQuestions(
     byName.push({ about: 'lose-index', bucket: name, index: readers.lostIndex });
   else if (readers.closedPages.length > 0)
     byName.push({ about: 'narrow', bucket: name, keys: readers.closedPages });
+  if (otherProject !== undefined) byName.push({ about: 'other-project', bucket: name, folder: otherProject });
   if (removesMost(totals, held))
     byName.push({ about: 'remove-most', bucket: name, remove: totals.remove, of: held });
   return { plain: { about: 'publish', bucket: name, store, totals, toSend }, byName };

@@ -10,6 +10,8 @@ import { orderBodies } from './order-bodies.js';
 
 export interface ReleaseInput {
   readonly note: string;
+  /** What the folder of the project is called. */
+  readonly folder?: string;
   /** How many releases the bucket keeps. */
   readonly keep: number;
   readonly restores?: number;
@@ -118,7 +120,7 @@ export async function healBodies(
 
 function planOf(
   comparison: Comparison,
-  { note, restores, prove }: Pick<ReleaseInput, 'note' | 'restores' | 'prove'>,
+  { note, folder, restores, prove }: Pick<ReleaseInput, 'note' | 'folder' | 'restores' | 'prove'>,
 ): ReleasePlan {
   const { bucket, becomes, totals, identity, entries, postponed, waiting, real } = comparison;
   const { stay, ...rows } = planRows(entries, postponed.removals, postponed.needed);
@@ -126,6 +128,7 @@ function planOf(
     base: bucket?.release ?? 0,
     bucket,
     by: publisher(),
+    ...(folder === undefined ? {} : { folder }),
     note,
     totals,
     settings: becomes,

@@ -1,10 +1,11 @@
 /** Publishing a project, in two parts: what would change, to be shown; and carrying it out, once that is agreed on. */
+import { basename } from 'node:path';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
-import type { BucketState } from '../../stores/port.js';
+import type { BucketState, Store } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { siteOpener } from './site-opener.js';
 import { assertMatch, type Matching } from '../project/matching.js';
@@ -15,7 +16,7 @@ import { surveyProject } from '../survey/survey-project.js';
 import { assertAble } from './fit-site.js';
 import { agreeToPublish, decideQuestions } from './agree.js';
 import { compareWithBucket, compareWithSame } from './compare-with-bucket.js';
-import { changesNothing, changesObjects, assertOwnObjects } from './comparison.js';
+import { changesNothing, changesObjects, assertOwnObjects, type Comparison } from './comparison.js';
 import { healBodies, makeRelease } from './make-release.js';
 import type { Prepared } from './prepared.js';
 import { postponing } from './postponing.js';
@@ -105,7 +106,13 @@ export async function carryOut(
   if (prepared.overForeign !== true) assertOwnObjects(bucket, comparison);
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
-  const agreement = decideQuestions(comparison, project.destination, await readReaderErrors(site.findings));
+  const folder = basename(project.config.folder);
+  const agreement = decideQuestions(
+    comparison,
+    project.destination,
+    await readReaderErrors(site.findings),
+    await findOtherProject(comparison, store, bucket, folder),
+  );
   await agreeToPublish(agreement, input.yes, questions);
   let proof: CheckOutcome | undefined;
   const { companion: beside } = comparison;
@@ -117,7 +124,7 @@ export async function carryOut(
       listBodies(site, beside.comparison, project.config.site),
       store,
       beside.bucket,
-      { note: input.note, keep },
+      { note: input.note, folder, keep },
       progress,
     );
   const record = await makeRelease(
@@ -127,6 +134,7 @@ export async function carryOut(
     bucket,
     {
       note: input.note,
+      folder,
       keep,
       ...(input.prove
         ? {
@@ -143,6 +151,28 @@ export async function carryOut(
   const state = await store.bucket(bucket);
   if (!state) throw bucketMissing(store.name, bucket, []);
   return { state, release: record?.release ?? null, ...(proof ? { proof } : {}) };
+}
+
+/** A site of a few pages may well be changed as a whole. */
+const ENOUGH_TO_TELL = 4;
+
+/** The folder of the project that the release is of, where that is another one and nothing of it would stay. */
+async function findOtherProject(
+  { bucket: state, entries, totals, held }: Comparison,
+  store: Store,
+  bucket: string,
+  folder: string,
+): Promise<string | undefined> {
+  const stays = held - totals.remove - totals.replace;
+  if (
+    !state ||
+    held < ENOUGH_TO_TELL ||
+    stays > 0 ||
+    entries.some(({ movedFrom }) => movedFrom !== undefined)
+  )
+    return undefined;
+  const [head] = (await store.releases?.(bucket)) ?? [];
+  return head?.folder === undefined || head.folder === folder ? undefined : head.folder;
 }
 
 /** Sends what is damaged in the store and whole in the site again; visitors get nothing else than before. */

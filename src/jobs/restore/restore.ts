@@ -1,4 +1,5 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
+import { basename } from 'node:path';
 import { compareObjects, compareSettings } from '../../core/release/change-list.js';
 import { assertOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
@@ -172,7 +173,12 @@ export async function carryOutRestore(
     bodies,
     store,
     destination.bucket,
-    { note: input.note, keep: config.historyDepth, restores: input.release },
+    {
+      note: input.note,
+      folder: basename(config.folder),
+      keep: config.historyDepth,
+      restores: input.release,
+    },
     progress,
   );
   if (!record) throw new Error('a restore has nothing to prove');

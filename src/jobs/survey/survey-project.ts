@@ -7,6 +7,7 @@ import { BUILD } from '../project/build.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { ownFiles } from './own-files.js';
+import { withAppCopies } from './app-copies.js';
 import { surveyMemory } from './survey-memory.js';
 import { versionSite } from '../versioning/version-site.js';
 import { siteUnder } from './under-site.js';
@@ -28,8 +29,8 @@ export async function surveyProject(project: Project, progress: Progress): Promi
 
 /** The site under the names that its files have, in its folder of the bucket. @throws FenestraError SITE_…, FILE_… */
 export async function surveyPlain(project: Project, progress: Progress): Promise<SurveyedSite> {
-  const site = await surveyFolder(project, progress);
-  const { under } = project.destination;
+  const { under, siteSettings } = project.destination;
+  const site = withAppCopies(await surveyFolder(project, progress), siteSettings);
   if (under === undefined) return site;
   return siteUnder(site, under);
 }

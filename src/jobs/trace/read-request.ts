@@ -1,7 +1,11 @@
 /** An address as somebody types it: a path, or a whole URL. */
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { publicUrl } from '../../core/words/public-url.js';
+import { looksLikeHost, publicUrl } from '../../core/words/public-url.js';
 import { parseKey } from '../../core/site/key.js';
+
+/** A host as a whole address: only this machine answers without TLS as a rule. */
+const wholeAddress = (host: string): string =>
+  `${/\.localhost(?::|\/|$)|:\d+(?:\/|$)/i.test(host) ? 'http' : 'https'}://${host}${host.includes('/') ? '' : '/'}`;
 
 /** A web address. @throws FenestraError URL_INVALID */
 export function readUrl(text: string): URL {
@@ -9,6 +13,7 @@ export function readUrl(text: string): URL {
   try {
     url = new URL(text);
   } catch (error) {
+    if (looksLikeHost(text)) throw new FenestraError('URL_BARE', { address: text, root: wholeAddress(text) });
     throw new FenestraError('URL_INVALID', { url: text, reason: 'it does not parse as one' }, error);
   }
   if (url.protocol !== 'http:' && url.protocol !== 'https:')
@@ -36,6 +41,7 @@ export interface TraceTarget {
 
 /** @throws FenestraError URL_INVALID */
 export function readTraceRequest(address: string): TraceTarget {
+  if (looksLikeHost(address)) throw new FenestraError('URL_BARE', { address, root: wholeAddress(address) });
   const url = /^https?:\/\//i.test(address) ? readUrl(address) : undefined;
   const target = url ? targetOf(url, address) : address.startsWith('/') ? address : `/${address}`;
   return { target: encodeBare(target), url };

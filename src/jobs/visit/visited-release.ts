@@ -83,6 +83,7 @@ function toAnswer(answer: Answer, view: BucketView, at: number, target: string):
     size,
     ...(key === undefined ? {} : { key }),
     ...(plain === undefined ? {} : { plain }),
+    ...(answer.reason === 'app' ? { ofApp: true as const } : {}),
   };
 }
 

@@ -1,4 +1,4 @@
-/** The outcome of a check as one page that needs nothing else: no script, no file, no network. */
+/** The outcome of a check as one page that needs nothing else: no file, no network, and a script for its buttons alone. */
 import { groupFailures } from '../../core/check/causes.js';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import { ASPECTS, type Aspect } from '../../core/check/difference.js';
@@ -9,6 +9,8 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { describeChecked } from '../text/check-text.js';
 import { placeOf } from '../text/findings-text.js';
+import { FINDING_FILTER_STYLE, folderOf, listFolders, renderFindingFilters } from './check-filters.js';
+import { COPY_SCRIPT, COPY_SOURCE, COPY_STYLE } from './copy-script.js';
 import { renderBarPlot, type Bar } from './bar-plot.js';
 import { folded, openPage, text, timeOf } from './page.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
@@ -18,6 +20,8 @@ const EXPLAINED = new Map(
 );
 const MAX_PLACES = 25;
 const MAX_BARS = 10;
+/** A rule with more places goes on in the next column. */
+const LONG = 4;
 
 /** @param address the public address of the site */
 export function renderCheckPage(outcome: CheckOutcome, address: string): string {
@@ -25,7 +29,7 @@ export function renderCheckPage(outcome: CheckOutcome, address: string): string 
   const checked = describeChecked(outcome);
   const title = `${passed ? 'It works' : 'It does not work yet'}: ${checked}`;
   const endpoints = [outcome, ...(outcome.beside ? [outcome.beside] : [])];
-  return `${openPage(title)}
+  return `${openPage(title, FINDING_FILTER_STYLE + COPY_STYLE, COPY_SOURCE)}
 <a class="skip" href="#findings">To the findings</a>
 <header class="${passed ? 'works' : 'fails'}">
 <p class="maker">fenestra check</p>
@@ -58,11 +62,20 @@ ${plot('Objects by caching', 'how long they may be kept without asking', outcome
 })}
 </div>
 </main>
-<footer>Made by fenestra check in ${outcome.seconds.toFixed(1)} seconds; ${countOf(outcome.inspection.read, 'text')} read. A finding at level ${outcome.failOn} or above fails the check, and so does any answer that differs.</footer>
+<footer>Made by fenestra check in ${spent(outcome.seconds)}; ${countOf(outcome.inspection.read, 'text')} read. A finding at level ${outcome.failOn} or above fails the check, and so does any answer that differs.</footer>
+<script>${COPY_SCRIPT}</script>
 </body>
 </html>
 `;
 }
+
+/** How long it took: `3.2 seconds`, `2 minutes 43 seconds`. */
+const spent = (seconds: number): string => {
+  if (seconds < 60) return `${seconds.toFixed(1)} seconds`;
+  const whole = Math.round(seconds);
+  const rest = whole % 60;
+  return `${countOf(Math.floor(whole / 60), 'minute')}${rest === 0 ? '' : ` ${countOf(rest, 'second')}`}`;
+};
 
 const whereOf = ({ selfTest, at }: EndpointOutcome): string =>
   selfTest ? "self-test against Fenestra's own emulation" : `asked at ${at}`;
@@ -80,8 +93,8 @@ function tiles({ findings, probes, objects, baseline, sample }: CheckOutcome): s
   );
   return `<ul class="tiles">${levels.join('')}${tile(
     probes.failed > 0 ? 'error' : 'zero',
-    `${formatCount(probes.run - probes.failed)} / ${formatCount(probes.run)}`,
-    `probes answered right${probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : ''}`,
+    formatCount(probes.run - probes.failed),
+    `of ${countOf(probes.run, 'probe')} answered right${probes.retries > 0 ? `, ${countOf(probes.retries, 'retry', 'retries')}` : ''}`,
   )}${tile('zero', formatCount(objects), sample.objects < objects ? `objects, ${formatCount(sample.objects)} of them probed` : 'objects, all probed')}${
     baseline ? tile('zero', formatCount(baseline.known), 'known already, left out') : ''
   }</ul>`;
@@ -95,18 +108,20 @@ function findingsPart({ findings }: CheckOutcome): string {
     if (known) known.push(finding);
     else rules.set(finding.rule, [finding]);
   }
-  return `<div class="rules">${[...rules].map(([rule, group]) => rulePart(rule, group)).join('\n')}</div>`;
+  const folders = listFolders(findings);
+  return `${renderFindingFilters(rules, folders)}<div class="rules">${[...rules].map(([rule, group]) => rulePart(rule, group, folders)).join('\n')}</div>`;
 }
 
-function rulePart(rule: string, group: readonly Finding[]): string {
+function rulePart(rule: string, group: readonly Finding[], folders: readonly string[]): string {
   const level = group[0]?.level ?? 'note';
   const items = group.map((finding, at) => {
     const place = placeOf(finding);
     // Places that share a cure have it once, after the last of them.
     const last = group[at + 1]?.fix !== finding.fix || at + 1 === MAX_PLACES;
-    return `<li>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${elsewherePart(finding)}${last ? cure(finding.fix) : ''}</li>`;
+    const folder = folders.indexOf(folderOf(finding));
+    return `<li data-folder${folder < 0 ? '' : ` class="f-${folder}"`}>${place === '' ? '' : `<div class="place">${text(place)}</div>`}<div class="what">${text(finding.message)}</div>${elsewherePart(finding)}${last ? cure(finding.fix) : ''}</li>`;
   });
-  return `<section class="rule ${level}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items, MAX_PLACES)}</section>`;
+  return `<section class="rule ${level}${group.length > LONG ? ' long' : ''}" id="rule-${text(rule)}"><h3><span class="level ${level}">${level}</span>${text(rule)}${group.length > 1 ? `<span class="count">${formatCount(group.length)} places</span>` : ''}</h3><p>${withCode(EXPLAINED.get(rule) ?? '')}</p>${folded(items, MAX_PLACES)}</section>`;
 }
 
 function elsewherePart({ elsewhere = [] }: Finding): string {

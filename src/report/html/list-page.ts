@@ -38,7 +38,7 @@ ${changes.length === 0 ? '<p class="fine">None changes.</p>' : `<section class="
 }
 
 const settingPart = ({ name, was, becomes }: ListOfChanges['settings'][number]): string =>
-  `<li><div class="place">${text(name)}</div>${property('', showSetting(was), showSetting(becomes))}</li>`;
+  `<li><div class="place">${text(name)}</div>${property('', showSetting(was, name), showSetting(becomes, name))}</li>`;
 
 function changePart(change: Change): string {
   const { key, movedFrom } = change;

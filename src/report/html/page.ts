@@ -1,4 +1,4 @@
-/** What every page shares: it needs nothing else, no script, no file, no network. */
+/** What every page shares: it needs nothing else, no file and no network. */
 import { formatWhen, isoMoment } from '../../core/words/moments.js';
 import { formatCount } from '../../core/words/counts.js';
 import { escapeHtml } from '../../core/hosting/escape-html.js';
@@ -8,13 +8,17 @@ import { PAGE_STYLE } from './page-style.js';
 /** Everything that comes from files, addresses or endpoints passes through here. */
 export const text = (words: string): string => escapeHtml(visible(words));
 
-/** A page up to the beginning of its body. @param style beside what every page has */
-export const openPage = (title: string, style = ''): string => `<!doctype html>
+/**
+ * A page up to the beginning of its body.
+ * @param style beside what every page has
+ * @param script the source of the one script that may run, for its policy
+ */
+export const openPage = (title: string, style = '', script?: string): string => `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width,initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'${script === undefined ? '' : `; script-src ${script}`}">
 <meta name="color-scheme" content="light dark">
 <title>${text(title)}</title>
 <style>${PAGE_STYLE}${style}</style>

@@ -2,6 +2,7 @@
 import { pathOf } from '../../core/words/path-of.js';
 import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { text } from './page.js';
+import { FILTER_FORM_STYLE } from './page-style.js';
 
 type Kind = 'page' | 'style' | 'script' | 'font' | 'picture' | 'film' | 'other';
 const KINDS: Readonly<Record<VisitedResponse['use'], Kind>> = {
@@ -49,15 +50,13 @@ const resultOf = ({ from, status }: VisitedResponse): Result => {
 export const rowMarks = (response: VisitedResponse): string =>
   `class="k-${KINDS[response.use]} r-${resultOf(response)}" style="--b:-${response.bytes};--t:-${Math.round(response.time.to * 1e6)}"`;
 
-export const FILTER_STYLE = `
-.filters{display:flex;flex-wrap:wrap;gap:8px 28px;margin:0 0 12px;padding:0;border:0;font-size:14.5px}.filters fieldset{border:0;padding:0;margin:0;display:flex;flex-wrap:wrap;gap:2px 14px;min-width:0}.filters legend{float:left;color:var(--soft);margin-right:10px;padding:0}.filters label{white-space:nowrap}.filters input{margin:0 5px 0 0;vertical-align:-1px;accent-color:var(--accent)}.filters select{font:inherit;max-width:22em}
+export const FILTER_STYLE = `${FILTER_FORM_STYLE}
 .line tbody{display:flex;flex-direction:column}
 ${[
   ...Object.keys(KIND_WORDS).map((kind) => `main:has(#k-${kind}:not(:checked)) .line .k-${kind}`),
   ...Object.keys(RESULT_WORDS).map((result) => `main:has(#r-${result}:not(:checked)) .line .r-${result}`),
 ].join(',')}{display:none}
 main:has(#o-bytes:checked) .line tr{order:var(--b)}main:has(#o-late:checked) .line tr{order:var(--t)}
-@media print{.filters{display:none}}
 `;
 
 /** Controls for what there is; nothing where there is one of each. @param pages the addresses of the walk */

@@ -23,7 +23,11 @@ const paintAccess = (paint: Paint, access: 'open' | 'closed'): string =>
   access === 'open' ? paint.good(access) : paint.warn(access);
 
 export function formatBuckets(
-  buckets: readonly { readonly state: BucketRow; readonly address: string }[],
+  buckets: readonly {
+    readonly state: BucketRow;
+    readonly address: string;
+    readonly coversNothing?: true;
+  }[],
   paint: Paint,
 ): string {
   if (buckets.length === 0) return `There is no bucket yet. ${paint.command('publish')} makes one.`;
@@ -35,10 +39,18 @@ export function formatBuckets(
     String(release),
     address,
   ]);
-  return columns(
-    [['bucket', 'access', 'objects', 'bytes', 'release', 'address'].map(paint.soft), ...rows],
-    [2, 3, 4],
-    paint.width,
+  const unread = buckets
+    .filter(({ coversNothing }) => coversNothing)
+    .map(
+      ({ state: { name, objects } }) =>
+        `\n${paint.warn(`${visible(name)} is open, and nobody can read it`)}: its policy covers 0${objects === undefined ? '' : ` of ${formatCount(objects)}`} objects. ${paint.command('access show')} says more.`,
+    );
+  return (
+    columns(
+      [['bucket', 'access', 'objects', 'bytes', 'release', 'address'].map(paint.soft), ...rows],
+      [2, 3, 4],
+      paint.width,
+    ) + unread.join('')
   );
 }
 
@@ -94,6 +106,8 @@ export function formatBucket(
           paint.soft(visible(headers['Content-Type'] ?? 'no type')),
         ]),
         [1],
+        paint.width,
+        0,
       )}`,
     );
   }
@@ -108,7 +122,7 @@ export function formatRemovals(removed: readonly Change[], paint: Paint): string
     .map(({ key, was }) => [paint.bad('remove'), visible(key), formatBytes(was?.size ?? 0)]);
   const more =
     removed.length > MAX_REMOVALS ? paint.soft(`\n  and ${removed.length - MAX_REMOVALS} more`) : '';
-  return `${columns(rows, [2])}${more}`;
+  return `${columns(rows, [2], paint.width, 1)}${more}`;
 }
 
 const MAX_REMOVALS = 15;

@@ -48,6 +48,7 @@ export function formatChanges(
         changes.map((change) => row(change, remarks, paint)),
         [2],
         paint.width,
+        1,
       ),
     );
   else parts.push(formatGroups(changes, paint));
@@ -156,7 +157,9 @@ function formatGroups(changes: readonly Change[], paint: Paint): string {
   );
 }
 
-export function showSetting(value: unknown): string {
+/** @param name of the setting, where its value alone says too little */
+export function showSetting(value: unknown, name?: string): string {
+  if (name === 'versioned' && value === true) return 'names with a hash of the content';
   if (value === null || value === undefined) return 'none';
   if (!Array.isArray(value)) return String(value);
   return value.length > 0 ? value.join(', ') : 'none';
@@ -165,9 +168,9 @@ export function showSetting(value: unknown): string {
 export function formatSettings(settings: readonly SettingChange[], paint: Paint, past = false): string {
   const rows = settings.map(({ name, was, becomes }) => [
     paint.place(visible(name)),
-    visible(showSetting(was)),
+    visible(showSetting(was, name)),
     '→',
-    visible(showSetting(becomes)),
+    visible(showSetting(becomes, name)),
   ]);
   return `${paint.strong(countOf(settings.length, 'setting'))}${past ? ' changed' : ' to change'}\n${columns(rows, [], paint.width)}`;
 }

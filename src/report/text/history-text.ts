@@ -67,7 +67,7 @@ export function formatRelease(
   const lost = entries
     ? ''
     : '\nThe release before it is no longer kept, so its changes are known by their counts alone.';
-  const head = `${paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${note}${lost}`;
+  const head = `${paint.strong(`${bucket}, release ${record.release}`)}, ${formatWhen(record.at)}, by ${visible(record.by)}${record.folder === undefined ? '' : `, from the project ${visible(record.folder)}`}${note}${lost}`;
   const changes = entries ? formatChanges(entries, settings, paint, inFull, true) : '';
   return [head, changes, formatCounts(totals)].filter((part) => part !== '').join('\n\n');
 }

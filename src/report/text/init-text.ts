@@ -13,6 +13,10 @@ const describeSaving = ({ saves }: Proposal): string =>
     ? 'what pages load is kept for good, and asked for once'
     : `on a second visit the home page makes ${saves.versioned === 1 ? '1 request' : `${saves.versioned} requests`}, not ${saves.now}`;
 
+/** The question for the addresses of an application. */
+export const APP_PATHS =
+  'This looks like an application of one page. Which addresses does it answer itself (patterns, or none)?';
+
 /** The question whether to take them. */
 export const describeProposal = (proposal: Proposal): string =>
   `Give what pages load names with a hash (${proposal.patterns.join(', ')})? ${describeSaving(proposal).replace(/^./, (letter) => letter.toUpperCase())}.`;
@@ -25,6 +29,7 @@ export const formatStarted = (
     made,
     index,
     error,
+    appPaths,
     bucket,
     versioned,
   }: {
@@ -34,6 +39,7 @@ export const formatStarted = (
     readonly made: readonly string[];
     readonly index: string;
     readonly error: string | undefined;
+    readonly appPaths?: readonly string[];
     readonly bucket: string;
     readonly versioned?: Proposal & { readonly isTaken: boolean };
   },
@@ -45,7 +51,10 @@ export const formatStarted = (
       ? `Adopted ${paint.strong(siteAsWritten)} with ${countOf(keys.length, 'file')}.`
       : `Started a small site in ${paint.strong(siteAsWritten)}: ${made.join(', ')}.`,
     `  index document   ${keys.includes(index) ? index : `${index} ${paint.warn('(not there yet)')}`}`,
-    `  error document   ${error ?? paint.warn('none found: a wrong address will show a bare page')}`,
+    `  error document   ${error ?? (appPaths ? 'none: the app shows what is a mistake' : paint.warn('none found: a wrong address will show a bare page'))}`,
+    ...(appPaths
+      ? [`  application      ${index} answers for ${appPaths.join(', ')}, but for files that are missing`]
+      : []),
     `  bucket           ${bucket}`,
     ...(versioned
       ? [

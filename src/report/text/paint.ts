@@ -17,18 +17,29 @@ export interface Paint {
   readonly command: CommandLine;
 }
 
-export function createPaint(colours: boolean, width: number, command: CommandLine = plainCommand): Paint {
-  const colour = pc.createColors(colours);
-  return {
-    strong: colour.bold,
-    soft: colour.dim,
-    good: colour.green,
-    bad: colour.red,
-    warn: colour.yellow,
-    place: colour.cyan,
-    width,
-    command,
-  };
+/** Of 256 colours those that are read on white and on black alike, whatever the theme makes of the first sixteen. */
+export const READABLE = { good: 28, bad: 131, warn: 130, place: 30 } as const;
+
+/** How many colours a terminal has: none, the first sixteen, or 256. */
+export type Colours = 0 | 16 | 256;
+
+export function createPaint(colours: Colours, width: number, command: CommandLine = plainCommand): Paint {
+  const colour = pc.createColors(colours > 0);
+  const fixed =
+    (number: number) =>
+    (text: string): string =>
+      `\u001b[38;5;${number}m${text}\u001b[39m`;
+  const named =
+    colours === 256
+      ? {
+          good: fixed(READABLE.good),
+          bad: fixed(READABLE.bad),
+          warn: fixed(READABLE.warn),
+          place: fixed(READABLE.place),
+        }
+      : // Cyan cannot be read on white, so that places are as the rest is.
+        { good: colour.green, bad: colour.red, warn: colour.yellow, place: (text: string) => text };
+  return { strong: colour.bold, soft: colour.dim, ...named, width, command };
 }
 
 export const paintLevel = (paint: Paint, level: Level): string =>
@@ -41,43 +52,93 @@ const NARROWEST = 6;
  * Lays rows out in columns without lines, indented by two.
  * @param right columns that hold numbers
  * @param most columns of the terminal: where the rows are wider, the widest column is broken at words
+ * @param key the column of keys: it gets what it needs, and a line of its own where that is too much
  */
 export function columns(
   rows: readonly (readonly string[])[],
   right: readonly number[] = [],
   most = Infinity,
+  key?: number,
 ): string {
   const cells = rows.map((row) => row.map((cell) => onOneLine(visibleAmidColours(cell))));
+  return (key === undefined ? layOut(cells, right, most) : layOutKeys(cells, right, most, key)).join('\n');
+}
+
+const widthsOf = (cells: readonly (readonly string[])[]): number[] => {
   const widths: number[] = [];
   for (const row of cells)
     for (const [at, text] of row.entries()) widths[at] = Math.max(widths[at] ?? 0, widthOf(text));
-  if (widths.reduce((sum, width) => sum + width + 2, 0) > most) {
+  return widths;
+};
+
+const totalOf = (widths: readonly number[]): number => widths.reduce((sum, width) => sum + width + 2, 0);
+
+/** How narrow each column may be before a word is broken. */
+const wordsOf = (cells: readonly (readonly string[])[], widths: readonly number[]): number[] =>
+  widths.map((_, at) =>
+    Math.min(WIDEST_WORD, Math.max(NARROWEST, ...cells.map((row) => longestPart(row[at] ?? '')))),
+  );
+
+/** The rows, each of one line or several. */
+function layOut(cells: readonly (readonly string[])[], right: readonly number[], most: number): string[] {
+  const widths = widthsOf(cells);
+  if (totalOf(widths) > most) {
     // Words stay whole as long as that can be.
-    const words = widths.map((_, at) =>
-      Math.min(WIDEST_WORD, Math.max(NARROWEST, ...cells.map((row) => longestPart(row[at] ?? '')))),
-    );
-    narrow(widths, words, right, most);
+    narrow(widths, wordsOf(cells, widths), right, most);
     narrow(widths, [], right, most);
   }
   // Without an edge a few long cells stand out of their column rather than to push all others away.
   if (most === Infinity)
     for (const [at, width] of widths.entries()) if (!right.includes(at)) widths[at] = Math.min(width, LOOSE);
-  return cells
-    .map((row) => {
-      const broken = row.map((text, at) =>
-        most === Infinity ? [text] : wrapWords(text, Math.max(1, widths[at] ?? 0)),
-      );
-      const height = Math.max(1, ...broken.map(({ length }) => length));
-      return Array.from({ length: height }, (_, line) => {
-        const padded = broken.map((lines, at) => {
-          const text = lines[line] ?? '';
-          const space = ' '.repeat(Math.max(0, (widths[at] ?? 0) - widthOf(text)));
-          return right.includes(at) ? space + text : text + space;
-        });
-        return `  ${padded.join('  ')}`.trimEnd();
-      }).join('\n');
-    })
-    .join('\n');
+  return cells.map((row) => layOutRow(row, widths, right, most));
+}
+
+/** The same with whole keys: others are broken first, and then each key stands above what is said of it. */
+function layOutKeys(
+  cells: readonly (readonly string[])[],
+  right: readonly number[],
+  most: number,
+  key: number,
+): string[] {
+  const widths = widthsOf(cells);
+  if (totalOf(widths) <= most) return layOut(cells, right, most);
+  narrow(widths, wordsOf(cells, widths), [...right, key], most);
+  if (totalOf(widths) <= most) {
+    const beside = cells.map((row) => layOutRow(row, widths, right, most));
+    // What is broken again and again is easier to read below its key.
+    const tall = beside.filter((lines) => lines.split('\n').length > 2);
+    if (tall.length * 2 <= beside.length) return beside;
+  }
+  const others = right.filter((at) => at !== key).map((at) => (at > key ? at - 1 : at));
+  const rest = layOut(
+    cells.map((row) => row.filter((_, at) => at !== key)),
+    others,
+    most - 2,
+  );
+  return cells.map((row, at) => {
+    const name = wrapWords(row[key] ?? '', most - 2).map((line) => `  ${line}`);
+    return [...name, ...(rest[at] ?? '').split('\n').map((line) => `  ${line}`)].join('\n');
+  });
+}
+
+function layOutRow(
+  row: readonly string[],
+  widths: readonly number[],
+  right: readonly number[],
+  most: number,
+): string {
+  const broken = row.map((text, at) =>
+    most === Infinity ? [text] : wrapWords(text, Math.max(1, widths[at] ?? 0)),
+  );
+  const height = Math.max(1, ...broken.map(({ length }) => length));
+  return Array.from({ length: height }, (_, line) => {
+    const padded = broken.map((lines, at) => {
+      const text = lines[line] ?? '';
+      const space = ' '.repeat(Math.max(0, (widths[at] ?? 0) - widthOf(text)));
+      return right.includes(at) ? space + text : text + space;
+    });
+    return `  ${padded.join('  ')}`.trimEnd();
+  }).join('\n');
 }
 
 /** Columns are no wider than this where there is no edge. */
@@ -93,7 +154,7 @@ const WIDEST_WORD = 16;
 function narrow(widths: number[], floors: readonly number[], right: readonly number[], most: number): void {
   const floor = (at: number): number => floors[at] ?? NARROWEST;
   const isDone = (at: number): boolean => right.includes(at) || (widths[at] ?? 0) <= floor(at);
-  let over = widths.reduce((sum, width) => sum + width + 2, 0) - most;
+  let over = totalOf(widths) - most;
   while (over > 0) {
     let widest = -1;
     for (const at of widths.keys())
@@ -114,7 +175,7 @@ export const visible = (text: string): string =>
 /** The same for text with colours of our own in it, which stay. */
 const visibleAmidColours = (text: string): string =>
   text.replace(
-    /\u001b(?!\[\d{1,2}m)|[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g,
+    /\u001b(?!\[(?:38;5;)?\d{1,3}m)|[\u0000-\u0008\u000b-\u001a\u001c-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g,
     spell,
   );
 

@@ -19,7 +19,7 @@ import {
   type Compared,
   type Destination,
 } from './publish-text.js';
-import { formatFrontHeld, formatStale } from './stale-text.js';
+import { formatFrontHeld, formatStale, formatTooLong, type TooLong } from './stale-text.js';
 
 interface ShownComparison extends Compared {
   readonly readers: Parameters<typeof formatReaders>[0];
@@ -37,6 +37,7 @@ export interface ShownPreview {
   readonly mixes: ReadonlyMap<string, readonly string[]>;
   readonly front?: readonly FrontHeld[];
   readonly waiting: readonly Waiting[];
+  readonly keptTooLong?: TooLong;
   readonly others: Parameters<typeof formatOthers>[0];
   readonly takenBack?: { readonly release: number; readonly restores?: number };
   readonly newNames: ReadonlyMap<string, readonly string[]>;
@@ -53,7 +54,7 @@ export interface HowShown {
 }
 
 export function formatPreview(preview: ShownPreview, how: HowShown, paint: Paint): string {
-  const { prepared, mixes, front = [], waiting, others, takenBack, newNames } = preview;
+  const { prepared, mixes, front = [], keptTooLong, waiting, others, takenBack, newNames } = preview;
   const { comparison, project, site, store } = prepared;
   const { extent, inFull, frontList, now } = how;
   return [
@@ -64,6 +65,7 @@ export function formatPreview(preview: ShownPreview, how: HowShown, paint: Paint
     formatTakenBack(takenBack, paint),
     formatWaiting(waiting, inFull, paint),
     formatStale(comparison.entries, { access: comparison.bucket?.access, mixes, now }, paint),
+    formatTooLong(keptTooLong, paint),
     formatFrontHeld(front, frontList, paint),
     formatOthers(others, paint),
     formatSurveyFindings(site.findings, paint, inFull),

@@ -22,6 +22,8 @@ export function formatQuestion(question: Question): string {
       return `This takes ${countOf(question.keys.length, 'page or part of a page', 'pages and parts of pages')} of ${bucket} away from visitors.`;
     case 'lose-index':
       return `This leaves visitors of ${bucket} without a start page: ${visible(question.index)} will not answer any more.`;
+    case 'other-project':
+      return `This takes the place of another project: ${bucket} was published from the folder ${visible(question.folder)}, and nothing of that stays.`;
     case 'remove-most':
     case 'empty':
       return `This removes ${question.remove} of the ${countOf(question.of, 'object')} in ${bucket}.`;

@@ -53,7 +53,7 @@ export function describeWhy(why: Why, by: string | undefined): string {
     case 'meanwhile':
       return 'asked for behind the stale copy';
     case 'never-stored':
-      return `it may not be kept${rule}`;
+      return `never kept${rule}`;
     case 'stale':
       return `${ASKS[why.by]}${why.conditional ? '' : '; it has nothing to ask with'}${rule}`;
     case 'reload':

@@ -26,6 +26,7 @@ const WORDS: Readonly<Record<string, string>> = {
   range: 'a range',
   moved: 'moved',
   'error-document': 'error document',
+  app: 'page of the app',
   closed: 'closed',
   unreadable: 'not readable',
   missing: 'missing',
@@ -34,14 +35,14 @@ const WORDS: Readonly<Record<string, string>> = {
 };
 
 /** Headers that `--show` can add to a line, by the word that asks for them. */
-export const SHOWN_HEADERS: Readonly<Record<string, string>> = {
-  type: 'Content-Type',
-  cache: 'Cache-Control',
-  length: 'Content-Length',
-  tag: 'ETag',
-  modified: 'Last-Modified',
-  encoding: 'Content-Encoding',
-  location: 'Location',
+export const SHOWN_HEADERS: Readonly<Record<string, readonly string[]>> = {
+  type: ['Content-Type'],
+  cache: ['Cache-Control', 'Expires', 'Pragma'],
+  length: ['Content-Length'],
+  tag: ['ETag'],
+  modified: ['Last-Modified'],
+  encoding: ['Content-Encoding'],
+  location: ['Location'],
 };
 
 /** The last second that was asked for, and how it is written: requests come many in a second. */

@@ -5,7 +5,9 @@ import type { Change } from '../../core/release/change-list.js';
 import type { FrontHeld } from '../../core/release/front-held.js';
 import { listStale } from '../../core/release/stale.js';
 import { countOf } from '../../core/words/counts.js';
+import { proposedFor } from '../../core/versioning/propose-versioned.js';
 import { visible, type Paint } from './paint.js';
+import { roughly } from './request-reason-text.js';
 
 /** Old copies and new companions that are named; of more there is the count. */
 const MAX_MIXES = 5;
@@ -75,4 +77,20 @@ export function formatFrontHeld(held: readonly FrontHeld[], list: string | undef
       ? 'Have it forget them: --front-list FILE writes the addresses, one a line, for whatever purges it'
       : `They are written to ${list}`;
   return `${paint.warn('The front goes on answering')} with what was before at ${countOf(held.length, 'address', 'addresses')}, such as ${visible(longest.address)} until ${formatWhen(longest.until)}; ${longest.because}. ${how}.`;
+}
+
+export interface TooLong {
+  readonly objects: readonly { readonly key: string; readonly kept: number; readonly lasted: number }[];
+  readonly by: string;
+  readonly covers: number;
+}
+
+/** What changes sooner than caches let go of it; '' where nothing does. */
+export function formatTooLong(tooLong: TooLong | undefined, paint: Paint): string {
+  const [first] = tooLong?.objects ?? [];
+  if (!tooLong || !first) return '';
+  const { objects, by, covers } = tooLong;
+  const others = objects.length > 1 ? ` and ${countOf(objects.length - 1, 'other')}` : '';
+  const pattern = proposedFor(first.key) ?? first.key;
+  return `${paint.warn('Kept for longer than it lasts')}: ${paint.place(visible(first.key))}${others}. It changes after ${roughly(first.lasted)} and is kept for ${roughly(first.kept)}, by ${by}, which covers ${countOf(covers, 'object')}. A shorter lifetime, or versioned: [${JSON.stringify(pattern)}], which gives new bytes a new name.`;
 }

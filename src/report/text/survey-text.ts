@@ -64,6 +64,7 @@ function formatList(objects: readonly SurveyObject[], paint: Paint): string {
     [['key', 'size', 'content type', 'caching', 'readable by'].map(paint.soft), ...rows],
     [1],
     paint.width,
+    0,
   );
 }
 

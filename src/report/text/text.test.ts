@@ -3,10 +3,10 @@ import { describe, expect, it, test } from 'vitest';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import { formatChanges, formatTotals } from './changes-text.js';
 import { countFindings, extentOf, formatFindings } from './findings-text.js';
-import { columns, createPaint, shorten, visible } from './paint.js';
+import { columns, createPaint, READABLE, shorten, visible } from './paint.js';
 import { widthOf, wrapLines, wrapWords } from './wrap.js';
 
-const paint = createPaint(false, 100);
+const paint = createPaint(0, 100);
 
 test.each([
   [0, '0 B'],
@@ -80,8 +80,52 @@ it('breaks the widest column at words where the terminal is too narrow', () => {
   );
 });
 
+it('keeps keys whole: others wrap first, then each key has a line of its own', () => {
+  const rows = [
+    ['add', 'assets/bread.275a0983.png', '4 KB', 'image/png · max-age=31536000, immutable'],
+    ['add', 'index.html', '1 KB', 'text/html; charset=utf-8 · no-cache'],
+  ];
+  expect(columns(rows, [2], 70, 1)).toBe(
+    [
+      '  add  assets/bread.275a0983.png  4 KB  image/png · max-age=31536000,',
+      '                                        immutable',
+      '  add  index.html                 1 KB  text/html; charset=utf-8 ·',
+      '                                        no-cache',
+    ].join('\n'),
+  );
+  expect(columns(rows, [2], 40, 1)).toBe(
+    [
+      '  assets/bread.275a0983.png',
+      '    add  4 KB  image/png ·',
+      '               max-age=31536000,',
+      '               immutable',
+      '  index.html',
+      '    add  1 KB  text/html; charset=utf-8',
+      '               · no-cache',
+    ].join('\n'),
+  );
+});
+
+it('has colours that are read on white and on black', () => {
+  const levels = [0, 95, 135, 175, 215, 255];
+  const linear = (value: number): number => {
+    const part = value / 255;
+    return part <= 0.04045 ? part / 12.92 : ((part + 0.055) / 1.055) ** 2.4;
+  };
+  for (const [name, number] of Object.entries(READABLE)) {
+    const at = number - 16;
+    const [red = 0, green = 0, blue = 0] = [at / 36, (at / 6) % 6, at % 6].map((step) =>
+      linear(levels[Math.floor(step)] ?? 0),
+    );
+    const light = 0.2126 * red + 0.7152 * green + 0.0722 * blue;
+    expect(Math.min(1.05 / (light + 0.05), (light + 0.05) / 0.05), name).toBeGreaterThan(4.3);
+  }
+  expect(createPaint(16, 80).place('index.html')).toBe('index.html');
+  expect(createPaint(0, 80).bad('error')).toBe('error');
+});
+
 it('wraps without losing a letter or a colour, and within the width', () => {
-  const colours = createPaint(true, 40);
+  const colours = createPaint(256, 40);
   fc.assert(
     fc.property(
       fc.array(fc.stringMatching(/^[a-z/.-]{1,30}$/), { minLength: 1, maxLength: 12 }),

@@ -45,11 +45,14 @@ export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Pa
 
 const MAX_FAILED = 5;
 
-/** Pages that are not there, or that nobody may read. */
-function failedPages({ loads }: VisitOutcome): string[] {
+/** Pages that are not there, or that nobody may read; or addresses of an app with the status of what is missing. */
+function failedPages({ loads }: VisitOutcome, ofApp: boolean): string[] {
   return loads.flatMap(({ load, answers }) => {
-    const status = answers.get(load.url)?.status ?? 0;
-    return status >= 400 ? [`${visible(pathOf(load.url))} answers ${status}`] : [];
+    const answer = answers.get(load.url);
+    const status = answer?.status ?? 0;
+    return status >= 400 && (answer?.ofApp ?? false) === ofApp
+      ? [`${visible(pathOf(load.url))} answers ${status}`]
+      : [];
   });
 }
 
@@ -66,14 +69,18 @@ function heading(visited: VisitOutcome, shown: VisitShown, paint: Paint): string
       : release === undefined
         ? 'the site folder as it would be published'
         : `release ${release}`;
-  const failed = failedPages(visited);
-  const more = failed.length > MAX_FAILED ? ` and ${countOf(failed.length - MAX_FAILED, 'other page')}` : '';
+  const note = (failed: readonly string[], get: string): string => {
+    const more =
+      failed.length > MAX_FAILED ? ` and ${countOf(failed.length - MAX_FAILED, 'other page')}` : '';
+    return failed.length === 0
+      ? ''
+      : `${paint.warn(failed.slice(0, MAX_FAILED).join(', '))}${more}: visitors get ${get}.`;
+  };
   const notes = [
     paint.soft(describeExactness(visited.unknown, shown.connection, shown.viewport)),
     closed ? paint.warn('The bucket is closed: this is what visitors will get once it is open.') : '',
-    failed.length > 0
-      ? `${paint.warn(failed.slice(0, MAX_FAILED).join(', '))}${more}: visitors get the error page.`
-      : '',
+    note(failedPages(visited, false), 'the error page'),
+    note(failedPages(visited, true), 'the app, and search engines leave it out'),
   ];
   const title = `${paint.strong(visible(bucket ?? endpoint ?? ''))}, ${state}: ${pages}`;
   return wrapLines([title, ...notes.filter(Boolean)].join('\n'), paint.width);
@@ -118,7 +125,7 @@ function formatPages({ visits, paths }: VisitOutcome, { inFull }: VisitShown, pa
         formatBytes(totals.bytes),
         totals.seconds.toFixed(2),
       ]);
-      return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width);
+      return columns([head.map(paint.soft), ...rows], [1, 2, 3, 4, 5], paint.width, 0);
     })
     .join('\n\n');
 }

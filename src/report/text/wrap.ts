@@ -1,7 +1,8 @@
 /** Breaking texts at words, so that nothing is cut and nothing runs over the edge of a terminal. */
 import stringWidth from 'fast-string-width';
 
-const CODES = /\u001b\[(\d{1,2})m/g;
+/** Codes of colours: one of the first sixteen, or one of 256 (`38;5;30`). */
+const CODES = /\u001b\[((?:38;5;)?\d{1,3})m/g;
 
 /** Letters and characters of one column each: those of our own words are among them. */
 const NARROW = /^[\u0020-\u007e\u00a1-\u00ac\u00ae-\u017f–—‘’“”…→─│└├═█░■✓✗]*$/;
@@ -53,7 +54,7 @@ export function wrapWords(text: string, width: number): string[] {
 /** A long word in parts of no more than a width. */
 function partsOf(word: string, width: number): string[] {
   // Colours are left whole: a part never begins within one.
-  const pieces = word.split(/(\u001b\[\d{1,2}m)/);
+  const pieces = word.split(/(\u001b\[(?:38;5;)?\d{1,3}m)/);
   return pieces.flatMap((piece) =>
     piece.startsWith('\u001b') ? [piece] : piece.split(AFTER).flatMap((part) => slices(part, width)),
   );
@@ -75,7 +76,7 @@ function carryColours(lines: readonly string[]): string[] {
     for (const [, code = ''] of line.matchAll(CODES)) {
       if (code === '0') on = [];
       else if (code === '22') on = on.filter((each) => each !== '1' && each !== '2');
-      else if (code === '39') on = on.filter((each) => !/^3[0-7]$/.test(each));
+      else if (code === '39') on = on.filter((each) => !/^3[0-8]/.test(each));
       else on = [...on, code];
     }
     const ended = on.map((code) => (code === '1' || code === '2' ? '\u001b[22m' : '\u001b[39m')).join('');
@@ -90,7 +91,7 @@ export function wrapLines(text: string, width: number): string {
     .split('\n')
     .map((line) => {
       if (widthOf(line) <= width) return line;
-      const indent = /^(?:\u001b\[\d{1,2}m)* */.exec(line)?.[0].replace(CODES, '').length ?? 0;
+      const indent = /^(?:\u001b\[(?:38;5;)?\d{1,3}m)* */.exec(line)?.[0].replace(CODES, '').length ?? 0;
       const hang = ' '.repeat(Math.min(indent + (indent > 0 ? 2 : 0), Math.floor(width / 2)));
       const [first = '', ...rest] = wrapWords(line.trimStart(), width - hang.length);
       return [' '.repeat(indent) + first, ...rest.map((each) => hang + each)].join('\n');

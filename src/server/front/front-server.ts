@@ -2,6 +2,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { createSecureServer, type Http2SecureServer, type ServerHttp2Session } from 'node:http2';
 import type { AddressInfo, Server as NetServer, Socket } from 'node:net';
+import { systemCode } from '../../core/errors/catalogue.js';
 import { listenError } from '../../core/errors/listen-error.js';
 import type { Front } from './front.js';
 import { answerMessage, answerStream, type Sharing } from './front-answers.js';
@@ -73,7 +74,7 @@ export async function startFrontServer(front: Front, options: FrontServerOptions
   (server as NetServer).on('connection', (socket: Socket) => connections.add(socket));
   (plain as NetServer).on('connection', (socket: Socket) => plainConnections.add(socket));
   for (const each of [server, plain] as const)
-    each.on('clientError', (_error: Error, socket: Socket) => refuseBroken(socket));
+    each.on('clientError', (error: Error, socket: Socket) => refuseBroken(error, socket));
   server.on('tlsClientError', () => undefined);
   try {
     await listen(server, options.port, options.host);
@@ -106,10 +107,12 @@ function listen(server: Http2SecureServer | Server, port: number, host: string):
   });
 }
 
-/** What does not parse as HTTP/1.1 is told so, where that can still be written. */
-function refuseBroken(socket: Socket): void {
+/** What does not parse as HTTP/1.1, or did not come in time, is told so, where that can still be written. */
+function refuseBroken(error: Error, socket: Socket): void {
   if (!socket.writable) return void socket.destroy();
-  socket.end('HTTP/1.1 400 Bad Request\r\nContent-Length: 0\r\nConnection: close\r\n\r\n');
+  const isLate = systemCode(error) === 'ERR_HTTP_REQUEST_TIMEOUT';
+  const status = isLate ? '408 Request Timeout' : '400 Bad Request';
+  socket.end(`HTTP/1.1 ${status}\r\nContent-Length: 0\r\nConnection: close\r\n\r\n`);
 }
 
 /** From http to https, path and query kept, at the port that answers it. */

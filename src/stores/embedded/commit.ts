@@ -86,11 +86,12 @@ export function commitRelease(
     if (waits) next = Math.min(next ?? Infinity, row.neededUntil);
   }
   if (note && latest > note.latest) rows.note.put(NOTE, { ...note, latest });
-  const { by, totals, settings, restores, identity } = plan;
+  const { by, folder, totals, settings, restores, identity } = plan;
   const record: ReleaseRecord = {
     release,
     at,
     by,
+    ...(folder === undefined ? {} : { folder }),
     note: plan.note,
     totals,
     settings,

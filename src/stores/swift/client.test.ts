@@ -15,6 +15,7 @@ let seen: Seen[] = [];
 /** Answers that come before the good one, by what is asked. */
 let before: Map<string, { readonly status: number; readonly headers?: Record<string, string> }[]> = new Map();
 let signedIn = 0;
+let account = '/v1/a';
 
 async function listen(): Promise<string> {
   const server = createServer((request, answer) => {
@@ -22,13 +23,13 @@ async function listen(): Promise<string> {
       const own = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
       if (request.url === '/auth/v1.0') {
         signedIn++;
-        answer.writeHead(200, { 'x-storage-url': `${own}/v1/a`, 'x-auth-token': `token-${signedIn}` }).end();
+        answer.writeHead(200, { 'x-storage-url': own + account, 'x-auth-token': `token-${signedIn}` }).end();
         return;
       }
       const asked = `${request.method ?? ''} ${request.url ?? ''}`;
       seen.push({ asked, token: request.headers['x-auth-token'] as string | undefined });
       const { status, headers = {} } = before.get(asked)?.shift() ?? { status: 200 };
-      answer.writeHead(status, headers).end(status === 200 ? 'well' : 'not now.');
+      answer.writeHead(status, headers).end(headers['x-body'] ?? (status === 200 ? 'well' : 'not now.'));
     });
   });
   servers.push(server);
@@ -37,7 +38,7 @@ async function listen(): Promise<string> {
 }
 
 beforeEach(() => {
-  [servers, seen, before, signedIn] = [[], [], new Map(), 0];
+  [servers, seen, before, signedIn, account] = [[], [], new Map(), 0, '/v1/a'];
 });
 afterEach(() => {
   for (const server of servers) {
@@ -107,5 +108,22 @@ it('asks what the store can once, and takes silence for nothing', async () => {
   before.set('GET /info', [{ status: 500 }]);
   expect([...(await client.capabilities()), ...(await client.capabilities())]).toEqual([]);
   expect(seen.map(({ asked }) => asked)).toEqual(['GET /info']);
+  await client.close();
+});
+
+it.each([
+  ['beside the storage address', '/swift/v1', ['GET /swift/info'], 'GET /swift/info'],
+  [
+    'at the host, where there is none beside it',
+    '/swift/v1/AUTH_a',
+    ['GET /swift/info', 'GET /info'],
+    'GET /info',
+  ],
+])('finds what the store can %s', async (_name, path, asked, told) => {
+  account = path;
+  const client = await open();
+  before.set(told, [{ status: 200, headers: { 'x-body': '{"slo":{},"swift":{}}' } }]);
+  expect([...(await client.capabilities())]).toEqual(['slo', 'swift']);
+  expect(seen.map((each) => each.asked)).toEqual(asked);
   await client.close();
 });

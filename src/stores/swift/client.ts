@@ -197,12 +197,17 @@ export class SwiftClient {
 
   async #askCapabilities(): Promise<ReadonlySet<string>> {
     try {
-      const { origin } = await this.#signedIn();
-      this.requests++;
-      const asked = { origin, path: '/info', method: 'GET' as const };
-      const { status, bytes } = await exchange(this.#agent, asked, this.#bounds(MAX_INFO));
-      const said: unknown = status === 200 ? JSON.parse(bytes.toString()) : {};
-      return new Set(typeof said === 'object' && said !== null ? Object.keys(said) : []);
+      const { origin, base } = await this.#signedIn();
+      // Beside the version in the storage address, or at the root of the host.
+      const above = base.replace(/\/v1(?:\/.*)?$/, '');
+      for (const path of new Set([`${above}/info`, '/info'])) {
+        this.requests++;
+        const asked = { origin, path, method: 'GET' as const };
+        const { status, bytes } = await exchange(this.#agent, asked, this.#bounds(MAX_INFO));
+        const said = status === 200 ? namesIn(bytes.toString()) : undefined;
+        if (said) return new Set(said);
+      }
+      return new Set();
     } catch (error) {
       if (error instanceof FenestraError) throw error;
       return new Set();
@@ -259,6 +264,16 @@ async function readReason(body: Reply['body']): Promise<string> {
     if (text.length > MAX_REASON) break;
   }
   return text;
+}
+
+/** The names of a JSON object; undefined where a text is none. */
+function namesIn(text: string): string[] | undefined {
+  try {
+    const said: unknown = JSON.parse(text);
+    return typeof said === 'object' && said !== null && !Array.isArray(said) ? Object.keys(said) : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** A body that is sent as it comes. */

@@ -25,6 +25,7 @@ export const swift: StoreKind = {
     const auth = textOf(place, 'auth');
     if (auth === undefined)
       throw new FenestraError('STORE_KIND', {
+        place: place.place ?? 'fenestra.yaml',
         name: place.name,
         kind: 'swift',
         known: 'none without `auth:`, where to sign in',

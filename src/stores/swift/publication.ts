@@ -145,11 +145,12 @@ export class SwiftPublication implements Publication {
     await pMap(this.#plan.remove, (key) => this.#remove(key), { concurrency: SIDE_BY_SIDE });
     const web = webAfter(ledger, turn, this.#plan, at, interrupted?.intent.web);
     const left = await clearFormer(turning, web, at);
-    const { by, note, totals, settings, identity, restores, base } = this.#plan;
+    const { by, folder, note, totals, settings, identity, restores, base } = this.#plan;
     const record: ReleaseRecord = {
       release: base + 1,
       at,
       by,
+      ...(folder === undefined ? {} : { folder }),
       note,
       totals,
       settings,

@@ -5,6 +5,7 @@
  * turns all of them at once.
  */
 import { fileName } from '../../core/site/key.js';
+import { errorKey } from '../../core/hosting/app-page.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 
 export interface WebNames {
@@ -31,7 +32,10 @@ export interface Web {
 /** For how long a proxy remembers what a container was. Milliseconds. */
 export const REMEMBERED_MS = 60_000;
 
-export const plainNames = ({ documents }: BucketSettings): WebNames => documents;
+export const plainNames = (settings: BucketSettings): WebNames => ({
+  index: settings.documents.index,
+  error: errorKey(settings),
+});
 
 /** The store puts the status before the name: it answers with `404not-found.html`. */
 export const errorCopies = ({ error }: Pick<WebNames, 'error'>): readonly string[] =>

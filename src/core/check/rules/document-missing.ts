@@ -7,7 +7,7 @@ export const documentMissing = siteRule(
     name: 'document-missing',
     level: 'error',
     explain:
-      'The index document of the root or the error document that the config names is not among the objects.',
+      'The index document of the root, the error document or the page of an application that the config names is not among the objects.',
     example: 'documents: { error: 404.html } where the file is called not-found.html',
     fix: 'Name the file that exists, or add it.',
   },
@@ -43,6 +43,15 @@ export const documentMissing = siteRule(
           near === undefined
             ? `add ${error}, or set documents: { error: … }`
             : `documents: { error: ${near} }`,
+      };
+    }
+    for (const { page } of settings.apps ?? []) {
+      if (keys.has(page) || page === index) continue;
+      const near = suggest(page) ?? (keys.has(index) ? index : undefined);
+      yield {
+        key: page,
+        message: `the page of the app, ${page}, is not among the objects`,
+        fix: near === undefined ? `add ${page}, or set documents: { app: … }` : `documents: { app: ${near} }`,
       };
     }
   },

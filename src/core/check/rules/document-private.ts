@@ -15,7 +15,8 @@ export const documentPrivate = siteRule(
     if (coversNothing(context)) return;
     const { keys, settings } = context;
     const policy = createReadPolicy(settings.readable);
-    for (const key of [settings.documents.index, settings.documents.error]) {
+    const pages = (settings.apps ?? []).map(({ page }) => page);
+    for (const key of new Set([settings.documents.index, settings.documents.error, ...pages])) {
       if (key === null || !keys.has(key) || policy.isReadable(key)) continue;
       yield {
         key,

@@ -22,7 +22,9 @@ export const documentsAlike = releaseRule(
         error === index
           ? 'the error document is the index document itself'
           : `the error document is a copy of ${index}`,
-      fix: 'make a page that says that the address is wrong, and name it under documents: { error: … }',
+      fix: view.settings.apps
+        ? 'leave out documents.error: the addresses under appPaths answer with the page of the app'
+        : `for a site of pages, make one that says that the address is wrong; for an application of one page, write documents: { app: ${index}, appPaths: ["/**"] } in place of error`,
     };
   },
 );

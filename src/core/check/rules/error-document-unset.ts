@@ -10,7 +10,7 @@ export const errorDocumentUnset = siteRule(
     fix: 'Add a page and name it under `documents.error`.',
   },
   function* ({ settings, keys }) {
-    if (settings.documents.error !== null) return;
+    if (settings.documents.error !== null || settings.apps) return;
     const found = findErrorPage(keys);
     yield {
       message: "no error document is named: a wrong address shows the host's bare page",

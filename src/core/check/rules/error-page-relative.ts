@@ -1,7 +1,11 @@
 import { elsewhere, releaseRule } from '../rule.js';
 
 /** Relative to the address in the bar, which for a mistake can be any depth. */
-const isRelative = (raw: string): boolean => raw !== '' && !/^(?:[/#?]|[a-z][a-z0-9+.-]*:)/i.test(raw);
+export const isRelative = (raw: string): boolean => raw !== '' && !/^(?:[/#?]|[a-z][a-z0-9+.-]*:)/i.test(raw);
+
+/** An address with its leading slash. @param key of the page that refers to it */
+export const rooted = (key: string, raw: string): string =>
+  new URL(raw, `http://site.invalid/${key.slice(0, key.lastIndexOf('/') + 1)}`).pathname;
 
 export const errorPageRelative = releaseRule(
   {
@@ -19,13 +23,11 @@ export const errorPageRelative = releaseRule(
     const relative = error.references.filter(({ raw }) => isRelative(raw));
     const [first] = relative;
     if (!first) return;
-    const folder = key.slice(0, key.lastIndexOf('/') + 1);
-    const rooted = new URL(first.raw, `http://site.invalid/${folder}`).pathname;
     yield {
       key,
       line: first.line,
       message: `the error page refers to "${first.raw}", which depends on the depth of the wrong address`,
-      fix: `write ${rooted}, and so for the others`,
+      fix: `write ${rooted(key, first.raw)}, and so for the others`,
       about: key,
       ...elsewhere(relative.slice(1).map(({ line }) => ({ key, line }))),
     };

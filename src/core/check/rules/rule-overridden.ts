@@ -15,7 +15,11 @@ export const ruleOverridden = siteRule(
     for (const { number, line, ifUnset } of rules) {
       if (!use.matched.has(number) || use.deciding.has(number)) continue;
       const winners = [...(use.winners.get(number) ?? [])].sort((a, b) => a - b);
-      const by = winners.length > 0 ? `rule ${winners.join(', ')} wins over it` : 'a default wins over it';
+      const by = ifUnset
+        ? 'ifUnset makes it yield to any other rule and to every default but the last, and one of them wins'
+        : winners.length > 0
+          ? `rule ${winners.join(', ')} wins over it`
+          : 'a default wins over it';
       yield {
         file,
         line,

@@ -50,6 +50,7 @@ export class PageReader {
   readonly #mapped: MappedName[] = [];
   #importMap = false;
   #scripted = false;
+  #styled = false;
   /** Whether nothing that shows was met yet. */
   empty = true;
 
@@ -61,6 +62,7 @@ export class PageReader {
       quirksMode,
       empty: this.empty,
       scripted: this.#scripted,
+      ...(this.#styled ? { styled: true } : {}),
       secureFeatures: this.#features,
       importMap: this.#importMap,
       ...(this.#mapped.length === 0 ? {} : { mapped: this.#mapped }),
@@ -93,8 +95,10 @@ export class PageReader {
     }
     this.styleAttribute(element);
     if (name === 'base') this.#base ??= element.attribute('href')?.trim();
-    if (name === 'style')
+    if (name === 'style') {
+      this.#styled = true;
       this.styles(readStyleText(element.text(), element.lastLine(), 'sheet', element.textAt()));
+    }
     for (const leads of tag.leads) if (leads.only?.(element) !== false) this.leads(element, leads, parent);
   }
 
