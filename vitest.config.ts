@@ -1,10 +1,11 @@
 import { defineConfig } from 'vitest/config';
+import { CountsReporter } from './test/helpers/counts-reporter.js';
 import { LongestFirst } from './test/helpers/longest-first.js';
 import { SkippedReporter } from './test/helpers/skipped-reporter.js';
 
 export default defineConfig({
   test: {
-    reporters: ['default', new SkippedReporter()],
+    reporters: ['default', new SkippedReporter(), new CountsReporter()],
     sequence: { sequencer: LongestFirst },
     setupFiles: ['test/helpers/setup.ts'],
     testTimeout: 180_000,

@@ -1,9 +1,13 @@
 // npm test: lint, types and tests side by side. What follows the command goes to the test runner.
 import { spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { filesToRepeat, joinReports } from './test-again.mjs';
 import { setUpForTests } from './test-setup.mjs';
 
 const bin = (name) => join('node_modules', '.bin', name);
+const ALONE = ['--poolOptions.forks.maxForks=1', '--poolOptions.forks.minForks=1'];
 const FORMATTED = ['src', 'test', 'scripts', '*.js', '*.ts', '.dependency-cruiser.mjs'];
 
 /** Each lane is a list of commands, one after the other. */
@@ -50,11 +54,40 @@ export const lint = async () =>
 /** @param rest for the test runner @returns whether all went well */
 export async function test(rest) {
   setUpForTests();
-  // Without the name of a file it is all of them.
-  if (rest.every((word) => word.startsWith('-'))) process.env.FENESTRA_WHOLE_RUN = '1';
-  const [isClean, tested] = await Promise.all([lint(), run(bin('vitest'), ['run', ...rest], 'inherit')]);
+  const [isClean, isGood] = await Promise.all([lint(), rest.length === 0 ? testAll() : runTests(rest)]);
   if (!isClean) process.stderr.write('Lint or types failed: see above.\n');
-  return isClean && tested.status === 0;
+  return isClean && isGood;
+}
+
+const runTests = async (words) => (await run(bin('vitest'), ['run', ...words], 'inherit')).status === 0;
+
+/** Every test, with one seed; what a busy machine may have failed is run once more by itself. */
+async function testAll() {
+  process.env.FENESTRA_SEED ??= String(Date.now() % 1_000_000);
+  process.stderr.write(`The seed of random tests is ${process.env.FENESTRA_SEED} (FENESTRA_SEED).\n`);
+  const folder = mkdtempSync(join(tmpdir(), 'fenestra-report-'));
+  const runWithReport = async (words) => {
+    process.env.FENESTRA_RUN_REPORT = join(folder, 'report.json');
+    const isGood = await runTests(words);
+    return { isGood, ...JSON.parse(readFileSync(process.env.FENESTRA_RUN_REPORT, 'utf8')) };
+  };
+  try {
+    process.env.FENESTRA_WHOLE_RUN = '1';
+    const first = await runWithReport([]);
+    delete process.env.FENESTRA_WHOLE_RUN;
+    const again = filesToRepeat(first);
+    const second =
+      again.length > 0
+        ? await runWithReport([...again, ...ALONE])
+        : { isGood: first.isGood, files: {}, unhandled: 0 };
+    const { counts, passedAlone } = joinReports(first, second);
+    for (const name of again.length > 0 ? passedAlone : [])
+      process.stderr.write(`Failed beside all the others, passed by itself: ${name}\n`);
+    if (process.env.FENESTRA_COUNTS) writeFileSync(process.env.FENESTRA_COUNTS, JSON.stringify(counts));
+    return second.isGood && counts.failed === 0;
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 }
 
 /** Before a commit: types, lint of what has changed, the tables of pure functions, and one path through the program. */

@@ -1,6 +1,6 @@
 /** Real name servers of three kinds that answer for zones, each in a folder of its own. */
 import { spawn, type ChildProcess } from 'node:child_process';
-import { closeSync, mkdirSync, openSync, writeFileSync } from 'node:fs';
+import { closeSync, mkdirSync, openSync, utimesSync, writeFileSync } from 'node:fs';
 import { connect, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -86,9 +86,10 @@ export function start(folder: string, [command = '', ...words]: readonly string[
   return child;
 }
 
+const hasExited = (child: ChildProcess): boolean => child.exitCode !== null || child.signalCode !== null;
 const ended = (child: ChildProcess): Promise<void> =>
   new Promise((done) => {
-    if (child.exitCode !== null || child.signalCode !== null) done();
+    if (hasExited(child)) done();
     else child.once('exit', () => done());
   });
 
@@ -96,6 +97,7 @@ const ended = (child: ChildProcess): Promise<void> =>
 export const OTHER_SERIAL = 2_026_000_001;
 
 const LONGEST_MS = 45_000;
+const TELL_AGAIN_MS = 3000;
 
 export class Authority {
   readonly #folder: string;
@@ -131,7 +133,8 @@ export class Authority {
         join(this.#folder, fileOf(name)),
         finish(name, text.replaceAll('SERIAL', String(serial))),
       );
-    if (this.#child && isSame) this.#child.kill('SIGHUP');
+    const isReload = this.#child !== undefined && isSame;
+    if (isReload) this.#child?.kill('SIGHUP');
     else {
       await this.off();
       this.#tookTcp = this.takesTcp;
@@ -146,7 +149,7 @@ export class Authority {
       this.#child = start(this.#folder, command(this.#folder));
     }
     for (const [zone, text] of Object.entries(zones))
-      if (text.includes('SERIAL')) await this.#until(zone, serial);
+      if (text.includes('SERIAL')) await this.#until(zone, serial, isReload);
     // It takes one connection at a time, and that one is taken.
     if (!this.takesTcp && !this.#taken)
       this.#taken = connect(53, this.addresses[0]).on('error', () => undefined);
@@ -163,10 +166,21 @@ export class Authority {
     await ended(child);
   }
 
-  async #until(zone: string, serial: number): Promise<void> {
+  /** @param isReload whether it answered before: a reload that comes during another one can be lost, so it is told again */
+  async #until(zone: string, serial: number, isReload: boolean): Promise<void> {
     const began = Date.now();
     const [address = ''] = this.addresses;
+    let told = began;
     while (Date.now() - began < LONGEST_MS) {
+      const hasEnded = this.#child === undefined || hasExited(this.#child);
+      // The port can be held a moment longer by what the last server had started.
+      if (hasEnded) this.#child = start(this.#folder, KINDS[this.kind].command(this.#folder));
+      else if (isReload && Date.now() - told > TELL_AGAIN_MS) {
+        told = Date.now();
+        const now = new Date();
+        utimesSync(join(this.#folder, fileOf(zone)), now, now);
+        this.#child?.kill('SIGHUP');
+      }
       const asked = await askServer({ address, port: 53 }, { name: toName(zone), type: 'SOA' });
       if (
         'message' in asked &&
