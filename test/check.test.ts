@@ -307,6 +307,20 @@ describe('what the release says counts, not the folder', () => {
   });
 });
 
+it('accepts an address with a version as a new name, where no other address loads the object', async () => {
+  const page = (query: string): string => `${PAGE}<link rel="stylesheet" href="/mill.css${query}">`;
+  const home = makeProject(
+    { 'site/index.html': page('?v=3'), 'site/mill.css': 'body { margin: 0 }' },
+    `${CONFIG}assign:\n  - { to: "*.css", cache: 1 year }\n`,
+  );
+  const warned = async (): Promise<boolean> =>
+    (await check(home, '--unpublished')).checked.findings.some(({ rule }) => rule === 'long-kept-name');
+  // The second one is remembered.
+  expect([await warned(), await warned()]).toEqual([false, false]);
+  writeFiles(home, { 'site/other.html': page('') });
+  expect([await warned(), await warned()]).toEqual([true, true]);
+});
+
 describe('large sites', () => {
   it('are sampled with some of every kind, and that is said', async () => {
     const many = Object.fromEntries(
@@ -380,7 +394,7 @@ describe('reports', () => {
     const log = JSON.parse(read('r.sarif')) as {
       runs: [
         {
-          tool: { driver: { rules: { id: string }[] } };
+          tool: { driver: { rules: { id: string; helpUri: string }[] } };
           results: { ruleId: string; ruleIndex: number; locations?: unknown }[];
         },
       ];
@@ -391,6 +405,10 @@ describe('reports', () => {
       expect.arrayContaining(['bucket-closed', 'reference-missing', 'reference-case', 'reference-slash']),
     );
     for (const { ruleId, ruleIndex } of results) expect(tool.driver.rules[ruleIndex]?.id).toBe(ruleId);
+    for (const { id, helpUri } of tool.driver.rules) {
+      const url = new URL(helpUri);
+      expect([readFileSync(url, 'utf8').includes(`### ${id}\n`), url.hash]).toEqual([true, `#${id}`]);
+    }
     expect(JSON.stringify(results.find(({ ruleId }) => ruleId === 'reference-case')?.locations)).toContain(
       '"uri":"visit/index.html","uriBaseId":"SITE"',
     );

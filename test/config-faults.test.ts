@@ -64,7 +64,7 @@ const FAULTY: readonly [string, string, readonly RegExp[]][] = [
     'destinations',
     'site: site\ndestinations:\n  live: { store: there, bucket: My_Mill, adress: x }\n',
     [
-      /^3:18: "there" is not one of here/,
+      /^3:18: "there" is no store: there is `here`/,
       /^3:33: "My_Mill" cannot be a bucket name.*my-mill/,
       /^3:42: "adress" is not a setting here — did you mean address\?/,
     ],
@@ -205,6 +205,11 @@ describe('the JSON Schema', () => {
   it('accepts the configs that are good', () => {
     for (const text of [readFileSync('demo/wendle-mill/fenestra.yaml', 'utf8'), CONFIG])
       expect(validate(parse(text)), JSON.stringify(validate.errors)).toBe(true);
+  });
+  it('refuses a store of a kind that there is not', () => {
+    const config = `${CONFIG}stores:\n  attic: { kind: swft, auth: "https://store.example/v3" }\n`;
+    expect(validate(parse(config))).toBe(false);
+    expect(validate(parse(config.replace('swft', 'swift'))), JSON.stringify(validate.errors)).toBe(true);
   });
   it('refuses what it can of what the program refuses', () => {
     const refused = FAULTY.filter(

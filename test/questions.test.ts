@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { expect, it } from 'vitest';
-import { fenestra, fenestraJson, makeFolder, makeProject } from './helpers/program.js';
+import { fenestra, fenestraJson, makeFolder, makeProject, writeFiles } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 
 /** Runs the program on a terminal of its own, types each answer when its question has come, and returns what was shown. */
@@ -53,6 +53,25 @@ describeWith(['a pseudo-terminal'], 'on a terminal', () => {
     );
     expect(shown).toMatch(/Content-Type +none → text\/html; charset=utf-8/);
     expect([code, shown]).toEqual([0, expect.stringContaining('Published release 1')]);
+  });
+  it('restore shows every property at d, and asks again', async () => {
+    const home = makeProject();
+    await fenestraJson(home, 'publish', '--yes');
+    writeFiles(home, { 'site/index.html': '<!doctype html><title>Later</title>' });
+    await fenestraJson(home, 'publish', '--yes');
+    const { code, shown } = await onTerminal(
+      home,
+      ['restore', '1'],
+      [
+        ['d for details)', 'd\r'],
+        ['      bytes ', 'y\r'],
+      ],
+    );
+    expect([code, shown]).toEqual([
+      0,
+      expect.stringContaining('Published release 3: the state of release 1'),
+    ]);
+    expect(shown.split('back to the state of release 1')).toHaveLength(3);
   });
   it('init asks which addresses an application answers itself', async () => {
     const home = makeFolder({

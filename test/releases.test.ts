@@ -651,6 +651,23 @@ it('says what changes sooner than caches let go of it, by which rule, and what w
   expect(out).toContain('Kept for longer than it lasts: pictures/owl.png. It changes after');
   expect(out).toMatch(/kept for 1\s+year, by rule 1, line 6, which covers 2\s+objects/);
   expect(out).toContain('versioned: ["*.{avif,gif,jpg,jpeg,png,svg,webp}"]');
+  // From then on the history knows.
+  expect((await fenestra(home, 'survey')).out).not.toContain('Kept for longer');
+  await fenestraJson(home, 'publish', '--yes');
+  writeFiles(home, { 'site/pictures/owl.png': Buffer.from('89504e470d0a1a0a01', 'hex') });
+  await fenestraJson(home, 'publish', '--yes');
+  const known = { by: 'rule 1, line 6', covers: 2, objects: [{ key: 'pictures/owl.png', changed: 2 }] };
+  expect(await fenestraJson(home, 'survey')).toMatchObject({ keptTooLong: known });
+  expect((await fenestra(home, 'survey')).out.replace(/\s+/g, ' ')).toMatch(
+    /Kept for longer than it lasts: pictures\/owl.png\. It has changed 2 times.* by rule 1, line 6, which covers 2 objects/,
+  );
+  writeFiles(home, { 'site/index.html': `${PAGE}<img src="pictures/owl.png" alt="An owl">` });
+  await fenestraJson(home, 'publish', '--yes');
+  expect(await fenestraJson(home, 'visit', '/')).toMatchObject({ keptTooLong: known });
+  // An author's own version in the address is a new address.
+  writeFiles(home, { 'site/index.html': `${PAGE}<img src="pictures/owl.png?v=3" alt="An owl">` });
+  await fenestraJson(home, 'publish', '--yes');
+  expect(await fenestraJson(home, 'visit', '/')).not.toHaveProperty('keptTooLong');
 });
 
 it('asks for the name where nothing of another project stays, and the history names its folder', async () => {

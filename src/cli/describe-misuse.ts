@@ -36,7 +36,13 @@ export function describeMisuse({ command, takes, actions, options, words, said }
       const near = optionElsewhere(name, options) ?? nearestWord(name, options);
       return `\`fenestra ${command}\` takes no ${single}.${didYouMean(near === undefined ? [] : [`--${near}`])}`;
     }
-    const shown = unknown.map((name) => words.find((word) => optionName(word) === name) ?? name);
+    const shown = unknown.map(
+      (name) =>
+        words.find((word) => [name, `no-${name}`].includes(optionName(word)) && word !== name) ?? name,
+    );
+    const colour = shown.find((word) => /^--(?:no-)?colou?rs?(?:=|$)/i.test(word));
+    if (colour !== undefined)
+      return `\`fenestra ${command}\` takes no ${colour}: colours are for terminals alone, and NO_COLOR=1 in the environment turns them off.`;
     const near = shown
       .filter((word) => word.startsWith('-'))
       .flatMap((word) => optionElsewhere(optionName(word), options) ?? nearOption(word, options) ?? []);

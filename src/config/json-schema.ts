@@ -19,7 +19,8 @@ interface Described {
 
 export const SCHEMA_ID = 'https://fenestra.example/fenestra.schema.json';
 
-export function createJsonSchema(): Record<string, unknown> {
+/** @param storeKinds names of the kinds of stores that there are */
+export function createJsonSchema(storeKinds: Iterable<string>): Record<string, unknown> {
   const root = convert(schema.describe() as unknown as Described) as { properties: Record<string, object> };
   const destination = convert(destinationSchema.describe() as unknown as Described);
   root.properties['destinations'] = {
@@ -28,13 +29,17 @@ export function createJsonSchema(): Record<string, unknown> {
     minProperties: 1,
     additionalProperties: destination,
   };
+  const store = convert(storeSchema.describe() as unknown as Described) as {
+    properties: Record<string, object>;
+  };
   root.properties['stores'] = {
     ...root.properties['stores'],
     type: 'object',
     // It is always there.
     propertyNames: { not: { const: 'here' } },
     additionalProperties: {
-      ...convert(storeSchema.describe() as unknown as Described),
+      ...store,
+      properties: { ...store.properties, kind: { ...store.properties['kind'], enum: [...storeKinds] } },
       anyOf: [{ required: ['kind'] }, { required: ['module'] }],
     },
   };

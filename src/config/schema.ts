@@ -16,16 +16,22 @@ import { versioning } from './versioned-schema.js';
 const destination = mapping(
   {
     store: text('the name of a store')
-      .required('is missing')
+      .required('is missing: `store: here` is the one on this machine')
       .test('store', (value, context) => {
         const known = ['here', ...storeNames(context)];
         return known.includes(value)
           ? true
-          : fail(context, `"${value}" is not one of ${known.join(', ')}`, nearestWord(value, known));
+          : fail(
+              context,
+              known.length === 1
+                ? `"${value}" is no store: there is \`here\`, the one on this machine, and what \`stores:\` names`
+                : `"${value}" is not one of ${known.join(', ')}`,
+              nearestWord(value, known) ?? (known.length === 1 ? 'here' : undefined),
+            );
       })
       .meta({ explain: 'Which store: `here` is the embedded one, others stand under `stores`.' }),
     bucket: text('a bucket name')
-      .required('is missing')
+      .required('is missing: `bucket: NAME`, lower-case letters, digits and dashes')
       .test('bucket name', (value, context) => {
         const fault = bucketNameFault(value);
         return (
@@ -104,7 +110,7 @@ export const destinationSchema = destination;
 export const schema = mapping(
   {
     site: text('a folder')
-      .required('is missing')
+      .required('is missing: the folder of built files, such as `site: dist`')
       .meta({ explain: 'The folder of built files, relative to this file.' }),
     stores,
     destinations,

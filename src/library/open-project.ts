@@ -8,6 +8,7 @@ import { readMatching } from '../jobs/project/matching.js';
 import { readReleaseNumber } from '../jobs/history/read-release-number.js';
 import { SILENT, type Progress } from '../jobs/progress.js';
 import { assertSelection, selectObjects } from '../jobs/survey/select-objects.js';
+import { readKeptPastChanges } from '../jobs/survey/kept-past-changes.js';
 import { surveyProject } from '../jobs/survey/survey-project.js';
 import { readEndpoint } from '../jobs/trace/read-request.js';
 import { checkJson, type CheckJson } from '../report/json/check-json.js';
@@ -59,7 +60,8 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
       assertSelection(selection, project.config.assignments.rules.length);
       const survey = await surveyProject(project, progress);
       const { objects, findings } = selectObjects(survey, selection);
-      return surveyJson(project.config.site, survey, objects, findings);
+      const tooLong = await readKeptPastChanges(project, survey);
+      return surveyJson(project.config.site, survey, { objects, findings, tooLong });
     }),
 
     publish: call<PublishOptions, PublishJson>('publish', (asked) => publishOnce(project, asked, progress)),

@@ -1,4 +1,5 @@
 /** The reference pages of docs/, made from the tables that the program itself runs by. */
+import { ASPECT_MEANS, ASPECTS, aspectRule } from '../core/check/difference.js';
 import { RELEASE_RULES } from '../core/check/release-rules.js';
 import type { RuleHead } from '../core/check/rule.js';
 import { SURVEY_RULES } from '../core/check/survey-rules.js';
@@ -51,10 +52,19 @@ export function renderFindings(): string {
           `${level} ${name}\n\n*${weight}.* ${explain}\n\n- Example: ${example.includes('<') ? `\`${example}\`` : example}\n- Cure: ${fix}${concernsReaders ? '\n- It concerns who may read what: `fenestra publish` stops at it until `--sure` names the bucket.' : ''}`,
       )
       .join('\n\n');
+  const aspects = ASPECTS.map((aspect) => `### ${aspectRule(aspect)}\n\n${ASPECT_MEANS[aspect]}`).join(
+    '\n\n',
+  );
   return made(
     'Findings',
     'What `survey` and `check` can say of a site. `--fail-on` decides which levels fail a check: `error` (the default), `warning` or `note`. An address with one fault is spoken of once, at its first place.',
-    `## Of the files and the config: survey and check\n\n${sections(SURVEY_RULES, '###')}\n\n## Of the release and what its texts refer to: check\n\n${sections(RELEASE_RULES, '###')}\n\n## Of the check itself\n\n${sections(CHECK_FINDINGS, '###')}\n\n## Of host names: domain check\n\n${sections(NAME_RULES, '###')}`,
+    `## Of the files and the config: survey and check\n\n${sections(SURVEY_RULES, '###')}\n\n## Of the release and what its texts refer to: check\n\n${sections(RELEASE_RULES, '###')}\n\n## Of the check itself\n\n${sections(CHECK_FINDINGS, '###')}\n\n## Of answers: check
+
+Reports name a probe that failed by what differs; the text says what was expected, what came, and what usually causes it.
+
+${aspects}
+
+## Of host names: domain check\n\n${sections(NAME_RULES, '###')}`,
   );
 }
 

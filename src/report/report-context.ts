@@ -7,4 +7,6 @@ export interface ReportContext {
   /** The site folder, the same way; absolute where it is outside. */
   readonly site: string;
   readonly version: string;
+  /** The file of the installed program that explains each rule, absolute; undefined where it is not there. */
+  readonly rules?: string | undefined;
 }

@@ -1,3 +1,4 @@
+import { besideProgram } from '../../files/beside-program.js';
 import { FenestraError, EXIT } from '../../core/errors/catalogue.js';
 import { passesOnceKnown } from '../../core/check/baseline.js';
 import { SAMPLE } from '../../core/check/sample.js';
@@ -181,7 +182,7 @@ export default defineCommand<Args>({
     const outcome = await run(project, options, terminal.progress);
     const { config, address } = project;
     const places = placesInRepository(config.folder, config.site);
-    const context = { address, ...places, version: VERSION };
+    const context = { address, ...places, version: VERSION, rules: besideProgram('docs/findings.md') };
     for (const { file, kind } of reports) writeResult('--report', file, await kind.render(outcome, context));
     if (saved !== undefined) writeResult('--save-baseline', saved, formatBaseline(outcome));
     terminal.print(formatCheck(outcome, terminal.paint, args['in-full']));

@@ -1,3 +1,4 @@
+import { STORE_KINDS } from '../../stores/kinds.js';
 import { readFileSync } from 'node:fs';
 import { formatConfigGood, formatInForce } from '../../report/text/config-text.js';
 import { findConfig } from '../../config/find-config.js';
@@ -25,7 +26,7 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     if (args.action === 'schema') {
       const { createJsonSchema } = await import('../../config/index.js');
-      process.stdout.write(`${JSON.stringify(createJsonSchema(), null, 2)}\n`);
+      process.stdout.write(`${JSON.stringify(createJsonSchema(STORE_KINDS.keys()), null, 2)}\n`);
       return undefined;
     }
     const { loadConfig } = await import('../../config/index.js');

@@ -1,3 +1,4 @@
+import { besideProgram } from '../../files/beside-program.js';
 import {
   appendFileSync,
   cpSync,
@@ -207,11 +208,10 @@ function moveToSwift(config: string, auth: string, address: string | undefined):
 
 /** The demo data beside the program, in a checkout or an installed package. */
 function demoFolder(name: 'wendle-mill' | 'as-it-arrived' | 'orders'): string {
-  let folder = dirname(fileURLToPath(import.meta.url));
-  for (let up = 0; up < 5; up++, folder = dirname(folder)) {
-    if (existsSync(join(folder, 'demo', name, 'fenestra.yaml'))) return join(folder, 'demo', name);
-  }
-  throw new FenestraError('DEFECT', { reason: 'the demo data is not beside the program' });
+  const config = besideProgram(join('demo', name, 'fenestra.yaml'));
+  if (config === undefined)
+    throw new FenestraError('DEFECT', { reason: 'the demo data is not beside the program' });
+  return dirname(config);
 }
 
 async function ask(base: string, paths: readonly string[], terminal: Terminal): Promise<object[]> {

@@ -8,7 +8,15 @@ import { formatWaiting } from '../../report/text/postponed-removals-text.js';
 import { formatDryRun, formatReaders } from '../../report/text/publish-text.js';
 import { formatRestored, formatRestoredAlready, formatRestoring } from '../../report/text/restore-text.js';
 import { defineCommand } from '../command.js';
-import { dryRunOption, noteOption, overForeignOption, sureOption, toOption, yesOption } from '../options.js';
+import {
+  dryRunOption,
+  inFullOption,
+  noteOption,
+  overForeignOption,
+  sureOption,
+  toOption,
+  yesOption,
+} from '../options.js';
 import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
 
 interface Args {
@@ -19,6 +27,7 @@ interface Args {
   readonly note: string;
   readonly 'dry-run': boolean;
   readonly 'over-foreign': boolean;
+  readonly 'in-full': boolean;
 }
 
 export default defineCommand<Args>({
@@ -27,19 +36,21 @@ export default defineCommand<Args>({
     'Publishes the state of an earlier release again, as a new release. It never opens a bucket or widens its policy, and asks for the name before anything private comes back as public.',
   examples: [['fenestra restore 3', 'show what would change, ask, and take release 3 back up']],
   options: (yargs) =>
-    overForeignOption(
-      dryRunOption(
-        noteOption(
-          sureOption(
-            yesOption(
-              toOption(
-                yargs.positional('release', {
-                  type: 'string',
-                  demandOption: true,
-                  describe: 'the number of a release',
-                }),
+    inFullOption(
+      overForeignOption(
+        dryRunOption(
+          noteOption(
+            sureOption(
+              yesOption(
+                toOption(
+                  yargs.positional('release', {
+                    type: 'string',
+                    demandOption: true,
+                    describe: 'the number of a release',
+                  }),
+                ),
+                'do not ask',
               ),
-              'do not ask',
             ),
           ),
         ),
@@ -81,11 +92,15 @@ export default defineCommand<Args>({
         terminal.printJson(report(head));
         return;
       }
-      terminal.print(formatRestoring(bucket, { from: head, to: release }, comparison, paint));
-      const readers = formatReaders(comparison.readers, paint);
-      if (readers !== '') terminal.print(`\n${readers}`);
-      const waits = formatWaiting(listWaiting(comparison), false, paint);
-      if (waits !== '') terminal.print(`\n${waits}`);
+      const show = (inFull: boolean): string =>
+        [
+          formatRestoring(bucket, { from: head, to: release }, comparison, paint, inFull),
+          formatReaders(comparison.readers, paint, inFull),
+          formatWaiting(listWaiting(comparison), inFull, paint),
+        ]
+          .filter((part) => part !== '')
+          .join('\n\n');
+      terminal.print(show(args['in-full']));
       if (args['dry-run']) {
         terminal.print(`\n${formatDryRun(undefined, undefined, paint)}`);
         terminal.printJson(report(null));
@@ -97,7 +112,7 @@ export default defineCommand<Args>({
         restoring,
         { release, note: args.note, yes: args.yes },
         terminal.progress,
-        terminal.questions(args.sure),
+        terminal.questions(args.sure, () => terminal.print(`\n${show(true)}\n`)),
       );
       terminal.print(`\n${formatRestored(made.release, release, comparison.totals, address, paint)}`);
       terminal.printJson(report(made.release));

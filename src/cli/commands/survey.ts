@@ -10,10 +10,13 @@ import {
   assertSelection,
   selectObjects,
 } from '../../jobs/survey/select-objects.js';
+import { readKeptPastChanges } from '../../jobs/survey/kept-past-changes.js';
 import { surveyPlain, surveyProject } from '../../jobs/survey/survey-project.js';
 import { surveyJson } from '../../report/json/survey-json.js';
 import { formatExplanation } from '../../report/text/explain-text.js';
 import { formatReferences } from '../../report/text/references-text.js';
+import { wrapLines } from '../../report/text/wrap.js';
+import { formatTooLong } from '../../report/text/stale-text.js';
 import { formatSurvey } from '../../report/text/survey-text.js';
 import { defineCommand } from '../command.js';
 import { inFullOption, matchingOption, toOption } from '../options.js';
@@ -107,8 +110,12 @@ export default defineCommand<Args>({
         args['in-full'],
       ),
     );
+    const tooLong = await readKeptPastChanges(project, survey);
+    if (tooLong)
+      terminal.print(`\n${wrapLines(formatTooLong(tooLong, terminal.paint), terminal.paint.width)}`);
     if (terminal.json && args.findings) terminal.printJson({ site: project.config.site, findings });
-    else if (terminal.json) terminal.printJson(surveyJson(project.config.site, survey, objects, findings));
+    else if (terminal.json)
+      terminal.printJson(surveyJson(project.config.site, survey, { objects, findings, tooLong }));
     const failOn = args['fail-on'];
     return failOn !== undefined && !passes(findings, [], failOn) ? EXIT.found : EXIT.done;
   },

@@ -1,18 +1,22 @@
 /** In what an answer differs from what it must be, and what usually causes it. */
 
-export const ASPECTS = [
-  'answer',
-  'status',
-  'location',
-  'type',
-  'caching',
-  'encoding',
-  'length',
-  'bytes',
-  'validators',
-  'range',
-] as const;
-export type Aspect = (typeof ASPECTS)[number];
+/** What of an answer is compared, and what it means where it differs. */
+export const ASPECT_MEANS = {
+  answer: 'Nothing answered that could be compared.',
+  status: 'The status is not the one that this request must get.',
+  location: 'The redirect leads to another address than it must.',
+  type: 'The Content-Type is not the one that was published.',
+  caching: 'Cache-Control, Expires or Pragma are not the ones that were published.',
+  encoding: 'The Content-Encoding is not the one that was published, or no browser could undo it.',
+  length: 'The length that is announced is not the one of the bytes.',
+  bytes: 'The bytes are not the ones that were published.',
+  validators: 'ETag and Last-Modified are missing, or do not confirm what they must (RFC 9110 section 13).',
+  range: 'A part that was asked for did not come as it must (RFC 9110 section 14).',
+} as const;
+export type Aspect = keyof typeof ASPECT_MEANS;
+export const ASPECTS = Object.keys(ASPECT_MEANS) as readonly Aspect[];
+/** An aspect as reports name its rule. */
+export const aspectRule = (aspect: Aspect): string => `answer-${aspect}`;
 
 /** What usually causes a difference; what to do about each is told in report/text. */
 export const CAUSES = [

@@ -99,6 +99,8 @@ export interface ReleaseContext {
   /** All pages, for rules that need elements of them. */
   readonly pages: readonly NeededPage[];
   readonly faults: readonly (Location & { readonly kind: ReadingKind })[];
+  /** Keys that are loaded by addresses with a version alone: `site.css?v=3`. */
+  readonly versionedByQuery: ReadonlySet<string>;
   /** The public address of the site, with its closing slash. */
   readonly address: string;
   /** The folder of the bucket that the site lies in, with its closing slash; '' at the root. */

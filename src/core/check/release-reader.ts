@@ -5,6 +5,7 @@ import { isPage } from '../assign/defaults.js';
 import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
+import { hasVersionQuery } from '../site/names.js';
 import type { StoredObject } from '../site/site-object.js';
 import { AddressReader, OWN, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
@@ -62,6 +63,8 @@ export class ReleaseReader {
   readonly #addresses: UsedAddress[] = [];
   readonly #links = new FaultyReferences();
   readonly #loads = new Loads();
+  readonly #withQuery = new Set<string>();
+  readonly #withoutQuery = new Set<string>();
   readonly #anchors = new Map<string, Uint32Array>();
   readonly #anchorSets = new Map<string, ReadonlySet<number>>();
   readonly #fragments = new Map<string, FaultyReference & { readonly hash: number }>();
@@ -136,6 +139,7 @@ export class ReleaseReader {
       index: this.index(),
       links: this.#links.all(),
       loads: this.#loads.all(),
+      versionedByQuery: new Set([...this.#withQuery].filter((key) => !this.#withoutQuery.has(key))),
       addresses: this.#addresses,
       documents: this.#documents,
       secureFeatures: this.#features,
@@ -219,7 +223,12 @@ export class ReleaseReader {
       this.note('endpoint', at, reference, address, foundAt(path, target));
     const { object } = target;
     if (!object) return;
-    if (isLoad(use)) this.#loads.add(this.#readings, reference, address, object, at);
+    if (isLoad(use)) {
+      // Each address is new once.
+      if (!address.loads)
+        (hasVersionQuery(address.raw) ? this.#withQuery : this.#withoutQuery).add(object.key);
+      this.#loads.add(this.#readings, reference, address, object, at);
+    }
     if (address.hash.length > 1 && (use === 'link' || use === 'frame'))
       this.otherFragment(at, reference, use, address, object);
   }

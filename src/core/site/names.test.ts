@@ -1,5 +1,13 @@
 import { expect, it, test } from 'vitest';
-import { hasContentHash, hasVersion, isLeftOut, looksPersonal, looksSecret, unwantedKind } from './names.js';
+import {
+  hasContentHash,
+  hasVersion,
+  hasVersionQuery,
+  isLeftOut,
+  looksPersonal,
+  looksSecret,
+  unwantedKind,
+} from './names.js';
 
 test.each([
   ['app.3f9c2a7b.js', true],
@@ -27,6 +35,21 @@ test.each([
   ['video.mp4', false],
 ])('%s has a version in its name: %s', (key, versioned) => {
   expect(hasVersion(key)).toBe(versioned);
+});
+
+test.each([
+  ['/styles/mill.css?v=3', true],
+  ['mill.css?1.12.2', true],
+  ['mill.css?ver=5.1#top', true],
+  ['mill.css?20251130', true],
+  ['mill.css?rev=abc', true],
+  ['/search?q=mill2', false],
+  ['mill.css?print', false],
+  ['mill.css?', false],
+  ['mill-v3.css', false],
+  ['mill.css?v=', false],
+])('%s has a version in its query: %s', (address, versioned) => {
+  expect(hasVersionQuery(address)).toBe(versioned);
 });
 
 it('knows litter and secrets by their names', () => {

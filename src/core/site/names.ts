@@ -30,6 +30,12 @@ export const looksHashed = (part: string): boolean =>
 export const hasVersion = (key: string): boolean =>
   /[._-](?:v\d{1,6}(?:\.\d{1,6}){0,3}|\d{1,6}(?:\.\d{1,6}){1,3})(?:[._-]|$)/i.test(fileName(key));
 
+/** Whether a query of an address is a version that somebody gives by hand: `?v=3`, `?1.12.2`, `?rev=20251130`. */
+export const hasVersionQuery = (address: string): boolean =>
+  /\?(?:(?:v|ver|version|rev|revision|r|build|hash|h|t|ts|cb)=[\w.-]{1,64}|[\w.-]{0,63}\d[\w.-]{0,63})(?:[&#]|$)/i.test(
+    address,
+  );
+
 const SYSTEM_LITTER = /^(?:thumbs\.db|ehthumbs\.db|desktop\.ini|icon\r|\$recycle\.bin|__macosx)$/i;
 
 /**

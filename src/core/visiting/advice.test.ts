@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { adviseCaching, type ChangeHistory } from './advice.js';
+import type { ChangeHistory } from '../release/change-history.js';
+import { adviseCaching } from './advice.js';
 import type { PageLoad, SiteAnswer, Wanted } from './page-load.js';
 import { Visits, type VisitPlan } from './run-visits.js';
 

@@ -3,24 +3,17 @@ import { YEAR } from '../caching/duration.js';
 import { fieldOf, freshnessOf } from '../caching/freshness.js';
 import { essence } from '../assign/media-type.js';
 import { isFeed, isPage, isScript, isStyle } from '../assign/defaults.js';
-import { hasContentHash } from '../site/names.js';
+import type { ChangeHistory } from '../release/change-history.js';
+import { hasContentHash, hasVersion, hasVersionQuery } from '../site/names.js';
 import type { SiteAnswer } from './page-load.js';
 import { withHeader, type Visit } from './run-visits.js';
 import type { KnownLoad } from './visit.js';
 
-/** How often objects have really changed. */
-export interface ChangeHistory {
-  /** Releases that were looked at, each beside the one before. */
-  readonly releases: number;
-  /** From the first of them to now, in seconds. */
-  readonly span: number;
-  /** By key: the releases in which its bytes changed or it went away. */
-  readonly changes: ReadonlyMap<string, ReadonlySet<number>>;
-}
-
 export type Risk =
   /** Its names change with its bytes. */
   | { readonly kind: 'named-by-content' }
+  /** Their names or addresses carry a version that their author changes. */
+  | { readonly kind: 'named-by-hand' }
   /** It has been what it is for longer than that. */
   | { readonly kind: 'unchanged'; readonly releases: number; readonly span: number }
   | { readonly kind: 'changes'; readonly changed: number; readonly releases: number; readonly every: number }
@@ -178,23 +171,30 @@ const escapePattern = (name: string): string => name.replace(/[*?[\]{}\\!]/g, '\
 
 interface GroupRisk {
   readonly isNamed: boolean;
+  readonly byHand: boolean;
   readonly hasCompanions: boolean;
   readonly changed: number;
   readonly history: ChangeHistory | undefined;
 }
 
 /** Whether its name changes with its bytes. */
-const isNamed = ({ key, plain }: SiteAnswer): boolean =>
+const isNamedByContent = ({ key, plain }: SiteAnswer): boolean =>
   key === undefined || plain !== undefined || hasContentHash(key);
+
+/** Whether its name or its address carries a version. */
+const isNamed = (answer: SiteAnswer, url: string): boolean =>
+  isNamedByContent(answer) || hasVersion(answer.key ?? '') || hasVersionQuery(url);
 
 function riskOf({ members }: Group, history: ChangeHistory | undefined): GroupRisk {
   const answers = [...members.values()];
+  const named = [...members].filter(([url, answer]) => isNamed(answer, url)).map(([, answer]) => answer);
   const keys = answers.flatMap(({ key }) => (key === undefined ? [] : [key]));
   const releases = new Set(keys.flatMap((key) => [...(history?.changes.get(key) ?? [])]));
   return {
-    isNamed: answers.every(isNamed),
+    isNamed: named.length === answers.length,
+    byHand: named.some((answer) => !isNamedByContent(answer)),
     hasCompanions: answers.some(
-      (answer) => isCompanion(fieldOf(answer.headers, 'Content-Type') ?? '') && !isNamed(answer),
+      (answer) => isCompanion(fieldOf(answer.headers, 'Content-Type') ?? '') && !named.includes(answer),
     ),
     changed: releases.size,
     history,
@@ -205,8 +205,11 @@ const laddersFor = ({ isNamed, hasCompanions }: GroupRisk): readonly number[] =>
   isNamed || hasCompanions ? [YEAR] : LADDER.slice(0, -1);
 
 /** @returns undefined where what is known speaks against it */
-function riskAt({ isNamed, hasCompanions, changed, history }: GroupRisk, fresh: number): Risk | undefined {
-  if (isNamed) return { kind: 'named-by-content' };
+function riskAt(
+  { isNamed, byHand, hasCompanions, changed, history }: GroupRisk,
+  fresh: number,
+): Risk | undefined {
+  if (isNamed) return { kind: byHand ? 'named-by-hand' : 'named-by-content' };
   if (hasCompanions) return { kind: 'needs-name' };
   if (!history || history.span === 0) return fresh <= DAY ? { kind: 'unknown' } : undefined;
   const { releases, span } = history;

@@ -1,4 +1,5 @@
 /** What comes of visits: of a release, a folder or an endpoint. */
+import type { RuledTooLong } from '../release/kept-too-long.js';
 import type { Advice } from './advice.js';
 import type { BrowserVisit, VisitDifference } from './compare-visits.js';
 import type { Unknown } from './page-load.js';
@@ -61,6 +62,8 @@ export interface VisitOutcome extends SiteVisits {
   readonly budgeted: number;
   readonly other?: OtherVisits;
   readonly advice: readonly Advice[];
+  /** What of the site is kept for longer than it has lasted, by its releases. */
+  readonly keptTooLong?: RuledTooLong;
   /** Pages that the advice was worked out for, where there are too many for all. */
   readonly advisedOn: number;
   /** What a real browser did, and where that is something else. */

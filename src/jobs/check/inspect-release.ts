@@ -6,6 +6,7 @@ import { isDeepEqual } from '../../core/release/plain-data.js';
 import { ReleaseReader, type ReleaseInput } from '../../core/check/release-reader.js';
 import { inspectRelease } from '../../core/check/release-rules.js';
 import type { ReleaseContext, UsedAddress } from '../../core/check/release-context.js';
+import { longKeptName } from '../../core/check/rules/long-kept-name.js';
 import { referenceNotRewritten } from '../../core/check/rules/reference-not-rewritten.js';
 import { byLevel, inspectSurvey } from '../../core/check/survey-rules.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
@@ -67,9 +68,14 @@ export async function inspect(
   progress.step('inspect', { objects: objects.length });
   const basis = basisOf(input, project);
   const known = withAddresses ? undefined : recallFindings(project, basis);
-  const asSurveyed = inspectAsSurveyed(release, project, survey);
-  if (known)
-    return { findings: [...asSurveyed, ...known.findings].sort(byLevel), addresses: [], read: known.read };
+  const asSurveyed = (versioned: readonly string[]): readonly Finding[] =>
+    inspectAsSurveyed(release, project, survey).filter(
+      ({ rule, key }) => rule !== longKeptName.name || key === undefined || !versioned.includes(key),
+    );
+  if (known) {
+    const findings = [...asSurveyed(known.versioned), ...known.findings];
+    return { findings: findings.sort(byLevel), addresses: [], read: known.read };
+  }
   const plain = new Map(
     objects.flatMap(({ key, plain: was }) => (was === undefined ? [] : [[key, was] as const])),
   );
@@ -82,8 +88,13 @@ export async function inspect(
   const reader = { ...input, typeRule, bytesAre };
   const { context, read } = await readTexts(release, project, reader, progress);
   const findings = inspectRelease(context).map((finding) => nameOwn(finding, plain, under));
-  rememberFindings(project, { basis, findings, read });
-  return { findings: [...asSurveyed, ...findings].sort(byLevel), addresses: context.addresses, read };
+  const versioned = [...context.versionedByQuery].map((key) => ownKey({ under }, key));
+  rememberFindings(project, { basis, findings, versioned, read });
+  return {
+    findings: [...asSurveyed(versioned), ...findings].sort(byLevel),
+    addresses: context.addresses,
+    read,
+  };
 }
 
 /**

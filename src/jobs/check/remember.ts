@@ -44,6 +44,8 @@ export function rememberReadings(project: Pick<Project, 'config'>, readings: Rea
 export interface KnownFindings {
   readonly basis: string;
   readonly findings: readonly Finding[];
+  /** Files that are loaded by addresses with a version alone. */
+  readonly versioned: readonly string[];
   readonly read: number;
 }
 

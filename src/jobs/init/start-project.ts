@@ -1,4 +1,5 @@
 /** Adopting a folder of built files, or starting a small site, with a config that says what can be seen. */
+import { STORE_KINDS } from '../../stores/kinds.js';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join, relative, resolve } from 'node:path';
 import { matchesRange, typeByName } from '../../core/assign/media-type.js';
@@ -167,7 +168,7 @@ async function writeSchema(home: string): Promise<void> {
   const { SCHEMA_FILE } = await import('./new-config.js');
   const file = join(home, SCHEMA_FILE);
   if (existsSync(file) && !readFileSync(file, 'utf8').includes(SCHEMA_ID)) return;
-  writeFileSync(file, `${JSON.stringify(createJsonSchema(), null, 2)}\n`);
+  writeFileSync(file, `${JSON.stringify(createJsonSchema(STORE_KINDS.keys()), null, 2)}\n`);
 }
 
 /** Folders right below that hold pages, at most three. */

@@ -32,6 +32,11 @@ export async function openStoreIfThere(project: Project): Promise<Store | undefi
   return findKind(place).isThere(place) ? openStore(project) : undefined;
 }
 
+/** The same where the store is a folder of this machine, so that looking asks nobody. */
+export async function openStoreOfThisMachine(project: Project): Promise<Store | undefined> {
+  return findKind(placeOfProject(project)).glance ? openStoreIfThere(project) : undefined;
+}
+
 /** What can be known of the destination's store without opening it. */
 export function glanceAtStore(project: Project): StoreGlance | undefined {
   const place = placeOfProject(project);

@@ -5,7 +5,7 @@ import { bucketMissing } from '../../core/release/bucket-name.js';
 import { listFrontHeld, type FrontHeld } from '../../core/release/front-held.js';
 import type { ListOfChanges } from '../../core/release/list-of-changes.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
-import { listKeptTooLong, type KeptTooLong } from '../../core/release/kept-too-long.js';
+import { listKeptTooLong, withRule, type RuledTooLong } from '../../core/release/kept-too-long.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting, type Waiting } from '../../core/release/waiting.js';
 import type { BucketState } from '../../stores/port.js';
@@ -66,15 +66,6 @@ export interface PublishPreview {
   readonly takenBack?: ReleaseRecord;
   /** By the key of a text that is replaced: the names in it that the same changes bring. */
   readonly newNames: ReadonlyMap<string, readonly string[]>;
-}
-
-/** What is kept for too long, with the rule behind the first of it. */
-export interface RuledTooLong {
-  /** The longest kept first. */
-  readonly objects: readonly KeptTooLong[];
-  /** The rule or default that decides the caching of the first, and how many objects have it from there. */
-  readonly by: string;
-  readonly covers: number;
 }
 
 /**
@@ -180,12 +171,7 @@ function listTooLong({ comparison, site }: Prepared): RuledTooLong | undefined {
   // Nobody holds anything of a bucket that nobody could read.
   if (comparison.bucket?.access !== 'open') return undefined;
   const objects = listKeptTooLong(comparison.entries, Date.now());
-  const [first] = objects;
-  const object = first && site.objects.find(({ key }) => key === first.key);
-  const by = object?.decision.decidedBy.cache?.by;
-  if (by === undefined) return undefined;
-  const covers = site.objects.filter(({ decision }) => decision.decidedBy.cache?.by === by).length;
-  return { objects, by, covers };
+  return withRule(objects, site.objects, ({ decision }) => decision.decidedBy.cache?.by);
 }
 
 /** What reads texts is loaded where an old copy may be held at all. */

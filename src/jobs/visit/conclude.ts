@@ -2,7 +2,8 @@
 import { createCascade } from '../../core/assign/cascade.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import { fieldOf } from '../../core/caching/freshness.js';
-import { adviseCaching, type ChangeHistory } from '../../core/visiting/advice.js';
+import type { ChangeHistory } from '../../core/release/change-history.js';
+import { adviseCaching } from '../../core/visiting/advice.js';
 import { weighLoads } from '../../core/visiting/weigh-budgets.js';
 import { DEFAULT_CONNECTION, parseConnection } from '../../core/visiting/connection.js';
 import { compareVisits } from '../../core/visiting/compare-visits.js';

@@ -1,11 +1,16 @@
 /** Visits of a project's site: as it is published, or as the folder would be. */
+import { createCascade } from '../../core/assign/cascade.js';
+import { essence, isText } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
+import type { ChangeHistory } from '../../core/release/change-history.js';
+import { listKeptPastChanges, withRule, type CachedObject } from '../../core/release/kept-too-long.js';
+import { hasVersionQuery } from '../../core/site/names.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { packObjects } from '../../core/site/object-columns.js';
 import { typicalTimeOut } from '../../core/visiting/time-out.js';
-import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import type { SiteVisits, VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Hosted } from '../../server/hosted.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import { viewSite } from '../host/view-site.js';
@@ -16,7 +21,7 @@ import { withStoreThere } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { sourceOf, withView } from '../trace/found-view.js';
-import { readChangeHistory } from './change-history.js';
+import { readChangeHistory } from '../history/change-history.js';
 import { visitRelease } from './visited-release.js';
 import { adviseOn, browseToo, plainFinder, ruleFinder, weighBudgets, type VisitInput } from './conclude.js';
 import { learnSeen } from './remember-seen.js';
@@ -70,6 +75,7 @@ async function visitPublished(
       timeOut: typicalTimeOut(releases.map((each) => each.at)),
     };
     const visits = await visitSite(site, urls, { ...input, seen: recallSeen(project) }, time, progress);
+    const history = await readChangeHistory(store, bucket, at);
     return {
       ...visits,
       ...(await browseToo(
@@ -93,7 +99,8 @@ async function visitPublished(
         input,
         progress,
       )),
-      ...adviseOn(visits, await readChangeHistory(store, bucket, at)),
+      ...adviseOn(visits, history),
+      ...(history && state.access === 'open' ? await listTooLong(project, snapshot, visits, history) : {}),
     };
   } finally {
     await snapshot.close();
@@ -144,6 +151,36 @@ async function visitUnpublished(
     ...(await visitInstead(project, { site: visits, urls, published: undefined }, input, progress)),
     ...adviseOn(visits, undefined),
   };
+}
+
+/** What the visits met that is kept for longer than it has lasted so far. */
+async function listTooLong(
+  { config }: Project,
+  snapshot: Snapshot,
+  { loads, plan: { at } }: SiteVisits,
+  history: ChangeHistory,
+): Promise<Pick<VisitOutcome, 'keptTooLong'>> {
+  const met = new Map<string, CachedObject>();
+  for (const { load, answers } of loads)
+    for (const { url } of load.wanted) {
+      const { key, plain, status, headers = {} } = answers.get(url) ?? {};
+      // A version in the query is the author's own way of giving new bytes a new address.
+      if (key !== undefined && status === 200 && !hasVersionQuery(url)) met.set(key, { key, plain, headers });
+    }
+  const tooLong = listKeptPastChanges(met.values(), history, at);
+  if (tooLong.length === 0) return {};
+  // The rule covers more than what was met.
+  const objects: StoredObject[] = [];
+  for await (const object of snapshot.objects()) objects.push(object);
+  const { decide } = createCascade(config.assignments);
+  const keptTooLong = withRule(
+    tooLong,
+    objects,
+    ({ key, plain, headers }) =>
+      decide(plain ?? key, isText(essence(headers['Content-Type'] ?? '')), plain === undefined).decidedBy
+        .cache?.by,
+  );
+  return keptTooLong ? { keptTooLong } : {};
 }
 
 /** The release as it is once its bucket is open. */

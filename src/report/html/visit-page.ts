@@ -6,6 +6,7 @@ import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import { describeTooLong } from '../text/stale-text.js';
 import { adviceLine, describeRisk } from '../text/advice-text.js';
 import { visitLabel } from '../text/visit-label.js';
 import { describeGuess, describeUnknown } from '../text/visit-text.js';
@@ -68,7 +69,7 @@ ${visitTable(visited)}
 <h2 class="hidden">Plots</h2>
 <div class="plots">${plot('Requests', 'answered by the site; what comes from the cache asks nobody', requestBars(visits), plainBars(visits))}${plot('Bytes', 'on the wire, heads included', byteBars(visits), byteBars(visits))}</div>
 ${budgetPart(visited)}${whatIfPart(visited)}
-${advicePart(visited)}
+${tooLongPart(visited)}${advicePart(visited)}
 <h2 id="loads">Loads</h2>
 <ul class="key"><li><i class="queue"></i>waits for a connection</li><li><i class="wait"></i>asked, nothing came yet</li><li><i class="network"></i>receiving</li><li><i class="revalidated"></i>not changed: 304</li><li><i class="cache"></i>from the cache, nobody asked</li></ul>
 ${renderFilters(
@@ -141,6 +142,13 @@ const plainBars = (visits: readonly Visit[]): Bar[] =>
 
 const plot = (title: string, about: string, bars: readonly Bar[], narrow: readonly Bar[]): string =>
   `<figure><figcaption>${title}<small>${about}</small></figcaption><div class="wide" aria-hidden="true">${renderBarPlot(bars, WIDE)}</div><div class="narrow" aria-hidden="true">${renderBarPlot(narrow, NARROW)}</div></figure>`;
+
+function tooLongPart({ keptTooLong }: VisitOutcome): string {
+  const [first] = keptTooLong?.objects ?? [];
+  if (!keptTooLong || !first) return '';
+  const [key, words] = describeTooLong(keptTooLong, first);
+  return `<h2 id="too-long">Kept for longer than it lasts</h2>\n<section class="rule warning"><p><span class="place">${text(key)}</span>${text(words)}</p></section>\n`;
+}
 
 function advicePart({ advice }: VisitOutcome): string {
   if (advice.length === 0) return '';

@@ -1,4 +1,5 @@
 /** The one JSON document of a publish, and of a restore. */
+import type { RuledTooLong } from '../../core/release/kept-too-long.js';
 import { isoMoment } from '../../core/words/moments.js';
 import type { NameCounts } from '../../core/versioning/naming.js';
 import type { Finding } from '../../core/findings/finding.js';
@@ -55,6 +56,8 @@ export interface PublishJson {
     readonly until: string;
     readonly because: string;
   }[];
+  /** What is replaced although caches are told to keep it for longer than it has lasted. */
+  readonly keptTooLong?: RuledTooLong;
   /** What waits to be removed once this is published, because a page that somebody holds may ask for it, the first due first. */
   readonly waiting: readonly WaitingJson[];
   /** Keys that anyone will be able to read and nobody could when they were last published; keys that nobody will any more. */
@@ -186,14 +189,16 @@ export interface ShownPublish {
   readonly list?: { readonly code: string };
   readonly mixes: ReadonlyMap<string, readonly string[]>;
   readonly front?: readonly FrontHeld[];
+  readonly keptTooLong?: RuledTooLong;
 }
 
 /** The document of a publish. @param release that was made, or that the bucket is at; null for none */
 export function previewJson(preview: ShownPublish, release: number | null): PublishJson {
-  const { prepared, request, address, list, mixes, front } = preview;
+  const { prepared, request, address, list, mixes, front, keptTooLong } = preview;
   const { comparison, project, site, store } = prepared;
   const { bucket } = project.destination;
   const about = { store: project.destination.store, requests: store?.requests, bucket, address, release };
   const more = { findings: site.findings, names: site.names, dryRun: request.dryRun };
-  return publishJson(comparison, { ...about, ...more, code: list?.code, mixes, front }, Date.now());
+  const shown = publishJson(comparison, { ...about, ...more, code: list?.code, mixes, front }, Date.now());
+  return keptTooLong ? { ...shown, keptTooLong } : shown;
 }

@@ -5,6 +5,7 @@ import type { Candidate } from '../../core/assign/cascade.js';
 import type { Finding } from '../../core/findings/finding.js';
 import { plainKey, type ObjectHeaders } from '../../core/site/site-object.js';
 import type { SurveyObject } from '../../core/site/survey.js';
+import type { RuledTooLong } from '../../core/release/kept-too-long.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 
 export interface SurveyedObjectJson {
@@ -44,13 +45,23 @@ export interface SurveyJson {
     readonly read: number;
   };
   readonly findings: readonly Finding[];
+  /** What is kept for longer than it has lasted, by the releases so far; the seconds of both. */
+  readonly keptTooLong?: RuledTooLong;
 }
 
+/** @param selected what is shown of the survey, where that is not all of it */
 export const surveyJson = (
   site: string,
   survey: SurveyedSite,
-  objects: readonly SurveyObject[] = survey.objects,
-  findings: readonly Finding[] = survey.findings,
+  {
+    objects = survey.objects,
+    findings,
+    tooLong,
+  }: {
+    readonly objects: readonly SurveyObject[] | undefined;
+    readonly findings: readonly Finding[];
+    readonly tooLong: RuledTooLong | undefined;
+  },
 ): SurveyJson => ({
   site,
   objects: objects.map((object) =>
@@ -71,6 +82,7 @@ export const surveyJson = (
     read: survey.read,
   },
   findings,
+  ...(tooLong ? { keptTooLong: tooLong } : {}),
 });
 
 function objectJson(

@@ -1,4 +1,5 @@
 /** `fenestra visit --json`. */
+import type { RuledTooLong } from '../../core/release/kept-too-long.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import type { Visit } from '../../core/visiting/run-visits.js';
 import type { RequestSide } from '../../core/visiting/what-if.js';
@@ -47,6 +48,7 @@ export interface VisitJson {
   readonly paths: readonly string[];
   readonly visits: readonly (TotalsJson & { readonly responses: readonly VisitResponseJson[] })[];
   readonly unknown: VisitOutcome['unknown'];
+  readonly keptTooLong?: RuledTooLong;
   readonly advice: readonly {
     readonly line: string;
     readonly saves: { readonly requests: number; readonly bytes: number; readonly seconds: number };
@@ -102,6 +104,7 @@ export function visitJson(visited: VisitOutcome) {
       saves: { ...each.saves, seconds: rounded(each.saves.seconds) },
       risk: describeRisk(each),
     })),
+    ...(visited.keptTooLong ? { keptTooLong: visited.keptTooLong } : {}),
     withoutHeaders: { out: timeOut, visits: withoutHeaders.map(totalsJson) },
     overBudget: overBudget.map(({ url, key, visit, figure, is, most, line }) => ({
       page: url,

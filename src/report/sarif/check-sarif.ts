@@ -1,9 +1,10 @@
 /** A check as SARIF 2.1.0, the OASIS format for results of static analysis. */
+import { pathToFileURL } from 'node:url';
 import { isoMoment } from '../../core/words/moments.js';
 import type { ArtifactLocation, Location, Log, ReportingDescriptor, Result } from 'sarif';
 import { CHECK_FINDINGS } from '../../core/check/check-findings.js';
 import { type Failure } from '../../core/check/compare-answer.js';
-import { ASPECTS } from '../../core/check/difference.js';
+import { ASPECT_MEANS, ASPECTS, aspectRule } from '../../core/check/difference.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { RELEASE_RULES } from '../../core/check/release-rules.js';
 import type { RuleHead } from '../../core/check/rule.js';
@@ -13,12 +14,22 @@ import { keyToPath } from '../../core/site/key.js';
 import { identityOf, type Finding, type FindingLocation } from '../../core/findings/finding.js';
 import { describeCause, formatDifference } from '../text/cause-text.js';
 
-export function renderSarif(outcome: CheckOutcome, { site, folder, version }: ReportContext): string {
+export function renderSarif(
+  outcome: CheckOutcome,
+  { site, folder, version, rules: explained }: ReportContext,
+): string {
   const { findings, failures } = outcome;
   const used = new Set(findings.map(({ rule }) => rule));
   const heads = [...SURVEY_RULES, ...RELEASE_RULES, ...CHECK_FINDINGS].filter(({ name }) => used.has(name));
   const aspects = ASPECTS.filter((aspect) => failures.some((failure) => failure.aspect === aspect));
-  const rules = [...heads.map(ruleOf), ...aspects.map((aspect) => ({ id: `answer-${aspect}` }))];
+  const rules = [
+    ...heads.map((head) => ruleOf(head, explained)),
+    ...aspects.map((aspect) => ({
+      id: aspectRule(aspect),
+      shortDescription: { text: ASPECT_MEANS[aspect] },
+      ...helpUri(aspectRule(aspect), explained),
+    })),
+  ];
   const indexOf = new Map(rules.map(({ id }, at) => [id, at]));
   const numbered = (result: Result): Result => ({
     ...result,
@@ -60,12 +71,20 @@ export function renderSarif(outcome: CheckOutcome, { site, folder, version }: Re
   return `${JSON.stringify(log, null, 2)}\n`;
 }
 
-const ruleOf = ({ name, level, explain, fix }: RuleHead): ReportingDescriptor => ({
+const ruleOf = (
+  { name, level, explain, fix }: RuleHead,
+  explained: string | undefined,
+): ReportingDescriptor => ({
   id: name,
   shortDescription: { text: explain },
   help: { text: fix },
+  ...helpUri(name, explained),
   defaultConfiguration: { level },
 });
+
+/** Where a rule is explained: in the docs of the installed program, which every report can name without a network. */
+const helpUri = (name: string, explained: string | undefined): Pick<ReportingDescriptor, 'helpUri'> =>
+  explained === undefined ? {} : { helpUri: `${pathToFileURL(explained).href}#${name}` };
 
 /** The cure has to be made at every place, so each is a location of the one result (SARIF 2.1.0, 3.27.12). */
 const findingResult = (finding: Finding, folder: string): Result => {
@@ -97,7 +116,7 @@ const locationOf = ({ key, line }: Partial<FindingLocation>, config: string): Lo
 });
 
 const failureResult = (failure: Failure): Result => ({
-  ruleId: `answer-${failure.aspect}`,
+  ruleId: aspectRule(failure.aspect),
   level: 'error',
   message: {
     text: `${failure.about} ${failure.url}: ${formatDifference(failure)}. Cure: ${describeCause(failure.cause)}`,

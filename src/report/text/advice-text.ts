@@ -23,6 +23,8 @@ export function describeRisk({ risk, fresh }: Advice): string {
   switch (risk.kind) {
     case 'named-by-content':
       return 'none: their names change with their bytes';
+    case 'named-by-hand':
+      return 'none as long as each change of their bytes gets a new version in their names or addresses';
     case 'unchanged':
       return `when they change, visitors may keep the old ones for ${long}; they have not in ${countOf(risk.releases, 'release')} over ${roughly(risk.span)}`;
     case 'changes':

@@ -14,11 +14,12 @@ export const formatRestoring = (
     readonly toSend: number;
   },
   paint: Paint,
+  inFull = false,
 ): string => {
   const { entries, settings, totals, toSend } = comparison;
   return [
     `${paint.strong(bucket)}: back to the state of release ${to}, from release ${from}`,
-    formatChanges(entries, settings, paint),
+    formatChanges(entries, settings, paint, inFull),
     formatTotals(totals, toSend),
   ].join('\n\n');
 };

@@ -80,7 +80,12 @@ export function formatFrontHeld(held: readonly FrontHeld[], list: string | undef
 }
 
 export interface TooLong {
-  readonly objects: readonly { readonly key: string; readonly kept: number; readonly lasted: number }[];
+  readonly objects: readonly {
+    readonly key: string;
+    readonly kept: number;
+    readonly lasted: number;
+    readonly changed?: number;
+  }[];
   readonly by: string;
   readonly covers: number;
 }
@@ -89,8 +94,23 @@ export interface TooLong {
 export function formatTooLong(tooLong: TooLong | undefined, paint: Paint): string {
   const [first] = tooLong?.objects ?? [];
   if (!tooLong || !first) return '';
-  const { objects, by, covers } = tooLong;
+  const [key, words] = describeTooLong(tooLong, first);
+  return `${paint.warn('Kept for longer than it lasts')}: ${paint.place(key)}${words}`;
+}
+
+/** @returns the key as it may be shown, and the sentences after it */
+export function describeTooLong(
+  { objects, by, covers }: TooLong,
+  first: TooLong['objects'][number],
+): readonly [key: string, words: string] {
   const others = objects.length > 1 ? ` and ${countOf(objects.length - 1, 'other')}` : '';
   const pattern = proposedFor(first.key) ?? first.key;
-  return `${paint.warn('Kept for longer than it lasts')}: ${paint.place(visible(first.key))}${others}. It changes after ${roughly(first.lasted)} and is kept for ${roughly(first.kept)}, by ${by}, which covers ${countOf(covers, 'object')}. A shorter lifetime, or versioned: [${JSON.stringify(pattern)}], which gives new bytes a new name.`;
+  const often =
+    first.changed === undefined
+      ? `changes after ${roughly(first.lasted)}`
+      : `has changed ${first.changed === 1 ? 'once' : `${first.changed} times`}, every ${roughly(first.lasted)} on average,`;
+  return [
+    visible(first.key),
+    `${others}. It ${often} and is kept for ${roughly(first.kept)}, by ${by}, which covers ${countOf(covers, 'object')}. A shorter lifetime, or versioned: [${JSON.stringify(pattern)}], which gives new bytes a new name.`,
+  ];
 }

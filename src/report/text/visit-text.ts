@@ -7,6 +7,7 @@ import type { VisitedResponse } from '../../core/visiting/visit.js';
 import { pathOf } from '../../core/words/path-of.js';
 import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
+import { formatTooLong } from './stale-text.js';
 import { adviceLine, describeRisk } from './advice-text.js';
 import { columns, visible, type Paint } from './paint.js';
 import { formatBudgets } from './budget-text.js';
@@ -35,6 +36,7 @@ export function formatVisits(visited: VisitOutcome, shown: VisitShown, paint: Pa
     formatWhatIf(visited, paint),
     formatBudgets(visited, paint),
     ...(shown.inFull ? visited.visits.map((visit) => formatResponses(visit, visited, paint)) : []),
+    wrapLines(formatTooLong(visited.keptTooLong, paint), paint.width),
     formatAdvice(visited, paint),
     formatUnknown(visited.unknown, paint),
     formatBrowsed(visited, paint),

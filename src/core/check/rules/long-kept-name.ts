@@ -11,7 +11,7 @@ export const longKeptName = objectRule(
     name: 'long-kept-name',
     level: 'warning',
     explain:
-      'Kept for more than a month under a name that will be used again for other bytes: visitors keep the old ones, and nothing can call them back. A name with a version (menu-v2.js) counts as a new one.',
+      'Kept for more than a month under a name that will be used again for other bytes: visitors keep the old ones, and nothing can call them back. A name with a version (menu-v2.js) counts as a new one, and so does an address with one (menu.js?v=2) where `check` finds no other that loads it.',
     example: 'styles/mill.css with `cache: 1 year`',
     fix: 'Put a content hash in the name, or keep it for a month at most.',
   },

@@ -1,21 +1,19 @@
 /** How often objects have really changed: what the releases that are kept say. */
-import type { ChangeHistory } from '../../core/visiting/advice.js';
+import type { ChangeHistory } from '../../core/release/change-history.js';
 import type { Store } from '../../stores/port.js';
-import { compareReleases } from '../history/compare-releases.js';
+import { compareReleases } from './compare-releases.js';
 
-/** Releases back that are looked at. */
-const MAX_RELEASES = 50;
-
-/** @returns undefined where the store keeps none, or there is only one */
+/** @param most releases back that are looked at @returns undefined where the store keeps none, or there is only one */
 export async function readChangeHistory(
   store: Store,
   bucket: string,
   now: number,
+  most = 50,
 ): Promise<ChangeHistory | undefined> {
   if (!store.guarantees.history) return undefined;
   const releases = [...((await store.releases?.(bucket)) ?? [])]
     .sort((a, b) => b.release - a.release)
-    .slice(0, MAX_RELEASES);
+    .slice(0, most);
   const first = releases.at(-1);
   if (!first || releases.length < 2) return undefined;
   const changes = new Map<string, Set<number>>();
