@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { typeByName } from '../core/assign/media-type.js';
-import { isSecretName, settingMeant } from './settings-elsewhere.js';
+import { isSecretName, settingElsewhere, settingMeant } from './settings-elsewhere.js';
 import { nearestWord } from '../core/words/nearest-word.js';
 
 declare module 'yup' {
@@ -162,7 +162,7 @@ export const mapping = <S extends yup.ObjectShape>(
             ? failName(context, `"${name}": ${WHERE_SECRETS_GO}`, undefined, quoteName(name))
             : failName(
                 context,
-                elsewhere?.(name) ?? `"${name}" is not a setting here`,
+                elsewhere?.(name) ?? `"${name}" is not a setting here${ourWord(name, shape)}`,
                 elsewhere?.(name) === undefined ? settingMeant(name, Object.keys(shape)) : undefined,
                 quoteName(name),
               ),
@@ -170,6 +170,15 @@ export const mapping = <S extends yup.ObjectShape>(
       return errors.length > 0 ? new yup.ValidationError(errors) : true;
     })
     .meta({ explain });
+
+/** Why a word from elsewhere leads to a setting of ours: what that one is, in a few words; '' for a slip of the pen. */
+function ourWord(name: string, shape: yup.ObjectShape): string {
+  const meant = settingElsewhere(name, Object.keys(shape));
+  const ours = meant === undefined ? undefined : shape[meant];
+  const { meta } = ours && 'describe' in ours ? (ours.describe() as { meta?: { explain?: string } }) : {};
+  const [, first = '', rest = ''] = /^(\p{Lu}?)([^.:;,]+)/u.exec(meta?.explain ?? '') ?? [];
+  return rest === '' ? '' : ` (${meant}: ${first.toLowerCase()}${rest})`;
+}
 
 /** What is said of a secret in a config. */
 export const WHERE_SECRETS_GO =

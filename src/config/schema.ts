@@ -125,7 +125,7 @@ export const schema = mapping(
       .array()
       .of(rule)
       .typeError('is a list: each rule begins with a dash')
-      .meta({ explain: 'Rules, in order; a later match wins, property by property.' }),
+      .meta({ explain: 'Rules for types, caching and more, in order; a later match wins, property by property.' }),
     ...versioning(),
     moved: moved(),
     ...instead(),

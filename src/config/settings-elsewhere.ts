@@ -68,9 +68,15 @@ export function settingMeant(name: string, settings: readonly string[]): string 
   const plain = name.toLowerCase().replace(/[^a-z0-9]/g, '');
   return (
     settings.find((ours) => ours.toLowerCase() === plain) ??
-    settings.find((ours) => SETTINGS_ELSEWHERE.get(ours)?.includes(plain) === true) ??
+    settingElsewhere(name, settings) ??
     nearestWord(name, settings)
   );
+}
+
+/** The setting that a name from elsewhere leads to, of those that may stand there. */
+export function settingElsewhere(name: string, settings: readonly string[]): string | undefined {
+  const plain = name.toLowerCase().replace(/[^a-z0-9]/g, '');
+  return settings.find((ours) => SETTINGS_ELSEWHERE.get(ours)?.includes(plain) === true);
 }
 
 const SECRET =

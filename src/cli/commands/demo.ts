@@ -1,16 +1,7 @@
 import { besideProgram } from '../../files/beside-program.js';
-import {
-  appendFileSync,
-  cpSync,
-  existsSync,
-  mkdtempSync,
-  readFileSync,
-  rmSync,
-  writeFileSync,
-} from 'node:fs';
+import { appendFileSync, cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { quoteWord } from '../../core/words/command-line.js';
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { defineCommand } from '../command.js';
