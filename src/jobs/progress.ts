@@ -15,6 +15,7 @@ export const STEP_NAMES = [
   'browse',
   'export',
   'seen',
+  'look',
   'look-up',
   'wait',
 ] as const;

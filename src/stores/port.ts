@@ -4,6 +4,7 @@
  */
 import type { Access, BucketSettings, BucketView } from '../core/hosting/bucket-view.js';
 import type { ForeignChange } from '../core/release/foreign.js';
+import type { SettingDrift } from '../core/release/setting-drift.js';
 import type { ReleasePlan, ReleaseRecord } from '../core/release/release.js';
 import type { SiteObject, StoredObject } from '../core/site/site-object.js';
 
@@ -62,9 +63,23 @@ export interface Snapshot {
   /**
    * What somebody else has changed past Fenestra, in key order; only for stores that others can write to. Costs a
    * listing of the whole bucket.
+   * @param looks objects that are looked at one by one, the newest first; of more it is taken at the listing's word
    */
-  foreign?(): Promise<readonly ForeignChange[]>;
+  foreign?(looks?: Looks): Promise<readonly ForeignChange[]>;
+  /**
+   * What of the store's own settings of the bucket, and of what lies beside it, is not as publishing has left it. Only
+   * for stores that others can change.
+   */
+  settingsDrift?(): Promise<readonly SettingDrift[]>;
   close(): Promise<void>;
+}
+
+/** How much is looked at beside a listing. */
+export interface Looks {
+  readonly most: number;
+  /** Whether objects are looked at too that the listing does not show as changed since the release. */
+  readonly unchanged: boolean;
+  readonly progress?: (looked: number, of: number) => void;
 }
 
 export interface ReadBody {
@@ -181,6 +196,8 @@ export interface Store {
   differences?(bucket: string, from: number, to: number): Promise<Differences | undefined>;
   /** Forgets releases beyond the newest `keep`, with what only they needed. Only with a `history`. */
   keepReleases?(bucket: string, keep: number): Promise<Removed>;
+  /** Puts back all that a snapshot's `settingsDrift` tells. Never opens a bucket. @throws FenestraError BUCKET_MISSING */
+  mendSettings?(bucket: string): Promise<void>;
   /** Only for a store on this machine. */
   hosting?(): Hosting;
   close(): Promise<void>;

@@ -31,6 +31,7 @@ import {
 import { formatVerified } from '../../report/text/verified-text.js';
 import type { Store } from '../../stores/port.js';
 import { commandFor } from '../command-for.js';
+import { mendBuckets } from '../mend-buckets.js';
 import { defineCommand } from '../command.js';
 import { matchingOption, sureOption, toOption } from '../options.js';
 import { readReleaseNumber } from '../../jobs/history/read-release-number.js';
@@ -38,7 +39,7 @@ import type { Terminal } from '../terminal.js';
 import { exportRelease } from '../../jobs/bucket/export-bucket.js';
 
 interface Args {
-  readonly action: 'list' | 'create' | 'show' | 'export' | 'empty' | 'remove';
+  readonly action: 'list' | 'create' | 'show' | 'export' | 'mend' | 'empty' | 'remove';
   readonly name: string | undefined;
   readonly to: string | undefined;
   readonly matching: string | undefined;
@@ -48,18 +49,23 @@ interface Args {
   readonly verify: boolean;
   readonly readable: boolean;
   readonly 'with-contents': boolean;
+  readonly all: boolean;
+  readonly yes: boolean;
+  readonly 'dry-run': boolean;
+  readonly 'in-full': boolean;
   readonly config: string | undefined;
 }
 
 export default defineCommand<Args>({
   positionals: '<action> [name]',
   describe:
-    'The buckets of the store: list, create, show, export, empty, remove. Without a name it is the bucket of the destination; export takes a folder instead.',
+    'The buckets of the store: list, create, show, export, mend, empty, remove. Without a name it is the bucket of the destination; export takes a folder instead.',
   examples: [
     ['fenestra bucket list', 'all of them'],
     ['fenestra bucket show --tree', 'what is in one, folder by folder'],
     ['fenestra bucket show --verify', 'prove that every stored byte is as it was published'],
     ['fenestra bucket export copy --release 3', 'write release 3 as files, with a list of its headers'],
+    ['fenestra bucket mend --to live', 'put back what somebody else has changed past Fenestra'],
     ["fenestra bucket empty wendle-mill --matching 'posters/**'", 'take a part of it out'],
     ['fenestra bucket remove wendle-mill --with-contents', 'take it down; asks for the name'],
   ],
@@ -69,7 +75,7 @@ export default defineCommand<Args>({
         toOption(
           yargs
             .positional('action', {
-              choices: ['list', 'create', 'show', 'export', 'empty', 'remove'] as const,
+              choices: ['list', 'create', 'show', 'export', 'mend', 'empty', 'remove'] as const,
               demandOption: true,
               describe: 'what to do',
             })
@@ -100,6 +106,28 @@ export default defineCommand<Args>({
         default: false,
         describe: 'with export: only what the public may read',
       })
+      .option('all', {
+        type: 'boolean',
+        default: false,
+        describe: 'with mend: ask for every object, however many there are',
+      })
+      .option('dry-run', {
+        type: 'boolean',
+        default: false,
+        describe: 'with mend: show what was changed and stop',
+        alias: 'n',
+      })
+      .option('yes', {
+        type: 'boolean',
+        default: false,
+        describe: 'with mend: put it back without being asked',
+        alias: 'y',
+      })
+      .option('in-full', {
+        type: 'boolean',
+        default: false,
+        describe: 'with mend: every property of every object',
+      })
       .option('with-contents', {
         type: 'boolean',
         default: false,
@@ -122,6 +150,10 @@ export default defineCommand<Args>({
         return withStoreThere(project, async (store) => show(store, name, args, project, terminal));
       case 'export':
         return withStoreThere(project, async (store) => exportFiles(store, project, args, terminal));
+      case 'mend':
+        return withStoreThere(project, async (store) =>
+          mendBuckets(project, store, args.name, args, terminal),
+        );
       case 'empty':
         return withStoreThere(project, async (store) => empty(store, name, args, project, terminal));
       case 'remove':

@@ -186,6 +186,16 @@ export const CATALOGUE = {
     'The store {store} cannot {what}.',
     'Remove that from the config, or publish to a store that supports it. Nothing was changed.',
   ),
+  NOTHING_TO_MEND: entry(
+    EXIT.refused,
+    'Nobody but Fenestra changes {bucket} in the store {store}, so there is nothing to put back.',
+    '`fenestra bucket show --verify` reads every stored byte.',
+  ),
+  MEND_FAILED: entry(
+    EXIT.store,
+    '{bucket} was put back, and {what} is still not as it was to be{more}.',
+    'Somebody may be changing it now. Run `fenestra bucket mend` again; if it stays, see who else has write access.',
+  ),
   STORE_NEEDS_CHOICE: entry(
     EXIT.refused,
     'The store {store} cannot {what}.',

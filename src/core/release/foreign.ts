@@ -7,7 +7,8 @@ import type { Ordered } from './change-list.js';
 
 export interface ForeignChange {
   readonly key: string;
-  readonly change: 'added' | 'replaced' | 'removed';
+  /** Of what is relabelled the bytes are as they were left. */
+  readonly change: 'added' | 'replaced' | 'relabelled' | 'removed';
   /** As it lies there now; absent where it is gone. Its digest is '' where nobody knows it. */
   readonly now?: StoredObject;
 }
@@ -27,6 +28,14 @@ export async function* withForeign(
   }
   for (const { now } of changes.slice(at)) if (now) yield now;
 }
+
+/** Whose bytes are not there as they were left: what a release has to know of them. */
+export const listMissing = (
+  changes: readonly ForeignChange[],
+): { readonly unknown: string[]; readonly gone: string[] } => ({
+  unknown: changes.filter(({ change, now }) => now && change !== 'relabelled').map(({ key }) => key),
+  gone: changes.filter(({ now }) => !now).map(({ key }) => key),
+});
 
 const NAMED = 5;
 

@@ -23,6 +23,8 @@ export type Question =
   | { readonly about: 'other-project'; readonly bucket: string; readonly folder: string }
   | { readonly about: 'remove-most'; readonly bucket: string; readonly remove: number; readonly of: number }
   | { readonly about: 'open'; readonly bucket: string }
+  /** What somebody else has changed is put back. */
+  | { readonly about: 'mend'; readonly bucket: string; readonly settings: number; readonly objects: number }
   | { readonly about: 'empty'; readonly bucket: string; readonly remove: number; readonly of: number }
   | {
       readonly about: 'remove-bucket';

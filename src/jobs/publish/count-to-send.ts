@@ -1,7 +1,7 @@
 /** What publishing sends. */
 import { randomInt } from 'node:crypto';
 import { digestsToSend, type Change } from '../../core/release/change-list.js';
-import type { ForeignChange } from '../../core/release/foreign.js';
+import { listMissing, type ForeignChange } from '../../core/release/foreign.js';
 import type { Store } from '../../stores/port.js';
 
 /** Bytes of bodies that the store does not hold yet. */
@@ -12,7 +12,8 @@ export async function countToSend(
   foreign: readonly ForeignChange[],
 ): Promise<number> {
   // What the ledger still says of what somebody else has changed is not so.
-  const others = new Set(foreign.map(({ key }) => key));
+  const { unknown, gone } = listMissing(foreign);
+  const others = new Set([...unknown, ...gone]);
   const anew = new Set<string>();
   if (others.size > 0)
     for (const { key, becomes } of entries) if (becomes && others.has(key)) anew.add(becomes.digest);

@@ -1,6 +1,6 @@
 /** The objects of a bucket as they lie there, also where others write to it: what they have put is looked at. */
 import { createHash } from 'node:crypto';
-import { withForeign, type ForeignChange } from '../../core/release/foreign.js';
+import { listMissing, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleasePlan } from '../../core/release/release.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot } from '../../stores/port.js';
@@ -41,8 +41,9 @@ export class HeldObjects {
   /** What the next release has to know of them; undefined where they are as they were left. */
   real(): ReleasePlan['real'] {
     const learned = new Set(this.#learned.map(({ key }) => key));
-    const unknown = this.#foreign.filter(({ now, key }) => now && !learned.has(key)).map(({ key }) => key);
-    const gone = this.#foreign.filter(({ change }) => change === 'removed').map(({ key }) => key);
+    const missing = listMissing(this.#foreign);
+    const unknown = missing.unknown.filter((key) => !learned.has(key));
+    const { gone } = missing;
     return learned.size + unknown.length + gone.length === 0
       ? undefined
       : { learned: this.#learned, unknown, gone };

@@ -1,7 +1,7 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
 import { basename } from 'node:path';
 import { compareObjects, compareSettings } from '../../core/release/change-list.js';
-import { assertOwn, withForeign, type ForeignChange } from '../../core/release/foreign.js';
+import { assertOwn, listMissing, withForeign, type ForeignChange } from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { ownPart } from '../../core/site/site-in-subfolder.js';
@@ -122,12 +122,7 @@ async function compareForeign(
     ({ key }) => isOwn(key),
     -Infinity,
   );
-  const real = {
-    learned: [],
-    unknown: meant.filter((change) => change.now).map(({ key }) => key),
-    gone: meant.filter((change) => !change.now).map(({ key }) => key),
-  };
-  return { ...compared, foreign, real };
+  return { ...compared, foreign, real: { learned: [], ...listMissing(meant) } };
 }
 
 /** What the store can no longer give whole of a release, taken from the site. @throws FenestraError RELEASE_DAMAGED */

@@ -16,6 +16,7 @@ export const STEP_WORDS: Readonly<Record<string, string>> = {
   browse: 'Browsing',
   export: 'Writing files',
   seen: 'Waiting until visitors meet it',
+  look: 'Looking at what the store has',
   'look-up': 'Asking name servers',
   wait: 'Waiting for the name servers',
 };

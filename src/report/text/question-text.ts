@@ -27,6 +27,13 @@ export function formatQuestion(question: Question): string {
     case 'remove-most':
     case 'empty':
       return `This removes ${question.remove} of the ${countOf(question.of, 'object')} in ${bucket}.`;
+    case 'mend': {
+      const parts = [
+        ...(question.settings > 0 ? [countOf(question.settings, 'setting')] : []),
+        ...(question.objects > 0 ? [countOf(question.objects, 'object')] : []),
+      ];
+      return `Put ${parts.join(' and ')} of ${bucket} back?`;
+    }
     case 'open':
       return `This opens ${bucket} to everyone.`;
     case 'remove-bucket':

@@ -1,5 +1,6 @@
 /** What a container itself is set to: who may read it, and which documents answer. */
 import type { Access } from '../../core/hosting/bucket-view.js';
+import type { DriftKind, SettingDrift } from '../../core/release/setting-drift.js';
 import type { SwiftClient } from './client.js';
 import { containerPath } from './names.js';
 import type { WebNames } from './web-names.js';
@@ -7,17 +8,83 @@ import type { WebNames } from './web-names.js';
 /** Everyone may read what is in it, and ask for its root; with an index document set, nobody can list it by that. */
 const OPEN = '.r:*,.rlistings';
 
-/** Undefined where there is no such container. */
-export async function readAccess(client: SwiftClient, container: string): Promise<Access | undefined> {
+const READERS = 'x-container-read';
+const INDEX = 'x-container-meta-web-index';
+const ERROR = 'x-container-meta-web-error';
+/** Never set by Fenestra. */
+const FOREIGN = {
+  'x-container-write': 'writers',
+  'x-container-meta-web-listings': 'listing',
+  'x-container-meta-web-directory-type': 'listing',
+  'x-container-meta-access-control-allow-origin': 'sharing',
+  'x-container-meta-access-control-max-age': 'sharing',
+  'x-container-meta-access-control-expose-headers': 'sharing',
+  'x-container-meta-quota-bytes': 'quota',
+  'x-container-meta-quota-count': 'quota',
+  'x-container-meta-temp-url-key': 'signed',
+  'x-container-meta-temp-url-key-2': 'signed',
+  'x-container-sync-to': 'copying',
+} as const satisfies Record<string, DriftKind>;
+
+/** The headers that tell what a container is set to; undefined where there is none. */
+async function readSettings(
+  client: SwiftClient,
+  container: string,
+): Promise<Readonly<Record<string, string>> | undefined> {
   const { status, headers } = await client.done({
     method: 'HEAD',
     path: containerPath(container),
     headers: { 'x-newest': 'true' },
     expect: [404],
   });
-  if (status === 404) return undefined;
-  return /(?:^|,)\s*\.r:\*/.test(headers['x-container-read'] ?? '') ? 'open' : 'closed';
+  return status === 404 ? undefined : headers;
 }
+
+/** Whether a list of readers has everybody in it. Whoever comes from some pages alone is not everybody. */
+const isOpen = (readers: string): boolean => readers.split(',').some((each) => each.trim() === '.r:*');
+
+/** Undefined where there is no such container. */
+export async function readAccess(client: SwiftClient, container: string): Promise<Access | undefined> {
+  const headers = await readSettings(client, container);
+  return headers && (isOpen(headers[READERS] ?? '') ? 'open' : 'closed');
+}
+
+/**
+ * Where a container is set otherwise than Fenestra sets it. Who may read is read as the public meets it: open stays
+ * open, anything else is closed.
+ * @param web the names of its documents; undefined for records, which nobody reads
+ */
+export async function listDrift(
+  client: SwiftClient,
+  container: string,
+  web: WebNames | undefined,
+): Promise<SettingDrift[]> {
+  const headers = await readSettings(client, container);
+  if (!headers) return [];
+  const readers = headers[READERS] ?? '';
+  const wanted: (readonly [what: DriftKind, header: string, must: string])[] = [
+    ['readers', READERS, web && isOpen(readers) ? OPEN : ''],
+    ['index', INDEX, web?.index ?? ''],
+    ['error', ERROR, web?.error ?? ''],
+    ...Object.entries(FOREIGN).map(([header, what]) => [what, header, ''] as const),
+  ];
+  return wanted.flatMap(([what, header, must]) => {
+    const now = headers[header] ?? '';
+    const isSame = what === 'readers' ? sameList(now, must) : now === must;
+    // A key is a secret.
+    const shown = what === 'signed' && now !== '' ? 'a key' : now;
+    return isSame ? [] : [{ what, ofRecords: web === undefined, now: shown, must }];
+  });
+}
+
+const sameList = (a: string, b: string): boolean => sortedList(a) === sortedList(b);
+const sortedList = (list: string): string =>
+  list
+    .split(',')
+    .map((each) => each.trim())
+    .filter((each) => each !== '')
+    .sort()
+    .join(',');
 
 /** @returns whether it was there already */
 export async function makeContainer(
@@ -48,9 +115,24 @@ export async function setAccess(
   access: Access,
   { index: name }: Pick<WebNames, 'index'>,
 ): Promise<void> {
-  const index = { 'x-container-meta-web-index': name };
+  const index = { [INDEX]: name };
   if (access === 'open') await post(client, container, index);
-  await post(client, container, { ...index, 'x-container-read': access === 'open' ? OPEN : '' });
+  await post(client, container, { ...index, [READERS]: access === 'open' ? OPEN : '' });
+}
+
+/** Puts everything back that `listDrift` may find; who reads it is as open as before, never more. */
+export async function mendContainer(
+  client: SwiftClient,
+  container: string,
+  web: WebNames | undefined,
+): Promise<void> {
+  const isPublic = web !== undefined && (await readAccess(client, container)) === 'open';
+  await post(client, container, {
+    ...Object.fromEntries(Object.keys(FOREIGN).map((header) => [header, ''])),
+    [INDEX]: web?.index ?? '',
+    [ERROR]: web?.error ?? '',
+    [READERS]: isPublic ? OPEN : '',
+  });
 }
 
 export const setWebNames = (
@@ -59,6 +141,6 @@ export const setWebNames = (
   { index, error }: WebNames,
 ): Promise<void> =>
   post(client, container, {
-    'x-container-meta-web-index': index,
-    'x-container-meta-web-error': error ?? '',
+    [INDEX]: index,
+    [ERROR]: error ?? '',
   });

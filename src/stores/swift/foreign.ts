@@ -3,23 +3,64 @@ import pMap from 'p-map';
 import type { ForeignChange } from '../../core/release/foreign.js';
 import { compareKeys } from '../../core/site/key.js';
 import type { ObjectHeaders } from '../../core/site/site-object.js';
+import type { Looks } from '../port.js';
 import { unquoted, type SwiftClient } from './client.js';
-import type { LedgerRow, Rows } from './rows.js';
+import { changedLabels, labelsOf } from './labels.js';
+import { plainRow, type LedgerRow, type Rows } from './rows.js';
 import { listNames, type Listed } from './listing.js';
 import { objectPath, SEGMENTS } from './names.js';
 
 const SIDE_BY_SIDE = 8;
 /** A listing may come late for some; of more, it is taken at its word. */
-const MAX_ASKED = 1000;
+const FEW: Looks = { most: 1000, unchanged: false };
 
-/** @param isOwn whether something in no ledger is there because of Fenestra */
-export async function listForeign(
-  client: SwiftClient,
-  bucket: string,
-  rows: Rows,
-  isOwn: (name: string) => boolean,
-): Promise<ForeignChange[]> {
-  const found: { readonly key: string; readonly row?: LedgerRow; readonly listed?: Listed }[] = [];
+export interface ForeignInput {
+  readonly client: SwiftClient;
+  readonly bucket: string;
+  readonly rows: Rows;
+  /** Whether something in no ledger is there because of Fenestra. */
+  readonly isOwn: (name: string) => boolean;
+  /** When the release was complete, by the store's own clock: milliseconds since the epoch. */
+  readonly completeAt: number;
+}
+
+/** Something that may be other than the ledger says. */
+interface Suspect {
+  readonly key: string;
+  readonly row?: LedgerRow;
+  readonly listed?: Listed;
+  /** Whether the listing itself says so: its bytes are others, or it was touched since. */
+  readonly isChanged: boolean;
+}
+
+export async function listForeign(input: ForeignInput, looks = FEW): Promise<ForeignChange[]> {
+  const { client, bucket } = input;
+  const suspects = await listSuspects(input, looks.unchanged);
+  const changed = suspects.filter(({ isChanged }) => isChanged);
+  const isFew = changed.length <= looks.most;
+  const rest = suspects.filter(({ isChanged }) => !isChanged).sort(newestFirst);
+  const asked = isFew ? [...changed, ...rest.slice(0, looks.most - changed.length)] : [];
+  let looked = 0;
+  const seen = await pMap(
+    asked,
+    async ({ key, row }) => {
+      const change = await look(client, bucket, key, row);
+      looks.progress?.(++looked, asked.length);
+      return change;
+    },
+    { concurrency: SIDE_BY_SIDE },
+  );
+  return (isFew ? seen : changed.map(asListed))
+    .flatMap((change) => change ?? [])
+    .sort((a, b) => compareKeys(a.key, b.key));
+}
+
+/** @param all with what the listing shows as it was left @returns in key order */
+async function listSuspects(
+  { client, bucket, rows, isOwn, completeAt }: ForeignInput,
+  all: boolean,
+): Promise<Suspect[]> {
+  const found: Suspect[] = [];
   const known = rows.values();
   let row = known.next();
   const passUpTo = (key: string | undefined): void => {
@@ -28,26 +69,33 @@ export async function listForeign(
       row.done !== true && (key === undefined || compareKeys(row.value.key, key) < 0);
       row = known.next()
     )
-      found.push({ key: row.value.key, row: row.value });
+      found.push({ key: row.value.key, row: row.value, isChanged: true });
   };
   for await (const listed of listNames(client, bucket)) {
-    passUpTo(listed.name);
-    const own = row.done !== true && row.value.key === listed.name ? row.value : undefined;
+    const { name: key } = listed;
+    passUpTo(key);
+    const own = row.done !== true && row.value.key === key ? row.value : undefined;
     if (own) row = known.next();
-    const isOurs = own ? own.tag === listed.hash : isOwn(listed.name) || listed.name.startsWith(SEGMENTS);
-    if (!isOurs) found.push({ key: listed.name, listed, ...(own ? { row: own } : {}) });
+    if (own?.tag === listed.hash) {
+      // Who changes labels alone changes the time of the listing, and nothing else in it but the type.
+      const isChanged = putAt(listed) > completeAt && !isOwn(key);
+      if (isChanged || all) found.push({ key, row: own, listed, isChanged });
+    } else if (own) found.push({ key, row: own, listed, isChanged: true });
+    else if (!isOwn(key) && !key.startsWith(SEGMENTS)) found.push({ key, listed, isChanged: true });
   }
   passUpTo(undefined);
-  if (found.length > MAX_ASKED)
-    return found.map(({ key, row: own, listed }) => ({
-      key,
-      change: own ? (listed ? 'replaced' : 'removed') : 'added',
-      ...(listed ? { now: { ...objectOf(key, listed.bytes, {}, listed.hash), since: own?.since ?? 0 } } : {}),
-    }));
-  const asked = await pMap(found, ({ key, row: own }) => look(client, bucket, key, own), {
-    concurrency: SIDE_BY_SIDE,
-  });
-  return asked.flatMap((change) => change ?? []);
+  return found;
+}
+
+const putAt = ({ lastModified }: Listed): number => Date.parse(`${lastModified}Z`);
+const newestFirst = (a: Suspect, b: Suspect): number =>
+  (b.listed ? putAt(b.listed) : 0) - (a.listed ? putAt(a.listed) : 0);
+
+function asListed({ key, row, listed }: Suspect): ForeignChange {
+  if (!listed) return { key, change: 'removed' };
+  if (row?.tag === listed.hash) return { key, change: 'relabelled', now: { ...plainRow(row), headers: {} } };
+  const now = { ...objectOf(key, listed.bytes, {}, listed.hash), since: row?.since ?? 0 };
+  return { key, change: row ? 'replaced' : 'added', now };
 }
 
 /** What really lies under a key: a listing may be late. Undefined where that is what the ledger says. */
@@ -65,9 +113,15 @@ async function look(
   });
   if (status === 404) return row ? { key, change: 'removed' } : undefined;
   const tag = unquoted(headers['etag']);
-  if (row?.tag === tag) return undefined;
+  // It only leads to what lies elsewhere, and that may become anything.
+  const isLink = headers['content-location'] !== undefined;
+  if (row?.tag === tag && !isLink) {
+    const changed = changedLabels(row.headers, headers);
+    return changed && { key, change: 'relabelled', now: { ...plainRow(row), headers: changed } };
+  }
   const since = Date.parse(headers['last-modified'] ?? '') || 0;
-  const now = { ...objectOf(key, Number(headers['content-length'] ?? 0), labelsOf(headers), tag), since };
+  const size = Number(headers['content-length'] ?? 0);
+  const now = { ...objectOf(key, size, labelsOf(headers), isLink ? '' : tag), since };
   return { key, change: row ? 'replaced' : 'added', now };
 }
 
@@ -84,20 +138,3 @@ const objectOf = (
   headers,
   ...(/^[0-9a-f]{32}$/.test(tag) ? { md5: tag } : {}),
 });
-
-const LABELS = [
-  'Content-Type',
-  'Cache-Control',
-  'Expires',
-  'Content-Encoding',
-  'Content-Disposition',
-  'Content-Language',
-];
-
-const labelsOf = (headers: Readonly<Record<string, string>>): ObjectHeaders =>
-  Object.fromEntries(
-    LABELS.flatMap((name) => {
-      const value = headers[name.toLowerCase()];
-      return value === undefined ? [] : [[name, value]];
-    }),
-  );

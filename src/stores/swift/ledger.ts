@@ -36,6 +36,8 @@ export interface Ledger {
   readonly state: Omit<BucketState, 'access'>;
   readonly rows: string | undefined;
   readonly web: Web | undefined;
+  /** When the store took it, by the store's own clock: milliseconds since the epoch; NaN where it does not say. */
+  readonly writtenAt: number;
 }
 
 interface KeptRelease {
@@ -47,12 +49,24 @@ const path = (bucket: string, name: string): string => objectPath(ledgerOf(bucke
 // The newest of all copies, whatever a node holds that was away.
 const NEWEST = { 'x-newest': 'true' };
 
-async function readJson<T>(
+const readJson = async <T>(
   client: SwiftClient,
   at: string,
   is: (value: unknown) => value is T,
-): Promise<T | undefined> {
-  const { status, bytes } = await client.bytes({ method: 'GET', path: at, headers: NEWEST, expect: [404] });
+): Promise<T | undefined> => (await readDated(client, at, is))?.value;
+
+/** @returns with when the store took it, by its own clock: milliseconds since the epoch; NaN where it does not say */
+async function readDated<T>(
+  client: SwiftClient,
+  at: string,
+  is: (value: unknown) => value is T,
+): Promise<{ readonly value: T; readonly writtenAt: number } | undefined> {
+  const { status, headers, bytes } = await client.bytes({
+    method: 'GET',
+    path: at,
+    headers: NEWEST,
+    expect: [404],
+  });
   if (status === 404) return undefined;
   let value: unknown;
   try {
@@ -61,7 +75,7 @@ async function readJson<T>(
     throw damaged(client, at, error);
   }
   if (!is(value)) throw damaged(client, at, undefined);
-  return value;
+  return { value, writtenAt: Number(headers['x-timestamp'] ?? Number.NaN) * 1000 };
 }
 
 const isKeptState = (value: unknown): value is KeptState => {
@@ -102,10 +116,10 @@ async function putJson(client: SwiftClient, at: string, value: unknown): Promise
 
 /** Undefined where there is no such bucket. */
 export async function readLedger(client: SwiftClient, bucket: string): Promise<Ledger | undefined> {
-  const kept = await readJson(client, path(bucket, STATE), isKeptState);
+  const kept = await readDated(client, path(bucket, STATE), isKeptState);
   if (!kept) return undefined;
-  const { ledger: _ledger, rows, web, ...state } = kept;
-  return { state, rows, web };
+  const { ledger: _ledger, rows, web, ...state } = kept.value;
+  return { state, rows, web, writtenAt: kept.writtenAt };
 }
 
 export async function writeNewLedger(client: SwiftClient, bucket: string, created: number): Promise<void> {

@@ -11,6 +11,11 @@ export interface LedgerRow extends StoredObject {
   readonly parts?: number;
 }
 
+/** Without what only the ledger knows. */
+export function plainRow({ tag, parts: _parts, ...object }: LedgerRow): StoredObject {
+  return object.digest === '' && tag !== '' ? { ...object, md5: tag } : object;
+}
+
 /** In key order. */
 export type Rows = Pick<ReadonlyMap<string, LedgerRow>, 'get' | 'has' | 'size'> & {
   keys(): Iterable<string>;

@@ -3,42 +3,52 @@ import { createHash } from 'node:crypto';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
-import type { BucketState, ByteRange, Pieces, Snapshot } from '../port.js';
+import type { SettingDrift } from '../../core/release/setting-drift.js';
+import type { BucketState, ByteRange, Looks, Pieces, Snapshot } from '../port.js';
+import { listDrift } from './container.js';
+import { listWrongCopies } from './document-copies.js';
 import { TooSlow } from './exchange.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { listForeign } from './foreign.js';
-import type { LedgerRow, Rows } from './rows.js';
+import { plainRow, type Rows } from './rows.js';
 import { bodyName, ledgerOf, objectPath } from './names.js';
+import type { WebNames } from './web-names.js';
+
+export interface SnapshotInput {
+  readonly client: SwiftClient;
+  readonly bucket: string;
+  readonly state: BucketState;
+  readonly rows: Rows;
+  /** Whether something that is in no release is there because of Fenestra; of a bucket of somebody else nothing is. */
+  readonly isOwn?: (name: string) => boolean;
+  /** When the release was complete, by the store's own clock: milliseconds since the epoch. */
+  readonly completeAt?: number;
+  /** The names of documents, where the container has been set to any. */
+  readonly web?: { readonly plain: WebNames; readonly now: WebNames };
+}
 
 export class SwiftSnapshot implements Snapshot {
   readonly state: BucketState;
+  readonly #input: SnapshotInput;
   readonly #client: SwiftClient;
   readonly #bucket: string;
   readonly #rows: Rows;
-  readonly #isOwn: (name: string) => boolean;
 
-  /** @param isOwn whether something that is in no release is there because of Fenestra */
-  constructor(
-    client: SwiftClient,
-    bucket: string,
-    state: BucketState,
-    rows: Rows,
-    isOwn: (name: string) => boolean = () => false,
-  ) {
-    this.#isOwn = isOwn;
-    this.#client = client;
-    this.#bucket = bucket;
-    this.state = state;
-    this.#rows = rows;
+  constructor(input: SnapshotInput) {
+    this.#input = input;
+    this.#client = input.client;
+    this.#bucket = input.bucket;
+    this.state = input.state;
+    this.#rows = input.rows;
   }
 
   async *objects(): AsyncGenerator<StoredObject> {
-    for (const row of this.#rows.values()) yield plain(row);
+    for (const row of this.#rows.values()) yield plainRow(row);
   }
 
   async find(key: string): Promise<StoredObject | undefined> {
     const row = this.#rows.get(key);
-    return row && plain(row);
+    return row && plainRow(row);
   }
 
   async hasBelow(prefix: string): Promise<boolean> {
@@ -52,18 +62,31 @@ export class SwiftSnapshot implements Snapshot {
     return readObject(this.#client, this.#bucket, object, tag, range);
   }
 
-  async foreign(): Promise<readonly ForeignChange[]> {
-    return listForeign(this.#client, this.#bucket, this.#rows, this.#isOwn);
+  async foreign(looks?: Looks): Promise<readonly ForeignChange[]> {
+    const { isOwn = () => false, completeAt = Number.NaN } = this.#input;
+    return listForeign({ ...this.#input, isOwn, completeAt }, looks);
+  }
+
+  async settingsDrift(): Promise<readonly SettingDrift[]> {
+    const { client, bucket, rows, web } = this.#input;
+    if (!web) return [];
+    const [own, records, copies] = await Promise.all([
+      listDrift(client, bucket, web.now),
+      listDrift(client, ledgerOf(bucket), undefined),
+      listWrongCopies({ client, bucket, rows, ...web }),
+    ]);
+    const wrong = copies.map(({ name, of }) => ({
+      what: 'document-copy' as const,
+      ofRecords: false,
+      now: `${name} is gone, or is something else`,
+      must: of.key,
+    }));
+    return [...own, ...wrong, ...records];
   }
 
   async close(): Promise<void> {
     // Nothing is held open.
   }
-}
-
-/** Without what only the ledger knows. */
-function plain({ tag, parts: _parts, ...object }: LedgerRow): StoredObject {
-  return object.digest === '' && tag !== '' ? { ...object, md5: tag } : object;
 }
 
 /**

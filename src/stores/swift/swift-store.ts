@@ -7,10 +7,11 @@ import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core
 import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } from '../port.js';
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
-import { makeContainer, readAccess, setAccess } from './container.js';
+import { makeContainer, mendContainer, readAccess, setAccess } from './container.js';
+import { listWrongCopies, mendCopies } from './document-copies.js';
 import { pruneReleases, removeContainer } from './sweep.js';
 import { decideTurn } from './turn.js';
-import { isDocumentCopy, plainNames } from './web-names.js';
+import { isDocumentCopy, plainNames, type WebNames } from './web-names.js';
 import {
   aboutOf,
   findInterrupted,
@@ -116,6 +117,17 @@ export class SwiftStore implements Store {
     await setAccess(this.#client, bucket, access, web?.now ?? plainNames(state.settings));
   }
 
+  async mendSettings(bucket: string): Promise<void> {
+    const ledger = await this.#need(bucket);
+    const web = webOf(ledger);
+    // First whatever lets others in.
+    await mendContainer(this.#client, ledgerOf(bucket), undefined);
+    await mendContainer(this.#client, bucket, web.now);
+    const rows = await readRows(this.#client, bucket, ledger.rows);
+    const copies = { client: this.#client, bucket, rows, ...web };
+    await mendCopies(copies, await listWrongCopies(copies));
+  }
+
   async remove(bucket: string): Promise<Removed> {
     await this.#need(bucket);
     // Nobody reads it from the first moment on, and the ledger knows of it up to the last.
@@ -130,13 +142,25 @@ export class SwiftStore implements Store {
       readLedger(this.#client, bucket),
       readAccess(this.#client, bucket),
     ]);
+    const client = this.#client;
     if (!known && access)
-      return new SwiftSnapshot(this.#client, bucket, { ...ADOPTED, name: bucket, access }, new Map());
+      return new SwiftSnapshot({
+        client,
+        bucket,
+        state: { ...ADOPTED, name: bucket, access },
+        rows: new Map(),
+      });
     const ledger = known ?? (await this.#need(bucket));
     const state: BucketState = { ...ledger.state, access: access ?? 'closed' };
     const intent = await readIntent(this.#client, bucket, state.release);
+    const own = { client, bucket, completeAt: ledger.writtenAt, web: webOf(ledger) };
     const make = async (at: BucketState, rows: string | undefined): Promise<Snapshot> =>
-      new SwiftSnapshot(this.#client, bucket, at, await readRows(this.#client, bucket, rows), isOwn(ledger));
+      new SwiftSnapshot({
+        ...own,
+        state: at,
+        rows: await readRows(client, bucket, rows),
+        isOwn: isOwn(ledger),
+      });
     if (release === undefined || release === state.release) {
       // Asked for by its number, it is as it was made.
       if (!intent || release !== undefined) return make(state, ledger.rows);
@@ -144,7 +168,7 @@ export class SwiftStore implements Store {
       const left = await findInterrupted(this.#client, bucket, intent);
       const real = { ...state, identity: undefined };
       const seen = reconcileSeen(rows, left);
-      return new SwiftSnapshot(this.#client, bucket, real, seen, isOwn(ledger, intent));
+      return new SwiftSnapshot({ ...own, state: real, rows: seen, isOwn: isOwn(ledger, intent) });
     }
     const { objects: _objects, bytes: _bytes, identity: _identity, waiting: _waiting, ...then } = state;
     if (release === 0) return make({ ...then, release, settings: NEW_BUCKET_SETTINGS }, undefined);
@@ -237,6 +261,12 @@ export class SwiftStore implements Store {
     );
   }
 }
+
+/** The names of the site's documents, and those under which the container answers with them. */
+const webOf = ({ state, web }: Ledger): { readonly plain: WebNames; readonly now: WebNames } => {
+  const plain = plainNames(state.settings);
+  return { plain, now: web?.now ?? plain };
+};
 
 /** What lies in a bucket because of Fenestra without being in a release. */
 function isOwn({ state, web }: Ledger, intent?: Intent): (name: string) => boolean {
