@@ -63,9 +63,8 @@ export const noteOption = <T>(yargs: Argv<T>) =>
 
 export const overForeignOption = <T>(yargs: Argv<T>) =>
   yargs.option('over-foreign', {
-    type: 'boolean',
-    default: false,
-    describe: 'overwrite what others have changed in the bucket',
+    type: 'string',
+    describe: 'overwrite what others have changed of the site; with a pattern: just that, additions too',
   });
 
 export const dryRunOption = <T>(yargs: Argv<T>) =>

@@ -72,7 +72,7 @@ const OPTIONS: Readonly<Record<string, Readonly<Record<string, yup.Schema>>>> = 
     agreed: text(),
     matching: text(),
     like: text(),
-    overForeign: flag(),
+    overForeign: checked('true, false or a pattern', (value) => ['boolean', 'string'].includes(typeof value)),
     note: yup.string().strict().typeError('text'),
     sure: text(),
     prove: checked(

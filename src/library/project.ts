@@ -35,8 +35,8 @@ export interface PublishOptions {
   readonly matching?: string;
   /** The destination at which it was rehearsed: exactly what it holds is published, or nothing. */
   readonly like?: string;
-  /** Overwrites what somebody else has put into the bucket or removed from it. */
-  readonly overForeign?: boolean;
+  /** Overwrites what somebody else has changed of the site; a pattern also removes what it matches of what they have added. */
+  readonly overForeign?: boolean | string;
   /** A message to keep with the release. */
   readonly note?: string;
   /** The bucket's name, where a change asks for it: it removes most of a bucket, or lets anyone read more. */

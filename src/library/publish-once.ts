@@ -1,5 +1,5 @@
 /** One publish of a project, as data. */
-import { readMatching } from '../jobs/project/matching.js';
+import { readMatching, readOverForeign } from '../jobs/project/matching.js';
 import type { Project } from '../jobs/project/open-project.js';
 import type { Progress } from '../jobs/progress.js';
 import { failedProof, finishPublish, previewPublish } from '../jobs/publish/preview.js';
@@ -11,7 +11,7 @@ import { answerWithoutAsking } from './questions.js';
 /** @throws FenestraError CHECK_FAILED where it was to be proved and does not pass, PUBLISHED_FAILS where it lies there */
 export async function publishOnce(
   project: Project,
-  { dryRun = false, matching, note = '', sure, prove = false, ...rest }: PublishOptions,
+  { dryRun = false, matching, overForeign, note = '', sure, prove = false, ...rest }: PublishOptions,
   progress: Progress,
 ): Promise<PublishJson> {
   const proving = {
@@ -22,7 +22,13 @@ export async function publishOnce(
     project,
     {
       ...rest,
-      ...{ dryRun, note, yes: true, matching: readMatching(matching) },
+      ...{
+        dryRun,
+        note,
+        yes: true,
+        matching: readMatching(matching),
+        overForeign: readOverForeign(overForeign),
+      },
       prove: prove === false ? undefined : proving,
     },
     progress,

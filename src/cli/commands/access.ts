@@ -9,6 +9,7 @@ import {
   formatReaders,
   formatSeen,
 } from '../../report/text/access-text.js';
+import { driftJson } from '../../report/json/mending-json.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import type { BucketState } from '../../stores/port.js';
 import { sayNotServed } from '../say-not-served.js';
@@ -78,7 +79,7 @@ export default defineCommand<Args>({
 
 const toJson = (
   { name, access, release }: BucketState,
-  { objects, readable, barred, risky }: Readers,
+  { objects, readable, barred, risky, drift }: Readers,
   address: string,
   seen: Seen | undefined,
 ): object => ({
@@ -91,4 +92,5 @@ const toJson = (
   readable,
   notReadable: barred,
   risky,
+  ...(drift.length > 0 ? { storeSettings: driftJson(drift) } : {}),
 });

@@ -1,7 +1,7 @@
 import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import type { Level } from '../../core/findings/finding.js';
 import { readBaseline } from '../../jobs/check/baseline-file.js';
-import { readMatching } from '../../jobs/project/matching.js';
+import { readMatching, readOverForeign } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { defineCommand } from '../command.js';
 import {
@@ -37,7 +37,7 @@ interface Args {
   readonly 'exit-code': boolean;
   readonly prove: boolean;
   readonly like: string | undefined;
-  readonly 'over-foreign': boolean;
+  readonly 'over-foreign': string | undefined;
   readonly 'fail-on': Level;
   readonly baseline: string | undefined;
 }
@@ -121,7 +121,7 @@ export default defineCommand<Args>({
       frontList: args['front-list'],
       agreed: args.agreed,
       like: args.like,
-      overForeign: args['over-foreign'],
+      overForeign: readOverForeign(args['over-foreign']),
       prove: args.prove
         ? {
             failOn: args['fail-on'],

@@ -1,3 +1,4 @@
+import { readOverForeign } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { addressOf, withStoreThere } from '../../jobs/project/open-store.js';
 import { changesNothing } from '../../jobs/publish/comparison.js';
@@ -26,7 +27,7 @@ interface Args {
   readonly sure: string | undefined;
   readonly note: string;
   readonly 'dry-run': boolean;
-  readonly 'over-foreign': boolean;
+  readonly 'over-foreign': string | undefined;
   readonly 'in-full': boolean;
 }
 
@@ -68,7 +69,7 @@ export default defineCommand<Args>({
         store,
         release,
         terminal.progress,
-        args['over-foreign'],
+        readOverForeign(args['over-foreign']),
       );
       const { comparison } = restoring;
       const report = (made: number | null): object =>

@@ -2,7 +2,9 @@
 import { describeExcess } from '../visiting/describe-budget.js';
 import type { BudgetExcess } from '../visiting/budget.js';
 import { pathOf } from '../words/path-of.js';
-import type { CommandLine } from '../words/command-line.js';
+import type { ForeignChange } from '../release/foreign.js';
+import { DRIFTS, type SettingDrift } from '../release/setting-drift.js';
+import { quoteWord, type CommandLine } from '../words/command-line.js';
 import type { Finding } from '../findings/finding.js';
 import type { RuleHead } from './rule.js';
 
@@ -91,6 +93,33 @@ const COOKIE_SHARED: RuleHead = {
   fix: 'Have the front set no cookies for a static site, or send such answers with `private`.',
 };
 
+const CHANGED_BY_OTHERS: RuleHead = {
+  name: 'changed-by-others',
+  level: 'error',
+  explain:
+    'An object of the release is not as it was published: somebody has changed its bytes or its headers in the store, or removed it, past Fenestra.',
+  example: 'a page that was given another Content-Type in the web console of the store',
+  fix: 'Put it back with `fenestra bucket mend`.',
+};
+
+const STORE_SETTING_CHANGED: RuleHead = {
+  name: 'store-setting-changed',
+  level: 'error',
+  explain:
+    "The store's own settings of the bucket, or of Fenestra's records beside it, are not as publishing left them: who may read or write, which documents answer, what may be listed.",
+  example: 'a bucket to which everyone may write',
+  fix: 'Put them back with `fenestra bucket mend`.',
+};
+
+const FOREIGN_OBJECT: RuleHead = {
+  name: 'foreign-object',
+  level: 'warning',
+  explain:
+    'An object lies in the bucket that is in no release: somebody has put it there past Fenestra, and visitors can read it as long as the bucket is open.',
+  example: 'drafts/plan.pdf, uploaded by hand',
+  fix: 'Remove it with `fenestra publish --over-foreign KEY`, or leave it where it is meant.',
+};
+
 const OVER_BUDGET: RuleHead = {
   name: 'over-budget',
   level: 'error',
@@ -105,6 +134,9 @@ export const CHECK_FINDINGS: readonly RuleHead[] = [
   BUCKET_OPEN,
   ENDPOINT_REFUSES,
   UNPUBLISHED_EDITS,
+  CHANGED_BY_OTHERS,
+  STORE_SETTING_CHANGED,
+  FOREIGN_OBJECT,
   OVER_BUDGET,
   ANSWERS_DIFFERENTLY,
   MOVED_INSECURELY,
@@ -149,6 +181,51 @@ export const unpublishedEdits = (release: number, objects: string, command: Comm
     `the site folder differs from release ${release} in ${objects}; the release is what was checked`,
     command('publish'),
   );
+
+/** What somebody else has changed of a bucket, past Fenestra. @param isReadable what the policy lets anyone read */
+export function changesOfOthers(
+  bucket: string,
+  foreign: readonly ForeignChange[],
+  drift: readonly SettingDrift[],
+  isReadable: (key: string) => boolean,
+  command: CommandLine,
+): Finding[] {
+  const mend = command('bucket mend');
+  const settings = drift.map(({ what, ofRecords, now, must }) => ({
+    ...finding(
+      STORE_SETTING_CHANGED,
+      `${DRIFTS[what]} of ${ofRecords ? `the records beside ${bucket}` : bucket} was changed past Fenestra: ${now === '' ? 'not set' : now} in place of ${must === '' ? 'nothing' : must}`,
+      mend,
+    ),
+    about: `${what} ${ofRecords}`,
+  }));
+  const objects = foreign.map(({ key, change }) =>
+    change === 'added'
+      ? {
+          ...finding(
+            FOREIGN_OBJECT,
+            isReadable(key)
+              ? 'was put into the bucket by somebody else, and is in no release'
+              : 'was put into the bucket by somebody else, under a key that nobody may read by the policy',
+            `${command(`publish --over-foreign ${quoteWord(key)}`)} removes it; leave it where it is meant`,
+          ),
+          // This store reads the policy for nobody.
+          ...(isReadable(key) ? {} : { level: 'error' as const }),
+          key,
+        }
+      : {
+          ...finding(CHANGED_BY_OTHERS, `was ${CHANGED_HOW[change]} in the store by somebody else`, mend),
+          key,
+        },
+  );
+  return [...settings, ...objects];
+}
+
+const CHANGED_HOW = {
+  replaced: 'given other bytes',
+  relabelled: 'given other headers',
+  removed: 'removed',
+} as const;
 
 /** @param from the address that has moved */
 export const movedInsecurely = (from: string, to: string): Finding =>

@@ -219,7 +219,7 @@ export const CATALOGUE = {
   FOREIGN_CHANGES: entry(
     EXIT.refused,
     '{what}: {which}.',
-    'Look at these changes first; `--over-foreign` overwrites them. Nothing was changed.',
+    'Look at these changes first: `fenestra bucket mend` puts the release back, `--over-foreign` publishes over them. Nothing was changed.',
   ),
   STORE_ELSEWHERE: entry(
     EXIT.usage,

@@ -29,6 +29,18 @@ export async function* withForeign(
   for (const { now } of changes.slice(at)) if (now) yield now;
 }
 
+/** Which changes of others may be overwritten. */
+export interface OverForeign {
+  /** Of what is the site's too. */
+  readonly covers: (key: string) => boolean;
+  /** Of what somebody else has put beside it. */
+  readonly additions: (key: string) => boolean;
+}
+
+export const OVER_NOTHING: OverForeign = { covers: () => false, additions: () => false };
+/** Whatever is in the site's way; what lies beside it is left. */
+export const OVER_OWN: OverForeign = { covers: () => true, additions: () => false };
+
 /** Whose bytes are not there as they were left: what a release has to know of them. */
 export const listMissing = (
   changes: readonly ForeignChange[],

@@ -3,6 +3,7 @@ import { createReadPolicy } from '../../core/access/read-policy.js';
 import type { Access } from '../../core/hosting/bucket-view.js';
 import { plainKey } from '../../core/site/site-object.js';
 import { looksSecret } from '../../core/site/names.js';
+import type { SettingDrift } from '../../core/release/setting-drift.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import type { Questions } from '../questions.js';
 
@@ -13,6 +14,8 @@ export interface Readers {
   readonly barred: readonly { readonly key: string; readonly because: string }[];
   /** Readable keys whose names look secret. */
   readonly risky: readonly string[];
+  /** Settings of the store that somebody else has changed. */
+  readonly drift: readonly SettingDrift[];
   /** What shows that visitors get something: the index document where they may read it, or the smallest object. */
   readonly sign?: { readonly key: string; readonly size: number };
 }
@@ -43,7 +46,8 @@ export async function readReaders(store: Store, name: string): Promise<Readers> 
         if (isPlain && isBetter) sign = { key, size };
       }
     }
-    return { bucket, objects, readable: { count, bytes }, barred, risky, ...(sign ? { sign } : {}) };
+    const drift = (await snapshot.settingsDrift?.()) ?? [];
+    return { bucket, objects, readable: { count, bytes }, barred, risky, drift, ...(sign ? { sign } : {}) };
   } finally {
     await snapshot.close();
   }

@@ -13,7 +13,7 @@ import { addressOf, withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { compareWithBucket, compareWithSame } from '../publish/compare-with-bucket.js';
-import { changesObjects } from '../publish/comparison.js';
+import { changesObjects, listOverwritten } from '../publish/comparison.js';
 import { siteOpener } from '../publish/site-opener.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { checkAgainst, emulated } from './check-against.js';
@@ -42,15 +42,16 @@ export async function checkProject(
     const thread = isEmulated && !isOwn ? startThread(snapshot.state.objects ?? 0, input) : undefined;
     try {
       progress.step('compare');
-      const same = compareWithSame(survey, settings, snapshot.state);
-      const unpublished = same
-        ? 0
-        : changesObjects(
-            await compareWithBucket(survey, settings, store, bucket, {
-              open: siteOpener(survey, project.config.site),
-              under: project.destination.under,
-            }),
-          );
+      // Where others can write, only looking tells.
+      const same = snapshot.foreign ? undefined : compareWithSame(survey, settings, snapshot.state);
+      const comparison =
+        same ??
+        (await compareWithBucket(survey, settings, store, bucket, {
+          open: siteOpener(survey, project.config.site),
+          under: project.destination.under,
+        }));
+      const { foreign = [], drift = [] } = comparison;
+      const unpublished = changesObjects(comparison) - listOverwritten(comparison).length;
       const all = await listSharing(snapshot);
       const view = { ...snapshot.state, ...lookUpIn(all) };
       const objects = isOwn ? all.filter(({ key }) => isOwn(key)) : all;
@@ -67,6 +68,7 @@ export async function checkProject(
           read: (object, range) => snapshot.read(object, range),
           hasCopies: !store.guarantees.instant,
           unpublished,
+          byOthers: { foreign: foreign.filter(({ key }) => isOwn?.(key) ?? true), drift },
           asSurveyed: unpublished === 0,
           withheld: store.guarantees.policyByKey
             ? undefined

@@ -1,5 +1,13 @@
 /** A whole check of one release: inspection, probes, portability, what is known already, and the verdict. */
-import { bucketClosed, bucketOpen, unpublishedEdits } from '../../core/check/check-findings.js';
+import {
+  bucketClosed,
+  bucketOpen,
+  changesOfOthers,
+  unpublishedEdits,
+} from '../../core/check/check-findings.js';
+import { createReadPolicy } from '../../core/access/read-policy.js';
+import type { ForeignChange } from '../../core/release/foreign.js';
+import type { SettingDrift } from '../../core/release/setting-drift.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
 import { comparePortability } from '../../core/check/portability.js';
 import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
@@ -48,6 +56,11 @@ export interface CheckInput {
   readonly hasCopies?: boolean;
   /** Objects in which the site folder differs. */
   readonly unpublished: number;
+  /** What somebody else has changed of the bucket, past Fenestra. */
+  readonly byOthers?: {
+    readonly foreign: readonly ForeignChange[];
+    readonly drift: readonly SettingDrift[];
+  };
   /** Whether the release is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
   readonly withheld?: Release['withheld'];
@@ -141,6 +154,15 @@ export async function checkRelease(
     ...front,
     ...overBudget,
     ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
+    ...(input.byOthers
+      ? changesOfOthers(
+          view.name,
+          input.byOthers.foreign,
+          input.byOthers.drift,
+          createReadPolicy(view.settings.readable).isReadable,
+          command,
+        )
+      : []),
     ...(input.unpublished > 0
       ? [unpublishedEdits(view.release, countOf(input.unpublished, 'object'), command)]
       : []),

@@ -7,6 +7,7 @@ import {
   type SettingChange,
 } from '../../core/release/change-list.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { OVER_NOTHING, type OverForeign } from '../../core/release/foreign.js';
 import { ownPart, shareSettings } from '../../core/site/site-in-subfolder.js';
 import { privateBucket } from '../../core/release/store-limits.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
@@ -27,8 +28,8 @@ export interface ComparisonInput {
   readonly covers?: ((key: string) => boolean) | undefined;
   /** The folder of the bucket that the site lies in. */
   readonly under?: string | undefined;
-  /** Takes what somebody else has put or removed for a part of the bucket, to be overwritten. */
-  readonly overForeign?: boolean;
+  /** What somebody else has put beside the site, and is taken for a part of the bucket, to be removed. */
+  readonly overForeign?: OverForeign | undefined;
   /** Reads an object of the site, to tell whether what lies in the store is the same. */
   readonly open?: OpenSiteObject | undefined;
   /** Whether what nobody may read goes to a closed bucket beside, where the store has no policy by key. */
@@ -73,7 +74,7 @@ async function compareFitted(
   fitted: Fitted,
   store: Store | undefined,
   name: string,
-  { covers: part, postpone, overForeign = false, open, under }: Omit<ComparisonInput, 'beside'>,
+  { covers: part, postpone, overForeign = OVER_NOTHING, open, under }: Omit<ComparisonInput, 'beside'>,
 ): Promise<Comparison> {
   const snapshot = store && (await openIfThere(store, name));
   try {
@@ -93,7 +94,11 @@ async function compareFitted(
         : compareSettings(bucket && bucket.release > 0 ? bucket.settings : undefined, becomes);
     const damage = await readDamage(store, name, bucket, () => fitted.objects);
     const now = Date.now();
-    const foreign = (await snapshot?.foreign?.()) ?? [];
+    const [foreign = [], drift = []] = await Promise.all([
+      snapshot?.foreign?.(),
+      snapshot?.settingsDrift?.(),
+    ]);
+    const changed = drift.length === 0 ? {} : { drift };
     const readersOf = async (entries: readonly Change[]): Promise<ReaderChanges> =>
       store && snapshot
         ? listReaderChanges({ store, snapshot, entries, becomes, withheld: fitted.withheld, under })
@@ -101,6 +106,7 @@ async function compareFitted(
     if (!covers && foreign.length === 0 && bucket?.identity === fitted.identity && !hasDue(bucket, now))
       return {
         ...keepObjects(fitted, bucket, settings, becomes, damage),
+        ...changed,
         withheld: fitted.withheld,
         readers: await readersOf([]),
       };
@@ -121,6 +127,7 @@ async function compareFitted(
       withheld: fitted.withheld,
       readers: await readersOf(compared.entries),
       made: fitted.pages,
+      ...changed,
       ...(foreign.length === 0 ? {} : { foreign }),
       real: held.real(),
     };

@@ -1,7 +1,8 @@
 /** What publishing would do to a bucket. */
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change, ChangeTotals, SettingChange } from '../../core/release/change-list.js';
-import { assertOwn, type ForeignChange } from '../../core/release/foreign.js';
+import { assertOwn, OVER_NOTHING, type ForeignChange } from '../../core/release/foreign.js';
+import type { SettingDrift } from '../../core/release/setting-drift.js';
 import type { ReleasePlan } from '../../core/release/release.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { BodySource, BucketState } from '../../stores/port.js';
@@ -27,6 +28,8 @@ export interface Comparison {
   readonly withheld: readonly string[];
   /** What somebody else has changed past Fenestra, of a store that others can write to. */
   readonly foreign?: readonly ForeignChange[] | undefined;
+  /** Settings of the store that somebody else has changed. */
+  readonly drift?: readonly SettingDrift[] | undefined;
   readonly real?: ReleasePlan['real'] | undefined;
   /** What goes to a closed bucket beside, since nobody may read it. */
   readonly companion?: Companion | undefined;
@@ -68,7 +71,9 @@ export function listOverwritten({
 export function assertOwnObjects(
   name: string,
   { bucket, companion: beside, ...comparison }: Comparison,
+  over = OVER_NOTHING,
 ): void {
-  assertOwn(name, listOverwritten(comparison), bucket?.release ?? 0);
-  if (beside) assertOwnObjects(beside.bucket, beside.comparison);
+  const overwritten = listOverwritten(comparison).filter(({ key }) => !over.covers(key));
+  assertOwn(name, overwritten, bucket?.release ?? 0);
+  if (beside) assertOwnObjects(beside.bucket, beside.comparison, over);
 }

@@ -1,6 +1,11 @@
 /** The objects of a bucket as they lie there, also where others write to it: what they have put is looked at. */
 import { createHash } from 'node:crypto';
-import { listMissing, withForeign, type ForeignChange } from '../../core/release/foreign.js';
+import {
+  listMissing,
+  withForeign,
+  type ForeignChange,
+  type OverForeign,
+} from '../../core/release/foreign.js';
 import type { ReleasePlan } from '../../core/release/release.js';
 import type { SiteObject, StoredObject } from '../../core/site/site-object.js';
 import type { Snapshot } from '../../stores/port.js';
@@ -15,20 +20,20 @@ export class HeldObjects {
   readonly #learned: StoredObject[] = [];
   #keys: Map<string, SiteObject> | undefined;
 
-  /** @param overForeign counts as a part of the bucket what somebody else has put and the site does not have */
+  /** @param over which of what somebody else has put beside the site counts as a part of the bucket */
   constructor(
     snapshot: Snapshot | undefined,
     site: Fitted,
     foreign: readonly ForeignChange[],
-    overForeign: boolean,
+    over: OverForeign,
     open: OpenSiteObject | undefined,
   ) {
     this.#snapshot = snapshot;
     this.#site = site;
     this.#open = open;
-    this.#foreign = overForeign
-      ? foreign
-      : foreign.filter(({ key, change }) => change !== 'added' || this.#inSite(key) !== undefined);
+    this.#foreign = foreign.filter(
+      ({ key, change }) => change !== 'added' || this.#inSite(key) !== undefined || over.additions(key),
+    );
   }
 
   async *list(): AsyncGenerator<StoredObject> {

@@ -1,3 +1,4 @@
+import type { OverForeign } from '../../core/release/foreign.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Store } from '../../stores/port.js';
 import type { Project } from '../project/open-project.js';
@@ -9,7 +10,7 @@ export interface Prepared {
   readonly site: SurveyedSite;
   readonly comparison: Comparison;
   /** Whether what somebody else has changed may be overwritten. */
-  readonly overForeign?: boolean | undefined;
+  readonly overForeign?: OverForeign | undefined;
   /** Undefined where there is none yet, or none was needed to see that nothing has changed. */
   readonly store: Store | undefined;
   close(): Promise<void>;

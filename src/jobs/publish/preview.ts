@@ -5,6 +5,7 @@ import { bucketMissing } from '../../core/release/bucket-name.js';
 import { listFrontHeld, type FrontHeld } from '../../core/release/front-held.js';
 import type { ListOfChanges } from '../../core/release/list-of-changes.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
+import type { OverForeign } from '../../core/release/foreign.js';
 import { listKeptTooLong, withRule, type RuledTooLong } from '../../core/release/kept-too-long.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting, type Waiting } from '../../core/release/waiting.js';
@@ -27,7 +28,7 @@ export interface PublishRequest {
   /** Publishes nothing. */
   readonly dryRun: boolean;
   readonly matching?: Matching | undefined;
-  readonly overForeign?: boolean | undefined;
+  readonly overForeign?: OverForeign | undefined;
   /** The destination at which it was rehearsed. */
   readonly like?: string | undefined;
   /** The change list that was agreed on: its code, or a file. */

@@ -1,4 +1,5 @@
 /** Publishing a project, in two parts: what would change, to be shown; and carrying it out, once that is agreed on. */
+import type { OverForeign } from '../../core/release/foreign.js';
 import { basename } from 'node:path';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
@@ -29,7 +30,7 @@ export interface PrepareInput {
   readonly look: boolean;
   readonly matching?: Matching | undefined;
   /** Overwrites what somebody else has put or removed past Fenestra. */
-  readonly overForeign?: boolean | undefined;
+  readonly overForeign?: OverForeign | undefined;
   /** Whether the store itself has to be asked, even where nothing has changed by all that is known. */
   readonly thorough?: boolean;
 }
@@ -52,7 +53,7 @@ export async function preparePublish(
     const comparison = await compareWithBucket(site, settings, store, name, {
       covers: matching && coversUnder(matching, project.destination.under),
       under: project.destination.under,
-      overForeign: overForeign ?? false,
+      overForeign,
       open: siteOpener(site, project.config.site),
       companion: project.destination.instead.private === 'beside',
       postpone: postponing(project),
@@ -103,7 +104,7 @@ export async function carryOut(
   const { project, site, comparison, store } = prepared;
   if (!store) throw new Error('nothing was prepared that could be carried out');
   const { bucket } = project.destination;
-  if (prepared.overForeign !== true) assertOwnObjects(bucket, comparison);
+  assertOwnObjects(bucket, comparison, prepared.overForeign);
   if (input.prove && !store.guarantees.staging)
     throw new FenestraError('STORE_CANNOT', { store: store.name, what: 'prove a release first' });
   const folder = basename(project.config.folder);

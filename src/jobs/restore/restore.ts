@@ -1,7 +1,14 @@
 /** Publishing the state of an earlier release again: what would change, then carrying it out. */
 import { basename } from 'node:path';
 import { compareObjects, compareSettings } from '../../core/release/change-list.js';
-import { assertOwn, listMissing, withForeign, type ForeignChange } from '../../core/release/foreign.js';
+import {
+  assertOwn,
+  listMissing,
+  OVER_NOTHING,
+  withForeign,
+  type ForeignChange,
+  type OverForeign,
+} from '../../core/release/foreign.js';
 import type { ReleaseRecord } from '../../core/release/release.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { ownPart } from '../../core/site/site-in-subfolder.js';
@@ -35,7 +42,7 @@ export async function prepareRestore(
   store: Store,
   release: number,
   progress: Progress,
-  overForeign = false,
+  over = OVER_NOTHING,
 ): Promise<Restoring> {
   const { bucket: name } = project.destination;
   progress.step('compare');
@@ -58,7 +65,7 @@ export async function prepareRestore(
           ? isOwn
             ? await compareObjects(then.objects(), now.objects(), ({ key }) => isOwn(key), Date.now())
             : await compareAsLeft(store, now, then)
-          : await compareForeign(name, now, then, foreign, overForeign, isOwn);
+          : await compareForeign(name, now, then, foreign, over, isOwn);
       const comparison: Comparison = {
         bucket,
         ...compared,
@@ -109,13 +116,18 @@ async function compareForeign(
   now: Snapshot,
   then: Snapshot,
   foreign: readonly ForeignChange[],
-  overForeign: boolean,
+  over: OverForeign,
   isOwn: (key: string) => boolean = () => true,
 ): Promise<Pick<Comparison, 'entries' | 'totals' | 'held' | 'foreign' | 'real'>> {
   const meant: ForeignChange[] = [];
   for (const change of foreign.filter(({ key }) => isOwn(key)))
-    if (overForeign || change.change !== 'added' || (await then.find(change.key))) meant.push(change);
-  if (!overForeign) assertOwn(bucket, meant, now.state.release);
+    if (change.change !== 'added' || over.additions(change.key) || (await then.find(change.key)))
+      meant.push(change);
+  assertOwn(
+    bucket,
+    meant.filter(({ key }) => !over.covers(key)),
+    now.state.release,
+  );
   const { waiting: _waiting, ...compared } = await compareObjects(
     then.objects(),
     withForeign(now.objects(), meant),

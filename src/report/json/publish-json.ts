@@ -1,4 +1,5 @@
 /** The one JSON document of a publish, and of a restore. */
+import { driftJson, type DriftJson } from './mending-json.js';
 import type { RuledTooLong } from '../../core/release/kept-too-long.js';
 import { isoMoment } from '../../core/words/moments.js';
 import type { NameCounts } from '../../core/versioning/naming.js';
@@ -70,6 +71,8 @@ export interface PublishJson {
     readonly changes: readonly Change[];
     readonly totals: PublishJson['totals'];
   };
+  /** Settings of the store that somebody else has changed; absent where none is. */
+  readonly storeSettings?: readonly DriftJson[];
   /** What somebody else has changed past Fenestra, and whether publishing overwrites it. */
   readonly foreign?: readonly {
     readonly key: string;
@@ -135,6 +138,7 @@ export const publishJson = (
     withheld,
     companion: beside,
     foreign,
+    drift,
     damage,
   } = compared;
   const { store, requests, bucket, address, release, findings, restores, dryRun, code, mixes } = about;
@@ -171,6 +175,7 @@ export const publishJson = (
         }
       : {}),
     ...(foreign && foreign.length > 0 ? { foreign: foreignJson(foreign, entries) } : {}),
+    ...(drift && drift.length > 0 ? { storeSettings: driftJson(drift) } : {}),
     healed: damage.heals.map(({ key }) => key),
     lost: damage.lost,
   };

@@ -2,6 +2,8 @@
 import { countOf, formatBytes } from '../../core/words/counts.js';
 import type { Access, BucketSettings } from '../../core/hosting/bucket-view.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
+import type { SettingDrift } from '../../core/release/setting-drift.js';
+import { formatDriftRemark } from './mend-text.js';
 import { columns, visible, type Paint } from './paint.js';
 
 const LISTED = 15;
@@ -14,6 +16,7 @@ export function formatReaders(
     readable,
     barred,
     risky,
+    drift,
   }: {
     readonly bucket: {
       readonly name: string;
@@ -25,6 +28,7 @@ export function formatReaders(
     readonly readable: { readonly count: number; readonly bytes: number };
     readonly barred: readonly { readonly key: string; readonly because: string }[];
     readonly risky: readonly string[];
+    readonly drift: readonly SettingDrift[];
   },
   once: boolean,
   paint: Paint,
@@ -66,6 +70,7 @@ export function formatReaders(
       `${paint.strong('Readable by nobody')}: ${countOf(barred.length, 'object')}\n${columns(rows, [], paint.width)}${more}`,
     );
   }
+  if (drift.length > 0) parts.push(formatDriftRemark(drift, paint));
   if (risky.length > 0)
     parts.push(
       `${paint.bad('Readable, though it looks secret')}\n${columns(risky.slice(0, LISTED).map((key) => [paint.place(visible(key))]))}`,

@@ -19,6 +19,7 @@ import {
   type Compared,
   type Destination,
 } from './publish-text.js';
+import { formatDriftRemark } from './mend-text.js';
 import { formatFrontHeld, formatStale, formatTooLong, type TooLong } from './stale-text.js';
 
 interface ShownComparison extends Compared {
@@ -59,6 +60,7 @@ export function formatPreview(preview: ShownPreview, how: HowShown, paint: Paint
   const { extent, inFull, frontList, now } = how;
   return [
     formatComparison(comparison, project.destination, store?.guarantees, { extent, names: newNames }, paint),
+    formatDriftRemark(comparison.drift ?? [], paint),
     formatReaders(comparison.readers, paint, inFull),
     formatNameCounts(site.names),
     formatDamage(comparison.damage, 'are', paint),
@@ -77,9 +79,14 @@ export function formatPreview(preview: ShownPreview, how: HowShown, paint: Paint
 /** What is said where nothing would change. */
 export function formatSame(
   bucket: string,
-  { bucket: state, totals, foreign = [], entries }: ShownComparison,
+  { bucket: state, totals, foreign = [], drift = [], entries }: ShownComparison,
   paint: Paint,
 ): string {
-  const others = formatForeign(foreign, entries, paint);
-  return `${formatUnchanged(bucket, state?.release ?? 0, totals.keep)}${others === '' ? '' : `\n\n${others}`}`;
+  return [
+    formatUnchanged(bucket, state?.release ?? 0, totals.keep),
+    formatForeign(foreign, entries, paint),
+    formatDriftRemark(drift, paint),
+  ]
+    .filter((part) => part !== '')
+    .join('\n\n');
 }
