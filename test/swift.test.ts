@@ -262,6 +262,11 @@ moved: { permanently: { /opening-times: /visit/ }, temporarily: { /old/: "https:
       expect.stringMatching(/changed by somebody else.*--over-foreign/s),
     ]);
     expect((await cloudJson<PublishJson>(home, 'publish', '--yes', '--over-foreign')).release).toBe(1);
+    expect((await change('GET', 'z.txt')).status).toBe(200);
+    // What is not the site's goes only when it is named.
+    await cloudJson(home, 'publish', '--yes', '--over-foreign', 'y*');
+    expect((await change('GET', 'z.txt')).status).toBe(200);
+    await cloudJson(home, 'publish', '--yes', '--over-foreign', 'z.*');
     expect((await change('GET', 'z.txt')).status).toBe(404);
     const again = await cloudJson<PublishJson>(home, 'publish', '--yes');
     expect([again.changes, again.foreign]).toEqual([[], undefined]);

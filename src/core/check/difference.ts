@@ -49,6 +49,7 @@ export const CAUSES = [
   'asks-to-wait',
   'fails-itself',
   'settings-differ',
+  'by-others',
 ] as const;
 export type FailureCause = (typeof CAUSES)[number];
 

@@ -8,6 +8,9 @@ import {
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import type { ForeignChange } from '../../core/release/foreign.js';
 import type { SettingDrift } from '../../core/release/setting-drift.js';
+import type { Failure } from '../../core/check/compare-answer.js';
+import { fileName, keyToPath } from '../../core/site/key.js';
+import { pathOf } from '../../core/words/path-of.js';
 import { closedStatus } from '../../core/hosting/quirks.js';
 import { comparePortability } from '../../core/check/portability.js';
 import { partByBaseline, type Baseline } from '../../core/check/baseline.js';
@@ -25,7 +28,8 @@ import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
 import { probeEndpoint, probeOurselves, sampleOf, type ProbeSettings } from './probe-release.js';
 import type { ProbeThread } from '../../endpoint/probe-thread.js';
-import { siteObject } from '../../core/site/site-object.js';
+import { siteObject, type StoredObject } from '../../core/site/site-object.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 
 export interface CheckOptions extends ProbeSettings {
   /** The endpoint to ask; undefined for our own emulation alone. */
@@ -87,7 +91,7 @@ export async function checkRelease(
     {
       view: open,
       objects,
-      read: async (object) => readWhole(input.read, object),
+      read: (object) => readOwn(input, object),
       asSurveyed: input.asSurveyed,
       withheld: input.withheld,
     },
@@ -168,7 +172,8 @@ export async function checkRelease(
       : []),
   ].sort(byLevel);
   const { baseline } = options;
-  const { findings, failures, known, gone } = partByBaseline(found, main.failures, baseline);
+  const explained = explainByOthers(main.failures, input);
+  const { findings, failures, known, gone } = partByBaseline(found, explained, baseline);
   const emulation = endpoint && ourselves;
   return {
     ...main,
@@ -190,6 +195,32 @@ export async function checkRelease(
     byType: shareByType(objects),
     byCaching: shareByCaching(objects, Date.now()),
   };
+}
+
+/** What somebody else has changed is named as that; there is nothing to read in it. @throws FenestraError BODY_DAMAGED */
+async function readOwn({ read, byOthers }: CheckInput, object: StoredObject): Promise<Buffer | undefined> {
+  try {
+    return await readWhole(read, object);
+  } catch (error) {
+    const isGone = error instanceof FenestraError && error.code === 'BODY_DAMAGED';
+    if (isGone && byOthers?.foreign.some(({ key }) => key === object.key)) return undefined;
+    throw error;
+  }
+}
+
+/** What answers otherwise because somebody else has changed it has that for its cause. */
+function explainByOthers(failures: readonly Failure[], { byOthers, view }: CheckInput): readonly Failure[] {
+  if (!byOthers || byOthers.foreign.length === 0) return failures;
+  const { index } = view.settings.documents;
+  const changed = new Set(
+    byOthers.foreign.flatMap(({ key }) => {
+      const path = keyToPath(key);
+      return fileName(key) === index ? [path, path.slice(0, -keyToPath(index).length + 1)] : [path];
+    }),
+  );
+  return failures.map((failure) =>
+    changed.has(pathOf(failure.url)) ? { ...failure, cause: 'by-others' } : failure,
+  );
 }
 
 function accessFindings(

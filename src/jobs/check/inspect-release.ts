@@ -34,7 +34,8 @@ export interface Release {
   readonly view: BucketView;
   /** In key order. */
   readonly objects: readonly StoredObject[];
-  readonly read: (object: StoredObject) => Promise<Buffer>;
+  /** Undefined for bytes that somebody else has put others in the place of. */
+  readonly read: (object: StoredObject) => Promise<Buffer | undefined>;
   /** Whether it is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
   /** Objects of the site that its store cannot keep from the public, so that they were not sent. */
@@ -141,7 +142,8 @@ async function readTexts(
     if (kind === undefined) continue;
     const id = readingId(object, kind);
     if (!reader.recall(object, kind, id)) {
-      const text = readText(object, await release.read(object));
+      const bytes = await release.read(object);
+      const text = bytes && readText(object, bytes);
       if (text === undefined) continue;
       reader.add(object, kind, text, id);
     }

@@ -38,6 +38,7 @@ const WORDS: Readonly<Record<FailureCause, string>> = {
   missing: 'the endpoint does not have it: publish again',
   'asks-to-wait': 'the endpoint asks for patience: lower --rate or --concurrency',
   'fails-itself': 'the endpoint itself fails: see its log',
+  'by-others': 'somebody has changed it in the store: what puts it back stands under changed-by-others',
   'settings-differ': "check the endpoint's website settings against `fenestra config show`",
 };
 

@@ -1,0 +1,245 @@
+/** What somebody changes in a store past Fenestra is named, put back by the command that is printed, and nothing else is. */
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { CheckJson } from '../src/report/json/check-json.js';
+import type { PublishJson } from '../src/report/json/publish-json.js';
+import { cloudOf, type Cloud } from './helpers/cloud.js';
+import { joinCluster, type Cluster } from './helpers/cluster.js';
+import { fenestra, makeProject, PAGE, writeFiles } from './helpers/program.js';
+import { describeWith } from './helpers/machine.js';
+
+const BUCKET = 'mended-mill';
+const RECORDS = `${BUCKET}.ledger`;
+const NAMES = 'abcdefghijklmnop'.split('');
+const pageOf = (name: string): string => PAGE.replace('<title>', `<title>${name} `);
+
+/** What is done to the store, below the account, and the object or the setting that a finding is to name. */
+type Fault = readonly [
+  what: string,
+  method: string,
+  path: string,
+  headers: Readonly<Record<string, string>>,
+  named: string,
+  body?: string,
+];
+const label = (name: string, header: string, value: string): Fault => [
+  `${header} of a page`,
+  'POST',
+  `/${BUCKET}/${name}.html`,
+  // A change of labels leaves out whatever it does not name.
+  { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache', [header]: value },
+  `${name}.html`,
+];
+const setting = (header: string, value: string, named: string, container = BUCKET): Fault => [
+  `${header} of ${container === BUCKET ? 'the bucket' : 'the records'}`,
+  'POST',
+  `/${container}`,
+  { [header]: value },
+  named,
+];
+const FAULTS: readonly Fault[] = [
+  label('a', 'content-type', 'text/plain'),
+  label('b', 'cache-control', 'max-age=31536000'),
+  label('c', 'expires', 'Thu, 01 Jan 2037 00:00:00 GMT'),
+  label('d', 'content-encoding', 'gzip'),
+  label('e', 'content-disposition', 'attachment'),
+  label('f', 'content-language', 'fr'),
+  label('g', 'x-robots-tag', 'noindex'),
+  label('h', 'x-delete-after', '86400'),
+  ['labels that are gone', 'POST', `/${BUCKET}/i.html`, {}, 'i.html'],
+  ['other bytes', 'PUT', `/${BUCKET}/j.html`, { 'content-type': 'text/html' }, 'j.html', 'theirs'],
+  ['no bytes', 'PUT', `/${BUCKET}/k.html`, { 'content-type': 'text/html' }, 'k.html', ''],
+  ['a removal', 'DELETE', `/${BUCKET}/l.html`, {}, 'l.html'],
+  ['a link', 'PUT', `/${BUCKET}/m.html`, { 'x-symlink-target': `${BUCKET}/n.html` }, 'm.html', ''],
+  [
+    'a link to the same bytes',
+    'PUT',
+    `/${BUCKET}/o.html`,
+    { 'x-symlink-target': 'elsewhere/o.html' },
+    'o.html',
+    '',
+  ],
+  [
+    'another picture',
+    'PUT',
+    `/${BUCKET}/pictures/owl.png`,
+    { 'content-type': 'image/png' },
+    'pictures/owl.png',
+    'x',
+  ],
+  [
+    'an error page',
+    'PUT',
+    `/${BUCKET}/404not-found.html`,
+    { 'content-type': 'text/html' },
+    'document-copy',
+    'theirs',
+  ],
+  ['a refusal page', 'DELETE', `/${BUCKET}/401not-found.html`, {}, 'document-copy'],
+  setting('x-container-meta-web-index', 'home.html', 'index'),
+  setting('x-container-meta-web-error', 'oops.html', 'error'),
+  setting('x-container-meta-web-listings', 'true', 'listing'),
+  setting('x-container-read', '.r:*', 'readers'),
+  setting('x-container-write', '*:*', 'writers'),
+  setting('x-container-meta-quota-bytes', '100000000', 'quota'),
+  setting('x-container-meta-access-control-allow-origin', '*', 'sharing'),
+  setting('x-container-meta-temp-url-key', 'a-key-of-theirs', 'signed'),
+  setting('x-container-read', '.r:*,.rlistings', 'readers', RECORDS),
+  setting('x-container-write', '*:*', 'writers', RECORDS),
+  setting('x-container-meta-temp-url-key', 'a-key-of-theirs', 'signed', RECORDS),
+];
+
+describeWith(['Swift'], 'a store that others write to', () => {
+  let cluster: Cluster;
+  let cloud: Cloud;
+  let token: { readonly account: string; readonly token: string };
+  beforeAll(async () => {
+    cluster = await joinCluster('mend');
+    cloud = cloudOf(cluster);
+    token = await cluster.token();
+  });
+  afterAll(() => cluster.stop());
+
+  const ask = async (
+    method: string,
+    path: string,
+    headers: object = {},
+    body?: string,
+  ): Promise<Response> => {
+    const init = { method, headers: { 'x-auth-token': token.token, ...headers } };
+    const answer = await fetch(`${token.account}${path}`, body === undefined ? init : { ...init, body });
+    if (answer.status >= 400) throw new Error(`${method} ${path}: ${answer.status}`);
+    return answer;
+  };
+  const project = (bucket: string, store = ''): string =>
+    makeProject(
+      {
+        ...Object.fromEntries(NAMES.map((name) => [`site/${name}.html`, pageOf(name)])),
+        'site/pictures/owl.png': Buffer.from('89504e470d0a1a0a', 'hex'),
+      },
+      cloud.config(bucket, '', store),
+    );
+  const findings = async (home: string): Promise<CheckJson['findings']> =>
+    (JSON.parse((await cloud.run(home, 'check', '--json')).out) as CheckJson).findings;
+  const byOthers = (all: CheckJson['findings']): CheckJson['findings'] =>
+    all.filter(({ rule }) => /^(?:changed-by-others|store-setting-changed|foreign-object)$/.test(rule));
+  /** What a store says of something that nobody may touch. */
+  const stateOf = async (path: string): Promise<readonly (string | null)[]> => {
+    const { headers } = await ask('HEAD', path, { 'x-newest': 'true' });
+    // Copies of a container may have been made at different moments.
+    const names = ['etag', 'x-container-read', 'content-type'];
+    return [...names, ...(path.split('/').length > 2 ? ['x-timestamp'] : [])].map((name) =>
+      headers.get(name),
+    );
+  };
+
+  it('names each of many faults, and mends all by the command that it prints', async () => {
+    const home = project(BUCKET);
+    await cloud.json(home, 'publish', '--yes');
+    await cloud.json(home, 'access', 'open', '--sure', BUCKET);
+    expect(byOthers(await findings(home))).toEqual([]);
+    await ask('PUT', '/elsewhere');
+    await ask('POST', '/elsewhere', { 'x-container-read': '.r:*.example' });
+    await ask('PUT', '/elsewhere/o.html', { 'content-type': 'text/html' }, pageOf('o'));
+    await ask('PUT', `/${BUCKET}/theirs/notes.txt`, { 'content-type': 'text/plain' }, 'theirs');
+    for (const [, method, path, headers, , body] of FAULTS) await ask(method, path, headers, body);
+    const others = ['/elsewhere', '/elsewhere/o.html', `/${BUCKET}/theirs/notes.txt`, `/${BUCKET}/n.html`];
+    const before = await Promise.all(others.map(stateOf));
+
+    const found = byOthers(await findings(home));
+    const missing = FAULTS.filter(
+      ([, , , , named]) => !found.some(({ key, about }) => key === named || about?.startsWith(`${named} `)),
+    ).map(([what]) => what);
+    expect(missing).toEqual([]);
+    const objects = FAULTS.filter(
+      ([, , path]) => path.startsWith(`/${BUCKET}/`) && !path.includes('not-found'),
+    );
+    expect(found.filter(({ rule }) => rule === 'changed-by-others')).toHaveLength(objects.length);
+    expect(found.filter(({ rule }) => rule === 'store-setting-changed')).toHaveLength(
+      FAULTS.length - objects.length,
+    );
+    expect(found.filter(({ rule }) => rule === 'foreign-object').map(({ key }) => key)).toEqual([
+      'theirs/notes.txt',
+    ]);
+    const cures = new Set(found.filter(({ rule }) => rule !== 'foreign-object').map(({ fix }) => fix));
+    expect([...cures]).toEqual(['fenestra bucket mend']);
+    // The same is said before anything is published.
+    const preview = await cloud.json<PublishJson>(home, 'publish', '--dry-run');
+    expect(preview.foreign).toHaveLength(objects.length + 1);
+    expect(preview.storeSettings).toHaveLength(FAULTS.length - objects.length);
+    expect((await cloud.run(home, 'publish', '--yes')).err).toContain(
+      '`fenestra bucket mend` puts the release back',
+    );
+
+    // Edits that are not published have no part in it.
+    writeFiles(home, { 'site/n.html': pageOf('edited') });
+    const looked = await cloud.run(home, 'bucket', 'mend', '--dry-run');
+    expect([looked.code, looked.out]).toEqual([0, expect.stringContaining('theirs/notes.txt')]);
+    expect(looked.out).not.toContain('a-key-of-theirs');
+    expect(byOthers(await findings(home))).toHaveLength(FAULTS.length + 1);
+    const mended = await cloud.json<{ buckets: { release: number; lost: string[]; added: string[] }[] }>(
+      home,
+      ...['bucket', 'mend', '--yes'],
+    );
+    expect(mended.buckets).toMatchObject([{ release: 2, lost: [], added: ['theirs/notes.txt'] }]);
+
+    writeFiles(home, { 'site/n.html': pageOf('n') });
+    expect(byOthers(await findings(home)).map(({ rule, key }) => [rule, key])).toEqual([
+      ['foreign-object', 'theirs/notes.txt'],
+    ]);
+    const checked = await cloud.json<CheckJson>(home, 'check', '--all');
+    expect(checked).toMatchObject({ passed: true, probes: { failed: 0 } });
+    expect(await Promise.all(others.map(stateOf))).toEqual(before);
+    for (const [, , , , named] of FAULTS.filter(([, , , , key]) => key.endsWith('.html')))
+      expect((await ask('HEAD', `/${BUCKET}/${named}`)).headers.get('x-delete-at')).toBe(null);
+    expect((await cloud.run(home, 'bucket', 'mend')).out).toContain('Nothing to put back');
+    // What is theirs goes when it is named, and only that.
+    const [foreign] = byOthers(await findings(home));
+    expect(foreign?.fix).toContain('publish --over-foreign theirs/notes.txt');
+    await cloud.json(home, 'publish', '--yes', '--over-foreign', 'theirs/notes.txt');
+    expect(byOthers(await findings(home))).toEqual([]);
+  }, 300_000);
+
+  it('says what nobody can put back, and mends the rest', async () => {
+    const reel = Buffer.alloc(9_500_000, 'frames ');
+    const home = project('half-mended-mill', ', segments: 4 MB');
+    writeFiles(home, { 'site/reel.bin': reel });
+    await cloud.json(home, 'publish', '--yes');
+    writeFiles(home, { 'site/a.html': pageOf('edited') });
+    await ask('PUT', '/half-mended-mill/a.html', { 'content-type': 'text/html' }, 'theirs');
+    await ask('DELETE', '/half-mended-mill/b.html');
+    // What lies in segments keeps them.
+    await ask('POST', '/half-mended-mill/reel.bin', { 'content-type': 'text/plain' });
+    const { code, out } = await cloud.run(home, 'bucket', 'mend', '--yes');
+    expect([code, out]).toEqual([
+      1,
+      expect.stringMatching(/nobody has the bytes of before.*a\.html.*--over-foreign/s),
+    ]);
+    expect(out).toContain('Put back: 2 objects');
+    const { headers, bytes } = await ask('GET', '/half-mended-mill/reel.bin').then(async (answer) => ({
+      headers: answer.headers,
+      bytes: Buffer.from(await answer.arrayBuffer()),
+    }));
+    expect([headers.get('content-type'), bytes.equals(reel)]).toEqual(['application/octet-stream', true]);
+    expect(byOthers(await findings(home)).map(({ key }) => key)).toEqual(['a.html']);
+    await cloud.json(home, 'publish', '--yes', '--over-foreign');
+    expect(byOthers(await findings(home))).toEqual([]);
+  }, 120_000);
+
+  it('never opens a bucket: readers from some pages alone are closed out, and a closed one stays closed', async () => {
+    const home = project('closed-mill');
+    await cloud.json(home, 'publish', '--yes');
+    for (const readers of ['.r:.example', '*:*', '.rlistings']) {
+      await ask('POST', '/closed-mill', { 'x-container-read': readers });
+      const { out } = await cloud.run(home, 'bucket', 'mend', '--yes');
+      expect(out).toContain(`${readers} → not set`);
+      expect((await ask('HEAD', '/closed-mill')).headers.get('x-container-read')).toBe(null);
+    }
+  }, 120_000);
+});
+
+it('has nothing to mend where nobody else writes', async () => {
+  const home = makeProject();
+  await fenestra(home, 'publish', '--yes');
+  const { code, err } = await fenestra(home, 'bucket', 'mend');
+  expect([code, err]).toEqual([4, expect.stringContaining('Nobody but Fenestra changes test-mill')]);
+});
