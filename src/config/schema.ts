@@ -121,11 +121,9 @@ export const schema = mapping(
     ).meta({
       default: '1 hour',
     }),
-    assign: yup
-      .array()
-      .of(rule)
-      .typeError('is a list: each rule begins with a dash')
-      .meta({ explain: 'Rules for types, caching and more, in order; a later match wins, property by property.' }),
+    assign: yup.array().of(rule).typeError('is a list: each rule begins with a dash').meta({
+      explain: 'Rules for types, caching and more, in order; a later match wins, property by property.',
+    }),
     ...versioning(),
     moved: moved(),
     ...instead(),
