@@ -110,7 +110,7 @@ const OTHER_TEXTS = `## What else refers
 const FIXED = `## What is fixed
 
 - Methods: GET, HEAD and OPTIONS; anything else is 405 with \`Allow\`.
-- Targets: percent-decoded as UTF-8 and compared in Unicode form NFC. Plus signs, double slashes and dot segments are kept: they are part of a key. Malformed is 400, over 8,192 bytes 414.
+- Targets: percent-decoded as UTF-8. Plus signs, double slashes and dot segments are kept: they are part of a key. Malformed is 400, over 8,192 bytes 414.
 - Order: method, target, host, access, moved addresses, public-read policy, key, index document, folder, error document, preconditions, range.
 - The policy decides before anyone learns whether a key exists: a key outside it is 403 either way. A folder without its slash redirects only where its index document may be read.
 - Moved addresses: an exact one before all, then the longest \`/*\`; the query is kept.

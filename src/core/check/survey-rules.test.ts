@@ -21,9 +21,9 @@ interface Case {
   readonly versioned?: readonly string[];
 }
 
-const cache = (value: string) => {
+const cache = (value: unknown) => {
   const result = parseCache(value);
-  if ('faults' in result) throw new Error(value);
+  if ('faults' in result) throw new Error(String(value));
   return result.policy;
 };
 const DOCUMENTS = ['index.html', 'not-found.html'];
@@ -90,6 +90,15 @@ function inspect({
 const NAMED = { key: 'a/x.png', becomes: 'a/x.4f1c2a9b.png', written: 'x.png', how: 'name' } as const;
 
 const BAD: readonly [string, Case, RegExp][] = [
+  [
+    'header-not-sent',
+    {
+      keys: ['a.css', 'b.css'],
+      rules: [{ to: ['*.css'], cache: cache({ fresh: 'revalidate', http10: true }) }],
+      settings: { quirks: { pragmaHeader: 'dropped' } },
+    },
+    /Pragma of this object and of 1 other is never sent.*leave http10 out of rule 1/,
+  ],
   [
     'pattern-at-root',
     { keys: ['a.css', 'styles/b.css'], rules: [{ to: ['/*.css'], cache: cache('1 day') }] },

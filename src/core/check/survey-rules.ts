@@ -17,6 +17,7 @@ import { ownFileLeftOut } from './rules/own-file-left-out.js';
 import { pageKeptLong } from './rules/page-kept-long.js';
 import { policyCoversNothing } from './rules/policy-covers-nothing.js';
 import { policyNamesBucket } from './rules/policy-names-bucket.js';
+import { headerNotSent } from './rules/header-not-sent.js';
 import { patternAtRoot } from './rules/pattern-at-root.js';
 import { personalDataShared } from './rules/personal-data-shared.js';
 import { readableMatchesNothing } from './rules/readable-matches-nothing.js';
@@ -54,6 +55,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   ruleOverridden,
   versionedMatchesNothing,
   patternAtRoot,
+  headerNotSent,
   leftoverPublished,
   keysDifferInCase,
   linkLeftOut,

@@ -37,6 +37,8 @@ const ROWS: Readonly<Record<QuirkName, Row>> = {
   ifRange: { target: '/index.html', headers: { range: 'bytes=0-9', 'if-range': '"other"' } },
   missingHead: { target: '/none', method: 'HEAD' },
   otherMethods: { target: '/index.html', method: 'PUT' },
+  pragmaHeader: { target: '/posters/owl.html' },
+  letterForms: { target: '/cafe%CC%81.html' },
   malformedAddress: { target: '/%zz' },
 };
 
@@ -45,6 +47,7 @@ const KEYS = [
   'visit/index.html',
   'not-found.html',
   'plain',
+  'caf\u00e9.html',
   'posters/owl.html',
   'drafts/plan.html',
 ].sort();
@@ -53,7 +56,14 @@ const objects = KEYS.map((key, at) => ({
   size: 100,
   digest: String(at).repeat(64),
   since: Date.UTC(2026, 10, 1),
-  headers: key === 'plain' ? {} : { 'Content-Type': 'text/html', 'Cache-Control': 'no-cache' },
+  headers:
+    key === 'plain'
+      ? {}
+      : {
+          'Content-Type': 'text/html',
+          'Cache-Control': 'no-cache',
+          ...(key === 'posters/owl.html' ? { Pragma: 'no-cache' } : {}),
+        },
 }));
 
 function answerOf(

@@ -107,6 +107,18 @@ export const QUIRKS = {
       'What HEAD of a missing address answers where the site has an error document: what GET answers, or 500.',
     portable: 'Let nothing ask for addresses with HEAD to see whether they exist.',
   }),
+  pragmaHeader: quirk({
+    choices: ['sent', 'dropped'],
+    explain:
+      'Whether Pragma, which `http10: true` adds for caches of before HTTP/1.1, comes with an object, or is not among the headers that the host keeps.',
+    portable: 'Nothing: Expires, which goes with it, tells those caches the same.',
+  }),
+  letterForms: quirk({
+    choices: ['as-written', 'composed'],
+    explain:
+      'Whether an address means the bytes that it is written with, or letters in whatever way they are composed: `cafe%CC%81` is `caf%C3%A9` for some hosts, and missing for most.',
+    portable: 'Write addresses with composed letters, as keys are: é as one character.',
+  }),
   otherMethods: quirk({
     choices: [405, 401],
     explain: 'What methods that write answer to those who have not signed in.',
@@ -155,6 +167,7 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
     missingHead: 500,
     otherMethods: 401,
     malformedAddress: 'as-written',
+    pragmaHeader: 'dropped',
   },
 };
 

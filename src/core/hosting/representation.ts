@@ -63,7 +63,9 @@ type Labels = Pick<Prepared, 'quirks' | 'whole' | 'notModified'>;
 function prepareLabels(headers: StoredObject['headers'], quirks: Quirks): Labels {
   const known = preparedLabels.get(headers);
   if (known?.quirks === quirks) return known;
-  const labels = Object.entries(headers);
+  const labels = Object.entries(headers).filter(
+    ([name]) => name !== 'Pragma' || quirks.pragmaHeader === 'sent',
+  );
   if (headers['Content-Type'] === undefined && quirks.unlabelledType !== 'none')
     labels.unshift(['Content-Type', quirks.unlabelledType]);
   const made: Labels = {

@@ -37,7 +37,10 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   }
   trace?.note('method', method, 'reading is what a bucket host is for');
 
-  const target = parseTarget(request.target, quirks.malformedAddress === 'as-written');
+  const target = parseTarget(request.target, {
+    asWritten: quirks.malformedAddress === 'as-written',
+    composed: quirks.letterForms === 'composed',
+  });
   if ('status' in target) {
     trace?.note('target', String(target.status), target.because);
     return notice(target.status, target.status === 414 ? 'too-long' : 'malformed', target.because);

@@ -7,7 +7,8 @@ test.each<[string, string, string]>([
   ['/a?b?c#d', '/a', '?b?c'],
   ['/a#b?c', '/a', ''],
   ['/a//b/../c+d', '/a//b/../c+d', ''],
-  ['/mu%CC%88hle', '/m\u00fchle', ''],
+  ['/mu%CC%88hle', '/mu\u0308hle', ''],
+  ['/m%C3%BChle', '/m\u00fchle', ''],
   ['http://mill.example/a?b', '/a', '?b'],
   ['HTTPS://mill.example', '/', ''],
   ['http://mill.example?q', '/', '?q'],
@@ -15,6 +16,10 @@ test.each<[string, string, string]>([
   ['/%2e%2E/%2f', '/..//', ''],
 ])('%s', (target, path, query) => {
   expect(parseTarget(target)).toMatchObject({ path, query });
+});
+
+test('letters of either form where a host takes them so', () => {
+  expect(parseTarget('/mu%CC%88hle', { composed: true })).toMatchObject({ path: '/m\u00fchle' });
 });
 
 test.each<[string, number]>([

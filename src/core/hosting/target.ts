@@ -13,8 +13,17 @@ export interface Target {
 
 export type TargetResult = Target | { readonly status: 400 | 412 | 414; readonly because: string };
 
-/** @param asWritten takes a percent sign that escapes nothing as one, instead of refusing the address */
-export function parseTarget(target: string, asWritten = false): TargetResult {
+export interface TargetForm {
+  /** Takes a percent sign that escapes nothing as one, instead of refusing the address. */
+  readonly asWritten?: boolean;
+  /** Takes letters in whatever way they are composed for those of keys, which are in form NFC. */
+  readonly composed?: boolean;
+}
+
+export function parseTarget(
+  target: string,
+  { asWritten = false, composed = false }: TargetForm = {},
+): TargetResult {
   if (target.length > MAX_TARGET)
     return { status: 414, because: `the address is ${target.length} bytes long; ${MAX_TARGET} are the most` };
   let rest = target;
@@ -32,7 +41,8 @@ export function parseTarget(target: string, asWritten = false): TargetResult {
   const mark = rest.indexOf('?');
   const rawPath = mark < 0 ? rest : rest.slice(0, mark);
   const query = mark < 0 ? '' : rest.slice(mark);
-  const path = decodePath(asWritten ? rawPath.replace(/%(?![0-9A-Fa-f]{2})/g, '%25') : rawPath);
+  const decoded = decodePath(asWritten ? rawPath.replace(/%(?![0-9A-Fa-f]{2})/g, '%25') : rawPath);
+  const path = composed && decoded !== undefined && !ASCII.test(decoded) ? decoded.normalize('NFC') : decoded;
   if (path === undefined)
     return {
       status: asWritten ? 412 : 400,
@@ -53,7 +63,7 @@ function decodePath(raw: string): string | undefined {
   }
 
   if (/[\u0000-\u001f\u007f]/.test(path)) return undefined;
-  return ASCII.test(path) ? path : path.normalize('NFC');
+  return path;
 }
 
 const ASCII = /^[\u0000-\u007f]*$/;

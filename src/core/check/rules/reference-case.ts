@@ -7,7 +7,7 @@ export const referenceCase = linkRule(
     name: 'reference-case',
     level: 'error',
     explain:
-      'A reference differs from the object that it means only in the case of its letters. It works on a disk that ignores case, and nowhere else.',
+      'A reference differs from the object that it means only in the case of its letters, or in how they are composed (é as one character, or as e with an accent). It works on a disk that ignores that, and hardly anywhere else.',
     example: '<img src="/pictures/Wheel.png"> where the file is wheel.png',
     fix: 'Write the name as the file has it.',
   },
