@@ -1,5 +1,6 @@
-import { rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { spawn } from 'node:child_process';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { ask } from './helpers/ask.js';
@@ -31,7 +32,7 @@ describeWith(['Swift'], 'a real object store of which nodes die', () => {
       ]),
     );
     const bucket = 'mill-of-nodes';
-    const home = makeProject(pages, config().replaceAll(BUCKET, bucket));
+    const home = makeProject(pages, config('', ', patience: "1 second"').replaceAll(BUCKET, bucket));
     const host = cluster.host(bucket);
     await cloudJson(home, 'publish', '--yes');
     await withCloud(home, 'access', 'open', '--sure', bucket);
@@ -56,6 +57,31 @@ describeWith(['Swift'], 'a real object store of which nodes die', () => {
     await cluster.node('revive-node', 2);
     await cluster.node('revive-node', 3);
     expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(3);
+    // Whoever has the patience waits until they are back.
+    await cluster.node('kill-node', 2);
+    await cluster.node('kill-node', 3);
+    edit('fourth');
+    writeFileSync(
+      join(home, 'fenestra.yaml'),
+      readFileSync(join(home, 'fenestra.yaml'), 'utf8').replace(', patience: "1 second"', ''),
+    );
+    const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'publish', '--yes'], {
+      cwd: home,
+      env: { ...process.env, ...cluster.env },
+    });
+    let said = '';
+    const ended = new Promise<number | null>((done) => child.once('exit', done));
+    await new Promise<void>((go) => {
+      child.stderr.on('data', (piece: Buffer) => {
+        said += String(piece);
+        if (said.includes('waiting for it')) go();
+      });
+      child.once('exit', () => go());
+    });
+    expect(said).toContain('The store "cloud" answers 503: waiting for it, 90 seconds at most.');
+    await cluster.node('revive-node', 2);
+    await cluster.node('revive-node', 3);
+    expect([await ended, said]).toEqual([0, expect.not.stringContaining('fenestra: ')]);
     await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
     rmSync(join(home, '.fenestra'), { recursive: true, force: true });
   }, 600_000);

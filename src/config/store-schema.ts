@@ -1,5 +1,6 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
+import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
 import {
   WHERE_SECRETS_GO,
@@ -80,6 +81,17 @@ export const storeSetting = mapping(
         explain: 'Files above this size go to an OpenStack Swift in segments of it.',
         default: '1 GB',
         json: { type: 'string', pattern: SIZE_PATTERN },
+      }),
+    patience: text('a duration')
+      .test('duration', (value, context) =>
+        value === undefined || 'seconds' in parseDuration(value)
+          ? true
+          : fail(context, `"${value}" is not a duration`, '90 seconds'),
+      )
+      .meta({
+        explain: 'For how long an OpenStack Swift that says that it is busy (429, 503) is asked again.',
+        default: '90 seconds',
+        json: { type: 'string', pattern: DURATION_PATTERN },
       }),
     switch: oneOf(
       ['pages', 'folders'] as const,

@@ -159,6 +159,8 @@ export interface Store {
   /** Its name in the config. */
   readonly name: string;
   readonly guarantees: Guarantees;
+  /** Where it says that it waits for a store that is busy; of a store that is asked over a network. */
+  tellWaiting?(tell: (text: string) => void): void;
   /** How many requests it has made so far, of a store that is asked over a network. */
   readonly requests?: number;
   buckets(): Promise<readonly BucketState[]>;

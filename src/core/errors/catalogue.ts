@@ -174,7 +174,7 @@ export const CATALOGUE = {
   STORE_REFUSED: entry(
     EXIT.store,
     'The store "{store}" answered {status} to {what}: {said}.',
-    'Run the command again: it continues where it stopped. If the error persists, ask the operators of the store.',
+    '{fix}',
   ),
   STORE_BUSY: entry(
     EXIT.refused,

@@ -55,6 +55,7 @@ export async function prepareMending(
   all: boolean,
   progress: Progress,
 ): Promise<Mending> {
+  store.tellWaiting?.((text) => progress.remark(text));
   const snapshot = await store.open(name);
   try {
     const { state } = snapshot;

@@ -48,6 +48,7 @@ export async function preparePublish(
   if (same) return { project, site, comparison: same, store: undefined, close: async () => undefined };
   const store = look ? await openStoreIfThere(project) : await openStore(project);
   try {
+    store?.tellWaiting?.((text) => progress.remark(text));
     // What a store cannot do is said before anything is compared or sent.
     if (store) assertAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {

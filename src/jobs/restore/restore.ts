@@ -46,6 +46,7 @@ export async function prepareRestore(
 ): Promise<Restoring> {
   const { bucket: name } = project.destination;
   progress.step('compare');
+  store.tellWaiting?.((text) => progress.remark(text));
   assertHistory(store, 'go back to an earlier release');
   const now = await store.open(name);
   try {

@@ -8,6 +8,7 @@ import { networkReason } from '../../core/errors/network-error.js';
 import { Pools } from '../../http/pools.js';
 import { exchange, flat, TooLong, type AnswerBounds, type Answered } from './exchange.js';
 import { Pace } from './pace.js';
+import { storeRefused } from './refused.js';
 import { signIn, type Session, type SignIn } from './sign-in.js';
 import { steadily } from './steady.js';
 
@@ -37,6 +38,8 @@ export interface ClientOptions extends Omit<SignIn, 'dispatcher' | 'wholeMs'> {
   readonly timeoutMs?: number;
   /** Tries in all. */
   readonly tries?: number;
+  /** Milliseconds for which a store that says that it is busy is asked after those. */
+  readonly patienceMs?: number | undefined;
 }
 
 /** Worth another try (RFC 9110 section 15, and what this kind of store means by them). */
@@ -44,6 +47,8 @@ const AGAIN = new Set([408, 422, 429, 498, 500, 502, 503, 504]);
 /** Milliseconds before the second try; each further one waits twice as long, give or take half. */
 const FIRST_WAIT = 200;
 const MAX_WAIT = 20_000;
+/** What says that it is too busy, or that too few of its machines answer. */
+const BUSY = new Set([429, 503]);
 const MAX_CONNECTIONS = 8;
 const MAX_TEXT = 64 * 2 ** 20;
 /** Bytes of what a store says that it can, and of why it refuses something. */
@@ -128,7 +133,12 @@ export class SwiftClient {
     const tries = this.#options.tries ?? 6;
     let isRenewed = false;
     let failure: FenestraError | undefined;
-    for (let attempt = 1; attempt <= tries; attempt++) {
+    const began = Date.now();
+    // A proxy leaves out a node that failed for a minute: one that has come back is not asked before.
+    const mayGoOn = (): boolean =>
+      BUSY.has(Number(failure?.details['status'])) && Date.now() - began < (this.#options.patienceMs ?? 0);
+    for (let attempt = 1; attempt <= tries || mayGoOn(); attempt++) {
+      if (attempt === tries + 1) this.#sayWaiting(failure);
       const session = await this.#signedIn();
       let after: number | undefined;
       await this.#pace.enter();
@@ -168,13 +178,25 @@ export class SwiftClient {
       } finally {
         this.#pace.leave();
       }
-      if (attempt < tries) await wait(waitBefore(attempt, after));
+      if (attempt < tries || mayGoOn()) await wait(waitBefore(Math.min(attempt, tries), after));
     }
     throw failure ?? new Error('nothing was tried');
   }
 
+  /** Is told, once, that the store is busy and is waited for. */
+  tell: ((text: string) => void) | undefined;
+  #saysWaiting = false;
+
+  #sayWaiting(failure: FenestraError | undefined): void {
+    if (this.#saysWaiting) return;
+    this.#saysWaiting = true;
+    const seconds = Math.round((this.#options.patienceMs ?? 0) / 1000);
+    const status = String(failure?.details['status']);
+    this.tell?.(`The store "${this.store}" answers ${status}: waiting for it, ${seconds} seconds at most.`);
+  }
+
   #refused({ method, path }: Call, status: number, said: string): FenestraError {
-    return new FenestraError('STORE_REFUSED', { store: this.store, what: `${method} ${path}`, status, said });
+    return storeRefused(this.store, `${method} ${path}`, status, said);
   }
 
   /**

@@ -1,5 +1,6 @@
 /** OpenStack Swift as a kind of store: light to load. */
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { parseDuration } from '../../core/caching/duration.js';
 import { QUIRK_SETS } from '../../core/hosting/quirks.js';
 import { parseBytes } from '../../core/words/counts.js';
 import type { StoreKind, StorePlace } from '../kind.js';
@@ -13,6 +14,14 @@ const textOf = ({ options }: StorePlace, name: string): string | undefined => {
 /** One address, or a list of them. */
 const originsOf = (value: unknown): string[] =>
   [value ?? []].flat().map((each) => new URL(String(each)).origin);
+
+/** A proxy of such a store leaves out a node that failed for a minute. Milliseconds. */
+const PATIENCE_MS = 90_000;
+
+function patienceOf(text: string | undefined): number {
+  const parsed = text === undefined ? undefined : parseDuration(text);
+  return parsed && 'seconds' in parsed ? parsed.seconds * 1000 : PATIENCE_MS;
+}
 
 export const swift: StoreKind = {
   explain:
@@ -42,6 +51,7 @@ export const swift: StoreKind = {
       plainLoopback: options['plainLoopback'] === true,
       segments: parseBytes(textOf(place, 'segments') ?? ''),
       turns: textOf(place, 'switch') === 'folders',
+      patienceMs: patienceOf(textOf(place, 'patience')),
     });
   },
 };

@@ -1,8 +1,9 @@
 /** What is in a container, a page at a time and never all at once. */
-import { FenestraError } from '../../core/errors/catalogue.js';
+import type { FenestraError } from '../../core/errors/catalogue.js';
 import { compareKeys } from '../../core/site/key.js';
 import { unquoted, type SwiftClient } from './client.js';
 import { containerPath } from './names.js';
+import { storeRefused } from './refused.js';
 
 export interface Listed {
   readonly name: string;
@@ -24,7 +25,7 @@ interface Entry {
 }
 
 const noList = ({ store }: SwiftClient, container: string, said: string): FenestraError =>
-  new FenestraError('STORE_REFUSED', { store, what: `GET /${container}`, status: 200, said });
+  storeRefused(store, `GET /${container}`, 200, said);
 
 const isText = (value: unknown): boolean => value === undefined || typeof value === 'string';
 

@@ -67,6 +67,10 @@ export class SwiftStore implements Store {
     this.#client = new SwiftClient(options);
   }
 
+  tellWaiting(tell: (text: string) => void): void {
+    this.#client.tell = tell;
+  }
+
   get requests(): number {
     return this.#client.requests;
   }
