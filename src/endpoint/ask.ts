@@ -1,6 +1,7 @@
 /** Asking an endpoint, byte for byte as the request is meant. */
 import { createHash, hash, type Hash } from 'node:crypto';
 import type { Dispatcher } from 'undici';
+import { locationAtRoot, targetBelow } from './below-path.js';
 import { tooLate, tooLong, type AnswerLimits, type BeyondLimits } from './limits.js';
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Observed, Slice } from '../core/check/probe.js';
@@ -30,12 +31,12 @@ export function askEndpoint(
 ): Promise<Observed> {
   const authorization = basicAuthorization(base);
   return new Promise((done, failed) => {
-    const handler = new AnswerHandler(limits, slice, done, failed);
+    const handler = new AnswerHandler(limits, slice, (observed) => done(atRoot(base, observed)), failed);
     try {
       dispatcher.dispatch(
         {
           origin: base.origin,
-          path: web.target,
+          path: targetBelow(base, web.target),
           method: web.method as Dispatcher.HttpMethod,
           headers: {
             ...(web.headers as Record<string, string>),
@@ -49,6 +50,13 @@ export function askEndpoint(
       handler.onResponseError(undefined, error);
     }
   });
+}
+
+function atRoot(base: URL, observed: Observed): Observed {
+  const { location } = observed.headers;
+  return typeof location === 'string' && base.pathname !== '/'
+    ? { ...observed, headers: { ...observed.headers, location: locationAtRoot(base, location) } }
+    : observed;
 }
 
 /** Takes an answer as it comes: one object, since there are tens of thousands. */

@@ -1,4 +1,5 @@
 /** Sends probes to an endpoint and compares what comes back. */
+import { pathBefore } from './below-path.js';
 import { setTimeout } from 'node:timers/promises';
 import pMap from 'p-map';
 import { compareAnswer, type Failure } from '../core/check/compare-answer.js';
@@ -196,7 +197,7 @@ class Run {
 /** As a parser of addresses writes it; most targets are written so already. */
 const urlOf = (base: URL, target: string): string =>
   /^\/(?:[\w~!$&'()*+,;=:@%-]|\/(?![./])|\.(?=[\w-]))*$/.test(target) && !/^\/\/|%2e/i.test(target)
-    ? base.origin + target
-    : new URL(target, base).href;
+    ? base.origin + pathBefore(base) + target
+    : new URL(pathBefore(base) + target, base).href;
 
 const hasFailed = ({ asked }: Chain): boolean => asked.some(({ found }) => found.length > 0);

@@ -6,7 +6,7 @@ import { quoteWord } from '../../core/words/command-line.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline } from '../../jobs/check/baseline-file.js';
 import { DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/limits.js';
-import { readEndpoint } from '../../jobs/trace/read-request.js';
+import { readCheckedEndpoint } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
@@ -135,7 +135,7 @@ export default defineCommand<Args>({
       });
   },
   async run(args, terminal) {
-    const at = args.at === undefined ? undefined : readEndpoint(args.at);
+    const at = args.at === undefined ? undefined : readCheckedEndpoint(args.at);
     assertWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) assertWhole('rate', args.rate, 100_000);
     assertWhole('run-time', args['run-time'], 1_000_000);

@@ -1,4 +1,5 @@
 /** What the addresses in texts mean: each is taken apart once for the folder that it is written in. */
+import { keyToPath } from '../site/key.js';
 import { fragmentOf, hashOf } from '../reading/fragments.js';
 import type { Load } from './release-context.js';
 import type { Target } from './decide-target.js';
@@ -10,11 +11,11 @@ const LOOPBACK = /^(?:localhost|.*\.localhost|127\.\d+\.\d+\.\d+|0\.0\.0\.0|\[::
 
 /**
  * An address as it is meant where it is written. `elsewhere` needs no look, `plain` is elsewhere and over plain HTTP,
- * `loopback` is somebody's own machine, `own` is of this site.
+ * `loopback` is somebody's own machine, `own` is of this site, `outside` of its host and above the site.
  */
 export interface Address {
   readonly raw: string;
-  readonly kind: 'own' | 'loopback' | 'plain' | 'elsewhere' | 'malformed' | 'disk';
+  readonly kind: 'own' | 'outside' | 'loopback' | 'plain' | 'elsewhere' | 'malformed' | 'disk';
   /** Whether it names no host. */
   readonly relative: boolean;
   readonly path: string;
@@ -45,12 +46,23 @@ const MAX_FOLDERS = 16;
 
 export class AddressReader {
   readonly #hosts: ReadonlySet<string>;
+  /** With its closing slash. */
+  readonly #place: string;
   readonly #folders = new Map<string, Map<number, Address>>();
   readonly #fragments = new Map<number, Fragment | null>();
 
-  /** @param hosts with their ports, at which this site is or will be reached */
-  constructor(hosts: readonly string[]) {
+  /**
+   * @param hosts with their ports, at which this site is or will be reached
+   * @param place the path of them below which it lies, with its closing slash
+   */
+  constructor(hosts: readonly string[], place = '/') {
     this.#hosts = new Set(hosts);
+    this.#place = place;
+  }
+
+  /** The address at which an object lies. */
+  addressOf(key: string): string {
+    return `http://${OWN}${this.#place.slice(0, -1)}${keyToPath(key)}`;
   }
 
   /** What addresses in a text are relative to. */
@@ -106,8 +118,11 @@ export class AddressReader {
     const { protocol, host } = url;
     if (protocol !== 'http:' && protocol !== 'https:') return { ...none, kind: 'elsewhere' };
     const relative = host === OWN;
-    if (relative || this.#hosts.has(host))
-      return { raw, relative, kind: 'own', path: url.pathname, hash: url.hash };
+    if (relative || this.#hosts.has(host)) {
+      const isInside = url.pathname.startsWith(this.#place);
+      const path = isInside ? url.pathname.slice(this.#place.length - 1) : url.pathname;
+      return { raw, relative, kind: isInside ? 'own' : 'outside', path, hash: url.hash };
+    }
     if (LOOPBACK.test(host)) return { ...none, kind: 'loopback' };
     return { ...none, kind: protocol === 'http:' ? 'plain' : 'elsewhere' };
   }

@@ -22,6 +22,8 @@ export type TargetProblem =
   | 'fragment'
   /** A module's bare name that nothing maps. */
   | 'bare'
+  /** Leads to the root of a host below which the site lies. */
+  | 'outside'
   /** A form that posts to a bucket. */
   | 'post';
 

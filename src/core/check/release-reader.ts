@@ -7,7 +7,7 @@ import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
 import { hasVersionQuery } from '../site/names.js';
 import type { StoredObject } from '../site/site-object.js';
-import { AddressReader, OWN, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
+import { AddressReader, urlOf, type Address, type AddressReaderInput } from './address-reader.js';
 import { decideTarget, type Target } from './decide-target.js';
 import { fragmentOf, hashOf } from '../reading/fragments.js';
 import { Loads } from './loads.js';
@@ -35,6 +35,8 @@ export interface ReleaseInput {
   readonly address: string;
   /** The folder of the bucket that the site lies in, with its closing slash; '' at the root. */
   readonly under: string;
+  /** The path of its host below which the site lies, with its closing slash; the root unless it is said. */
+  readonly place?: string | undefined;
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
   readonly typeRule: ReleaseContext['typeRule'];
@@ -84,7 +86,7 @@ export class ReleaseReader {
   constructor(input: ReleaseInput, readings = new Readings()) {
     this.#input = input;
     this.#readings = readings;
-    this.#addressReader = new AddressReader(input.hosts);
+    this.#addressReader = new AddressReader(input.hosts, input.place);
   }
 
   /** How an object has to be given to `add`; undefined where there is nothing to read in it, or it is read elsewhere. */
@@ -170,7 +172,7 @@ export class ReleaseReader {
   private resolveAll(key: string, kind: ReadingKind, row: number): void {
     const readings = this.#readings;
     const { base, quirksMode, kind: readAs } = readings.facts(row);
-    const here = `http://${OWN}${keyToPath(key)}`;
+    const here = this.#addressReader.addressOf(key);
     const at = this.standing(
       key,
       base === undefined ? here : (urlOf(base, here)?.href ?? here),
@@ -210,6 +212,7 @@ export class ReleaseReader {
     if (kind !== 'own') {
       if (kind === 'disk' || kind === 'malformed') this.note(kind, at, reference, address);
       else if (kind === 'loopback') this.note('endpoint', at, reference, address);
+      else if (kind === 'outside') this.noteOutside(at, reference, address);
       else if (kind === 'plain' && isLoad(use)) this.note('insecure', at, reference, address);
       return;
     }
@@ -231,6 +234,14 @@ export class ReleaseReader {
     }
     if (address.hash.length > 1 && (use === 'link' || use === 'frame'))
       this.otherFragment(at, reference, use, address, object);
+  }
+
+  /** Of the root of the host only what the site has is its own matter. */
+  private noteOutside(at: RelatedLocations, reference: number, address: Address): void {
+    const { path } = address;
+    const target = decideTarget(path, this.#input.view, () => this.index());
+    if (target.object ?? (target.problem === 'folder' && path))
+      this.note('outside', at, reference, address, { path });
   }
 
   /** What an address of this site leads to; each is resolved once. */
@@ -302,7 +313,7 @@ export class ReleaseReader {
       seen.add(key);
       const row = this.#imports.get(key);
       if (row === undefined) continue;
-      const at = this.standing(key, `http://${OWN}${keyToPath(key)}`);
+      const at = this.standing(key, this.#addressReader.addressOf(key));
       const [from, to] = readings.range(row);
       for (let reference = from; reference < to; reference++) {
         const use = readings.use(reference);

@@ -15,6 +15,7 @@ interface Case {
   readonly headers?: Readonly<Record<string, Readonly<Record<string, string>>>>;
   readonly address?: string;
   readonly under?: string;
+  readonly place?: string;
   /** What the leading bytes are, by key. */
   readonly bytes?: Readonly<Record<string, string>>;
 }
@@ -43,6 +44,7 @@ function read({
   bytes = {},
   under = '',
   address,
+  place,
 }: Case): ReleaseContext {
   const all: Record<string, string> = { ...HEALTHY, ...files };
   const objects = Object.keys(all)
@@ -77,6 +79,7 @@ function read({
     view,
     objects,
     address: address ?? 'https://www.mill.example/',
+    place,
     hosts: ['www.mill.example'],
     under,
     bytesAre: (key) => bytes[key],
@@ -167,6 +170,11 @@ const BAD: readonly [string, Case, RegExp][] = [
     /"drafts\/\*\*" under readable\.except/,
   ],
   ['reference-moved', { ...on('<a href="/old">x</a>'), ...moved({ '/old': '/visit/' }) }, /write \/visit\//],
+  [
+    'reference-outside',
+    { ...on('<img src="/pictures/owl.png" alt="">'), place: '/v1/AUTH_mill/bucket/' },
+    /leads out of the site.*write (?:\.\.\/)*pictures\/owl\.png/,
+  ],
   ['reference-malformed', on('<a href="/100%/">x</a>'), /no address that can be asked for/],
   ['reference-malformed', on('<a href="http://[mill/">x</a>'), /no address that can be asked for/],
   ['reference-to-disk', on('<img src="C:\\mill\\owl.png">'), /such as \/owl\.png/],

@@ -31,6 +31,7 @@ import { referenceCase } from './rules/reference-case.js';
 import { referenceInsecure } from './rules/reference-insecure.js';
 import { referenceMalformed } from './rules/reference-malformed.js';
 import { referenceMissing } from './rules/reference-missing.js';
+import { referenceOutside } from './rules/reference-outside.js';
 import { referenceMoved } from './rules/reference-moved.js';
 import { referencePrivate } from './rules/reference-private.js';
 import { referenceSlash } from './rules/reference-slash.js';
@@ -82,6 +83,7 @@ export const RELEASE_RULES: readonly ReleaseRule[] = [
   secureFeatureOverHttp,
   serverCodePublished,
   referenceMoved,
+  referenceOutside,
   sourceMapMissing,
 ];
 

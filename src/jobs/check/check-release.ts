@@ -93,6 +93,7 @@ export async function checkRelease(
       objects,
       read: (object) => readOwn(input, object),
       asSurveyed: input.asSurveyed,
+      place: options.at?.pathname,
       withheld: input.withheld,
     },
     project,

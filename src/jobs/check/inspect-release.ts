@@ -36,6 +36,8 @@ export interface Release {
   readonly objects: readonly StoredObject[];
   /** Undefined for bytes that somebody else has put others in the place of. */
   readonly read: (object: StoredObject) => Promise<Buffer | undefined>;
+  /** The path of its host below which the site lies, with its closing slash. */
+  readonly place?: string | undefined;
   /** Whether it is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
   /** Objects of the site that its store cannot keep from the public, so that they were not sent. */
@@ -65,7 +67,9 @@ export async function inspect(
 ): Promise<Inspection> {
   const { view, objects } = release;
   const { under = '' } = project.destination;
-  const input = { view, objects, under, address: project.address, hosts: [...ownHosts(project), ...hosts] };
+  const { place } = release;
+  const all = [...ownHosts(project), ...hosts];
+  const input = { view, objects, under, place, address: project.address, hosts: all };
   progress.step('inspect', { objects: objects.length });
   const basis = basisOf(input, project);
   const known = withAddresses ? undefined : recallFindings(project, basis);

@@ -21,6 +21,14 @@ export function readUrl(text: string): URL {
   return url;
 }
 
+/** An endpoint to check, which may lie below a path of its host. @throws FenestraError URL_INVALID */
+export function readCheckedEndpoint(text: string): URL {
+  const url = readUrl(text);
+  return url.search === '' && url.hash === '' && /^(?:\/[\w.~-]+){2,}\/$/.test(url.pathname)
+    ? url
+    : readEndpoint(text);
+}
+
 /** An endpoint to ask: a bucket answers at the root of its host. @throws FenestraError URL_INVALID */
 export function readEndpoint(text: string): URL {
   const url = readUrl(text);

@@ -87,7 +87,9 @@ async function listSuspects(
   return found;
 }
 
-const putAt = ({ lastModified }: Listed): number => Date.parse(`${lastModified}Z`);
+/** Written in UTC, by some stores without saying so. */
+const putAt = ({ lastModified }: Listed): number =>
+  Date.parse(/(?:Z|[+-]\d\d:?\d\d)$/.test(lastModified) ? lastModified : `${lastModified}Z`);
 const newestFirst = (a: Suspect, b: Suspect): number =>
   (b.listed ? putAt(b.listed) : 0) - (a.listed ? putAt(a.listed) : 0);
 
