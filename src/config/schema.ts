@@ -49,7 +49,7 @@ const destination = mapping(
       }),
     address: text('a web address')
       .test('base address', (value, context) =>
-        value === undefined || /^https?:\/\/[^\s/?#]+\/?$/.test(value)
+        value === undefined || /^https?:\/\/[^\s/?#]+(?:\/[\w.~$-]+)*\/?$/.test(value)
           ? true
           : fail(
               context,
@@ -58,7 +58,7 @@ const destination = mapping(
             ),
       )
       .meta({
-        explain: 'The public base URL.',
+        explain: 'The public base URL; below a path of its host where a store serves it so.',
         default: "the emulation's",
         json: { type: 'string', format: 'uri' },
       }),

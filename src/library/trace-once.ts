@@ -4,7 +4,7 @@ import type { Project } from '../jobs/project/open-project.js';
 import { withStoreThere } from '../jobs/project/open-store.js';
 import { askLive } from '../jobs/trace/ask-live.js';
 import { readEndpoint, readTraceRequest } from '../jobs/trace/read-request.js';
-import { traceAddress } from '../jobs/trace/trace-address.js';
+import { addressOfRequest, traceAddress } from '../jobs/trace/trace-address.js';
 import { traceJson, type TraceJson } from '../report/json/trace-json.js';
 import type { TraceOptions } from './project.js';
 
@@ -24,8 +24,12 @@ export async function traceOnce(
     const traced = await traceAddress(project, store, request, url);
     const endpoint = at === undefined ? undefined : readEndpoint(String(at));
     const live = endpoint && (await askLive(endpoint, request, traced, { answerTime, ca }));
-    return traceJson(new URL(target, endpoint?.origin ?? url?.origin ?? project.address).href, traced, {
-      live,
-    });
+    return traceJson(
+      addressOfRequest(project, { method: 'GET', target, headers: {} }, endpoint?.origin ?? url?.origin),
+      traced,
+      {
+        live,
+      },
+    );
   });
 }

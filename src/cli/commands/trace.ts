@@ -8,7 +8,7 @@ import { withStoreThere } from '../../jobs/project/open-store.js';
 import { askLive } from '../../jobs/trace/ask-live.js';
 import { readEndpoint, readTraceRequest } from '../../jobs/trace/read-request.js';
 import { readHeld } from '../../jobs/trace/read-held.js';
-import { traceAddress } from '../../jobs/trace/trace-address.js';
+import { addressOfRequest, traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
 import { describeFix } from '../../report/text/fix-text.js';
 import { describeFront, describeHeld, describeUsable } from '../../report/text/cached-copy-text.js';
@@ -83,7 +83,7 @@ export default defineCommand<Args>({
     const project = await openProject(args);
     return withStoreThere(project, async (store) => {
       const traced = await traceAddress(project, store, request, whole);
-      const url = new URL(request.target, at?.origin ?? whole?.origin ?? project.address).href;
+      const url = addressOfRequest(project, request, at?.origin ?? whole?.origin);
       const live = at ? await askLive(at, request, traced, settings) : undefined;
       const { answer, headers, steps, fix, destination } = traced;
       // A whole address may be of another destination than the one that is meant without its name.

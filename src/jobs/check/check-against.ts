@@ -1,4 +1,5 @@
 /** A place beside another destination: every address is asked of both. */
+import { endpointOfBucket } from '../project/site-place.js';
 import pMap from 'p-map';
 import { comparePlaces, listAddresses } from '../../core/check/compare-places.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
@@ -48,7 +49,7 @@ export async function checkAgainst(
       const view = openView({ ...snapshot.state, ...lookUpIn(objects) });
       const there = { view, objects };
       if (!store.guarantees.instant) {
-        const at = new URL(await addressOf(other, store));
+        const at = endpointOfBucket(new URL(await addressOf(other, store)), other);
         return await compare({ here, there: { ...there, at }, name, settings, progress });
       }
       return await emulated(

@@ -11,6 +11,7 @@ import { lookUpIn } from '../../core/hosting/find-in.js';
 import { openView } from '../host/host-release.js';
 import { addressOf, withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
+import { endpointOfBucket } from '../project/site-place.js';
 import type { Progress } from '../progress.js';
 import { compareWithBucket, compareWithSame } from '../publish/compare-with-bucket.js';
 import { changesObjects, listOverwritten } from '../publish/comparison.js';
@@ -56,7 +57,8 @@ export async function checkProject(
       const view = { ...snapshot.state, ...lookUpIn(all) };
       const objects = isOwn ? all.filter(({ key }) => isOwn(key)) : all;
       // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
-      const at = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
+      const asked = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
+      const at = asked && endpointOfBucket(asked, project);
       const rate = input.rate ?? (at && !isHere(at) ? POLITE_RATE : undefined);
       const outcome = await checkRelease(
         {

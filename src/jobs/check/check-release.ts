@@ -23,6 +23,7 @@ import { countOf } from '../../core/words/counts.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import { closedView, hostRelease, openView, readWhole, type ReadObject } from '../host/host-release.js';
+import { placeOfSite } from '../project/site-place.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import type { Release } from './inspect-release.js';
@@ -93,7 +94,7 @@ export async function checkRelease(
       objects,
       read: (object) => readOwn(input, object),
       asSurveyed: input.asSurveyed,
-      place: options.at?.pathname,
+      place: options.at?.pathname ?? placeOfSite(project),
       withheld: input.withheld,
     },
     project,

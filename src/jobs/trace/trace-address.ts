@@ -10,6 +10,7 @@ import { traceRequest, type Trace } from '../../core/hosting/trace.js';
 import { plainKey } from '../../core/site/site-object.js';
 import type { Snapshot, Store } from '../../stores/port.js';
 import type { Destination } from '../../config/config.js';
+import { pathInPlace, placeOfSite } from '../project/site-place.js';
 import type { Project } from '../project/open-project.js';
 import { sourceOf, withView } from './found-view.js';
 import { readSiteKeys } from './site-keys.js';
@@ -23,14 +24,15 @@ export interface TracedAddress extends Trace {
 
 /**
  * @param url the whole address, where one was given: its host names the bucket
- * @throws FenestraError BUCKET_MISSING, HOST_UNKNOWN
+ * @throws FenestraError BUCKET_MISSING, HOST_UNKNOWN, URL_INVALID
  */
 export async function traceAddress(
   project: Project,
   store: Store,
-  request: WebRequest,
+  asked: WebRequest,
   url: URL | undefined,
 ): Promise<TracedAddress> {
+  const request = withinPlace(project, asked, url);
   const { bucket, because } = await chooseBucket(project, store, url);
   const snapshot = await store.open(bucket);
   try {
@@ -50,6 +52,26 @@ export async function traceAddress(
   } finally {
     await snapshot.close();
   }
+}
+
+/** The whole address of a request, as it may be shown. */
+export const addressOfRequest = (
+  project: Project,
+  { target }: WebRequest,
+  origin: string | undefined,
+): string =>
+  new URL(
+    origin === undefined ? placeOfSite(project).slice(0, -1) + target : target,
+    origin ?? project.address,
+  ).href;
+
+/** Of a whole address what the bucket is asked for, where it is served below a path. @throws FenestraError URL_INVALID */
+function withinPlace(project: Project, request: WebRequest, url: URL | undefined): WebRequest {
+  const place = placeOfSite(project);
+  if (!url || place === '/' || url.host !== new URL(project.address).host) return request;
+  const target = pathInPlace(request.target, place);
+  if (target !== undefined) return { ...request, target };
+  throw new FenestraError('URL_INVALID', { url: url.href, reason: `this site lies below ${place}` });
 }
 
 /** The destination that publishes what is asked for: several may share a bucket. */

@@ -12,7 +12,7 @@ import type { ReadObject } from '../host/host-release.js';
 import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { recallSeen } from './seen-file.js';
-import { hostsOf, listPages, urlsOf } from './site-addresses.js';
+import { placesOf, listPages, urlsOf } from './site-addresses.js';
 import { visitRelease } from './visited-release.js';
 import { loadPages } from './visit-site.js';
 
@@ -39,7 +39,7 @@ export async function listBudgetFindings(
   const site = visitRelease({
     withView: (work) => Promise.resolve(work(view)),
     read,
-    hosts: hostsOf(project),
+    ...placesOf(project),
     at,
   });
   const urls = urlsOf(

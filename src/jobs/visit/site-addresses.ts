@@ -6,6 +6,7 @@ import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Project } from '../project/open-project.js';
+import { pathInPlace, placeOfSite } from '../project/site-place.js';
 import { readTraceRequest } from '../trace/read-request.js';
 
 export const hostsOf = ({ address, destination }: Project): string[] => [
@@ -13,8 +14,16 @@ export const hostsOf = ({ address, destination }: Project): string[] => [
   ...destination.settings.domains,
 ];
 
-export const urlsOf = ({ address }: Project, paths: readonly string[]): string[] =>
-  paths.map((path) => new URL(path, address).href);
+/** Where browsers find the site: its hosts, and the path of them below which it lies. */
+export const placesOf = (
+  project: Project,
+): { readonly hosts: readonly string[]; readonly place: string } => ({
+  hosts: hostsOf(project),
+  place: placeOfSite(project),
+});
+
+export const urlsOf = (project: Project, paths: readonly string[]): string[] =>
+  paths.map((path) => new URL(placeOfSite(project).slice(0, -1) + path, project.address).href);
 
 /** @throws FenestraError URL_INVALID */
 export function targetOf(project: Project, path: string): string {
@@ -24,7 +33,12 @@ export function targetOf(project: Project, path: string): string {
       url: path,
       reason: `its host is not this site's, which is ${hostsOf(project).join(', ')}`,
     });
-  return target;
+  const place = placeOfSite(project);
+  if (!url || place === '/') return target;
+  const inPlace = pathInPlace(target, place);
+  if (inPlace === undefined)
+    throw new FenestraError('URL_INVALID', { url: path, reason: `this site lies below ${place}` });
+  return inPlace;
 }
 
 /** A page by its key and by the path that it answers at. */

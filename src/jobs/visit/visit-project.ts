@@ -26,7 +26,7 @@ import { visitRelease } from './visited-release.js';
 import { adviseOn, browseToo, plainFinder, ruleFinder, weighBudgets, type VisitInput } from './conclude.js';
 import { learnSeen } from './remember-seen.js';
 import { recallSeen } from './seen-file.js';
-import { hostsOf, listPages, targetOf, urlsOf } from './site-addresses.js';
+import { placesOf, listPages, targetOf, urlsOf } from './site-addresses.js';
 import { visitSite } from './visit-site.js';
 import { visitInstead } from './what-if.js';
 
@@ -64,7 +64,7 @@ async function visitPublished(
         ? (work) => Promise.resolve(work(all.view))
         : (work) => withView(sourceOf(snapshot, open), work),
       read: (object, range) => snapshot.read(object, range),
-      hosts: hostsOf(project),
+      ...placesOf(project),
       at,
     });
     const urls = urlsOf(project, paths);
@@ -122,7 +122,7 @@ async function visitUnpublished(
   const site = visitRelease({
     withView: (work) => Promise.resolve(work(view)),
     read: readSite(project, survey.objects),
-    hosts: hostsOf(project),
+    ...placesOf(project),
     at,
   });
   const urls = urlsOf(project, paths);

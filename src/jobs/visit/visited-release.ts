@@ -10,6 +10,7 @@ import { HEAD, type SiteAnswer, type VisitedSite } from '../../core/visiting/pag
 import { headBytes } from '../../server/head.js';
 import { essence } from '../../core/assign/media-type.js';
 import { readingKind } from '../../core/reading/reading-kind.js';
+import { pathInPlace } from '../project/site-place.js';
 import { readText } from '../check/read-text.js';
 import { readWhole, type ReadObject } from '../host/host-release.js';
 
@@ -19,6 +20,8 @@ export interface ReleaseSource {
   readonly read: ReadObject;
   /** Hosts, with their ports, that are this site's. */
   readonly hosts: readonly string[];
+  /** The path of them below which it lies, with its closing slash. */
+  readonly place?: string;
   /** When it is visited: milliseconds since the epoch. */
   readonly at: number;
 }
@@ -26,7 +29,7 @@ export interface ReleaseSource {
 /** Texts above this are no pages. */
 const MAX_READ = 32 * 2 ** 20;
 
-export function visitRelease({ withView, read, hosts, at }: ReleaseSource): VisitedSite {
+export function visitRelease({ withView, read, hosts, place = '/', at }: ReleaseSource): VisitedSite {
   const own = new Set(hosts);
   const objects = new Map<string, StoredObject>();
   /** Pages that a host makes where there is no document. */
@@ -34,9 +37,10 @@ export function visitRelease({ withView, read, hosts, at }: ReleaseSource): Visi
   return {
     async ask(url) {
       const { host, pathname, search } = new URL(url);
-      if (!own.has(host)) return undefined;
+      const path = pathInPlace(pathname, place);
+      if (!own.has(host) || path === undefined) return undefined;
       return withView((view) => {
-        const target = pathname + search;
+        const target = path + search;
         const answer = resolve({ method: 'GET', target, headers: {}, at }, view);
         if (answer.body.kind === 'object') objects.set(url, answer.body.object);
         else if (answer.body.kind === 'notice') notices.set(url, renderNotice(answer, view.name, undefined));

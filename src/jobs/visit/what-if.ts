@@ -15,7 +15,7 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { sourceOf, withView } from '../trace/found-view.js';
 import { recallSeen } from './seen-file.js';
-import { hostsOf } from './site-addresses.js';
+import { placesOf } from './site-addresses.js';
 import { visitRelease } from './visited-release.js';
 import { loadPages, runVisits, type VisitOptions } from './visit-site.js';
 
@@ -76,7 +76,7 @@ async function folderWith(
   return visitRelease({
     withView: (work) => Promise.resolve(work(view)),
     read: readSite(other, survey.objects),
-    hosts: hostsOf(other),
+    ...placesOf(other),
     at,
   });
 }
@@ -101,7 +101,7 @@ async function withRelease<T>(
     const site = visitRelease({
       withView: (look) => withView({ ...source, find }, look),
       read: (object, range) => snapshot.read(object, range),
-      hosts: hostsOf(project),
+      ...placesOf(project),
       at,
     });
     return await work(site);
