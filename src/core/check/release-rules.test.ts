@@ -484,8 +484,8 @@ it('portability: what other hosts answer differently, with the reference to chan
     ({ key, line, message, fix }) => `${key ?? ''}:${line ?? ''} ${message} | ${fix}`,
   );
   expect(found).toEqual([
-    'a.html:1 "/visit": 302 to the folder here, 404 under root-index-only, 200 under without-redirects, 200 with the error document under one-page-app | write /visit/index.html, or /visit/ where hosts with folders are enough',
-    'a.html:2 "/visit/": 200 here, 404 under root-index-only | write /visit/index.html',
+    'a.html:1 "/visit": 302 to the folder here, 404 under root-index-only, 200 under without-redirects, 200 with the error document under one-page-app, 404 under gateway | write /visit/index.html, or /visit/ where hosts with folders are enough',
+    'a.html:2 "/visit/": 200 here, 404 under root-index-only, 404 under gateway | write /visit/index.html',
     expect.stringMatching(/^: any wrong address: 404 here, 403 under secretive, .*one-page-app/),
   ]);
 });

@@ -91,6 +91,11 @@ const NAMED = { key: 'a/x.png', becomes: 'a/x.4f1c2a9b.png', written: 'x.png', h
 
 const BAD: readonly [string, Case, RegExp][] = [
   [
+    'returning-visitors-refused',
+    { settings: { quirks: { conditionOutcome: 'missing-with-error-document' } } },
+    /404 to everybody who comes back.*without error/,
+  ],
+  [
     'header-not-sent',
     {
       keys: ['a.css', 'b.css'],

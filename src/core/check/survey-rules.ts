@@ -18,6 +18,7 @@ import { pageKeptLong } from './rules/page-kept-long.js';
 import { policyCoversNothing } from './rules/policy-covers-nothing.js';
 import { policyNamesBucket } from './rules/policy-names-bucket.js';
 import { headerNotSent } from './rules/header-not-sent.js';
+import { returningVisitorsRefused } from './rules/returning-visitors-refused.js';
 import { patternAtRoot } from './rules/pattern-at-root.js';
 import { personalDataShared } from './rules/personal-data-shared.js';
 import { readableMatchesNothing } from './rules/readable-matches-nothing.js';
@@ -56,6 +57,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   versionedMatchesNothing,
   patternAtRoot,
   headerNotSent,
+  returningVisitorsRefused,
   leftoverPublished,
   keysDifferInCase,
   linkLeftOut,

@@ -171,11 +171,7 @@ export const CATALOGUE = {
     'The store "{store}" cannot be reached at {at}: {reason}.',
     'Check the network and the address, and run the command again: it continues where it stopped.',
   ),
-  STORE_REFUSED: entry(
-    EXIT.store,
-    'The store "{store}" answered {status} to {what}: {said}.',
-    '{fix}',
-  ),
+  STORE_REFUSED: entry(EXIT.store, 'The store "{store}" answered {status} to {what}: {said}.', '{fix}'),
   STORE_BUSY: entry(
     EXIT.refused,
     'Somebody is publishing to {bucket}: {who}, since {since}.',

@@ -33,6 +33,7 @@ const ROWS: Readonly<Record<QuirkName, Row>> = {
     target: '/index.html',
     headers: { 'if-none-match': '"other"', 'if-modified-since': 'Mon, 30 Nov 2026 00:00:00 GMT' },
   },
+  conditionOutcome: { target: '/index.html', headers: { 'if-none-match': '*' } },
   conditionalHeaders: { target: '/index.html', headers: { 'if-none-match': '*' } },
   ifRange: { target: '/index.html', headers: { range: 'bytes=0-9', 'if-range': '"other"' } },
   missingHead: { target: '/none', method: 'HEAD' },

@@ -90,6 +90,12 @@ export const QUIRKS = {
       'How conditions are evaluated: in the order of RFC 9110 section 13.2.2, or each by itself, with tags compared as they are written.',
     portable: 'Nothing: browsers send conditions on which both agree.',
   }),
+  conditionOutcome: quirk({
+    choices: ['as-asked', 'missing-with-error-document'],
+    explain:
+      'What comes in place of 304, 412 and 416: just that, or, as long as an error document is set, 404 with a notice of the host. Returning visitors then get an error in place of what they hold.',
+    portable: 'Set no error document on such a host.',
+  }),
   conditionalHeaders: quirk({
     choices: ['needed', 'all'],
     explain: 'Which headers come with 304, 412 and 416: those that are needed, or all of the object.',
@@ -167,6 +173,17 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
     missingHead: 500,
     otherMethods: 401,
     malformedAddress: 'as-written',
+    pragmaHeader: 'dropped',
+  },
+  // A second engine of the same interface, measured below its path.
+  gateway: {
+    closedBucket: 401,
+    indexDocuments: 'root',
+    folderWithoutSlash: 'missing',
+    appPages: 'error-document',
+    privateKey: 'missing',
+    entityTag: 'bare',
+    conditionOutcome: 'missing-with-error-document',
     pragmaHeader: 'dropped',
   },
 };

@@ -147,7 +147,12 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   if (object) {
     if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
     else trace?.note('key', served, describeObject(object));
-    return resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
+    const answer = resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
+    const isLost =
+      quirks.conditionOutcome === 'missing-with-error-document' && settings.documents.error !== null;
+    return isLost && OUTCOMES.has(answer.status)
+      ? notice(404, 'missing', `this host answers so in place of ${answer.status}`, served)
+      : answer;
   }
   trace?.note(folder ? 'index' : 'key', 'missing', `release ${bucket.release} has no object ${served}`);
 
@@ -159,6 +164,9 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   if (own) return own;
   return resolveMissing(request, bucket, served, quirks, policy, trace);
 }
+
+/** What conditions and ranges come to where the object is not sent. */
+const OUTCOMES: ReadonlySet<number> = new Set([304, 412, 416]);
 
 /** Whether a name may have a hash in it. */
 const MAY_BE_VERSIONED = /[0-9a-f]{8}/;

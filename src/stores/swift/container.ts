@@ -126,13 +126,18 @@ export async function mendContainer(
   container: string,
   web: WebNames | undefined,
 ): Promise<void> {
-  const isPublic = web !== undefined && (await readAccess(client, container)) === 'open';
-  await post(client, container, {
+  const headers = await readSettings(client, container);
+  if (!headers) return;
+  const isPublic = web !== undefined && isOpen(headers[READERS] ?? '');
+  const wanted: Readonly<Record<string, string>> = {
     ...Object.fromEntries(Object.keys(FOREIGN).map((header) => [header, ''])),
     [INDEX]: web?.index ?? '',
     [ERROR]: web?.error ?? '',
     [READERS]: isPublic ? OPEN : '',
-  });
+  };
+  // Some refuse to take away what is not there.
+  const differing = Object.entries(wanted).filter(([header, must]) => (headers[header] ?? '') !== must);
+  if (differing.length > 0) await post(client, container, Object.fromEntries(differing));
 }
 
 export const setWebNames = (
