@@ -23,6 +23,7 @@ const PACKAGES = [
 /** Labs bring packages of their own, and know which. */
 const LABS = [
   ['an object store', 'scripts/swift-node', 'install', tmpdir()],
+  ['a second object store', 'scripts/gateway-node', 'install'],
   ['a shared cache', 'scripts/squid-node', 'install'],
   ['name servers', 'scripts/names-lab', 'install', tmpdir()],
 ];

@@ -57,6 +57,10 @@ const NEEDS = {
   'git-doc': [isThere('/usr/share/doc/git-doc/git.html'), 'apt-get install git-doc'],
   novnc: [isThere('/usr/share/novnc'), 'apt-get install novnc'],
   Swift: [isThere('/usr/bin/swift-proxy-server'), 'scripts/swift-node install /tmp'],
+  'an object gateway': [
+    () => asRoot() && ['radosgw', 'ceph-osd', 'ceph-mon', 'ceph-mgr'].every(onPath),
+    'root, and scripts/gateway-node install',
+  ],
   Squid: [isThere('/usr/sbin/squid'), 'scripts/squid-node install'],
   'name servers': [
     () => asRoot() && ['nsd', 'unbound', 'named'].every(onPath),

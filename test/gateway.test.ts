@@ -1,0 +1,118 @@
+/** A second engine of the interface of OpenStack Swift, which serves buckets below a path and lacks some of what the first has. */
+import { execFile } from 'node:child_process';
+import { cpSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { promisify } from 'node:util';
+import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { CheckJson } from '../src/report/json/check-json.js';
+import type { PublishJson } from '../src/report/json/publish-json.js';
+import { storeContract } from '../src/stores/contract/contract.js';
+import { SwiftStore } from '../src/stores/swift/swift-store.js';
+import { describeWith } from './helpers/machine.js';
+import { DEMO, fenestra, makeFolder, type Outcome } from './helpers/program.js';
+
+const SCRIPT = resolve('scripts/gateway-node');
+const BUCKET = 'gateway-mill';
+/** Its own, so that two runs on a machine do not meet. */
+const PORT = 20_000 + (process.pid % 8000);
+const USER = { user: 'mill$mill:swift', key: 'millsecret' };
+const ENV = { FENESTRA_GATE_USER: USER.user, FENESTRA_GATE_KEY: USER.key };
+const AUTH = `http://127.0.0.1:${PORT}/auth/v1.0`;
+const ADDRESS = `http://127.0.0.1:${PORT}/swift/v1/AUTH_mill/${BUCKET}/`;
+
+const script = (...words: string[]): Promise<unknown> => promisify(execFile)(SCRIPT, words);
+
+describeWith(['an object gateway'], 'a second engine of the same interface', () => {
+  const folder = makeFolder();
+  beforeAll(async () => {
+    await script('start', folder, String(PORT));
+  }, 240_000);
+  afterAll(() => script('stop', folder));
+
+  const run = async (home: string, ...words: string[]): Promise<Outcome> => {
+    Object.assign(process.env, ENV);
+    try {
+      return await fenestra(home, ...words);
+    } finally {
+      for (const name of Object.keys(ENV)) Reflect.deleteProperty(process.env, name);
+    }
+  };
+  const json = async <T>(home: string, ...words: string[]): Promise<T> => {
+    const { code, out, err } = await run(home, ...words, '--json');
+    expect([code, err]).toEqual([0, '']);
+    return JSON.parse(out) as T;
+  };
+
+  it('passes the contract', async () => {
+    const emptied = async (): Promise<SwiftStore> => {
+      const store = new SwiftStore({
+        store: 'gate',
+        auth: new URL(AUTH),
+        credentials: { kind: 'password', ...USER, userDomain: 'Default', projectDomain: 'Default' },
+        region: undefined,
+        interface: 'public',
+      });
+      for (const { name } of await store.buckets()) await store.remove(name);
+      return store;
+    };
+    for (const { name, run: check } of await storeContract(emptied))
+      await check().catch((error: unknown) => {
+        throw new Error(`${name}: ${String(error)}`, { cause: error });
+      });
+    await (await emptied()).close();
+  }, 600_000);
+
+  it('takes the demo site to a check without a difference, and says what the site loses there', async () => {
+    const home = makeFolder();
+    cpSync(join(DEMO, 'site'), join(home, 'site'), { recursive: true });
+    const write = (documents: string, quirks: string): void =>
+      writeFileSync(
+        join(home, 'fenestra.yaml'),
+        `site: site
+stores: { gate: { kind: swift, auth: "${AUTH}" } }
+destinations: { live: { store: gate, bucket: ${BUCKET}, private: leave-out, address: "${ADDRESS}" } }
+documents: ${documents}
+quirks: ${quirks}
+`,
+      );
+    write('{ index: index.html, error: not-found.html }', 'gateway');
+    expect((await json<PublishJson>(home, 'publish', '--yes')).release).toBe(1);
+    await json(home, 'access', 'open', '--sure', BUCKET);
+    const check = async (): Promise<CheckJson> =>
+      JSON.parse((await run(home, 'check', '--all', '--json')).out) as CheckJson;
+    const first = await check();
+    expect([first.probes.failed, first.probes.run > 500]).toEqual([0, true]);
+    const rules = new Set(first.findings.map(({ rule }) => rule));
+    // It lies below a path, and answers whoever comes back with an error while there is an error document.
+    expect([...rules]).toEqual(expect.arrayContaining(['reference-outside', 'returning-visitors-refused']));
+    expect((await run(home, 'trace', `${ADDRESS}index.html`)).out).toMatch(/^200$/m);
+    const outside = await run(home, 'trace', `http://127.0.0.1:${PORT}/index.html`);
+    expect([outside.code, outside.err]).toEqual([2, expect.stringContaining('lies below /swift/v1/')]);
+    // What others change there is put back.
+    const token = await fetch(AUTH, { headers: { 'x-auth-user': USER.user, 'x-auth-key': USER.key } });
+    const [at = '', key = ''] = ['x-storage-url', 'x-auth-token'].map(
+      (name) => token.headers.get(name) ?? '',
+    );
+    const change = (method: string, path: string, headers: object): Promise<Response> =>
+      fetch(`${at}/${path}`, { method, headers: { 'x-auth-token': key, ...headers } });
+    await change('POST', `${BUCKET}/index.html`, { 'content-type': 'text/plain' });
+    await change('DELETE', `${BUCKET}/robots.txt`, {});
+    await change('POST', `${BUCKET}.ledger`, { 'x-container-read': '.r:*' });
+    expect((await check()).findings.map(({ rule }) => rule)).toEqual(
+      expect.arrayContaining(['changed-by-others', 'store-setting-changed']),
+    );
+    expect((await run(home, 'bucket', 'mend', '--yes')).out).toContain('Put back: 1 setting and 2 objects');
+    expect((await check()).probes.failed).toBe(0);
+    // Without an error document it has the answers of any other host.
+    write(
+      '{ index: index.html }',
+      '{ indexDocuments: root, folderWithoutSlash: missing, folderWithoutIndex: missing }',
+    );
+    await json(home, 'publish', '--yes');
+    const bare = await check();
+    expect([
+      bare.probes.failed,
+      bare.findings.some(({ rule }) => rule === 'returning-visitors-refused'),
+    ]).toEqual([0, false]);
+  }, 300_000);
+});
