@@ -41,6 +41,11 @@ interface RawPlace {
   readonly movedHosts?: string | string[];
   readonly nameServers?: string | string[];
   readonly quirks?: Partial<Quirks> | null;
+  readonly sharedWith?: {
+    readonly origins: string | string[];
+    readonly expose?: string | string[];
+    readonly keptFor?: string;
+  } | null;
   readonly private?: Private;
   readonly movedAs?: MovedAs;
   /** At the top alone. */
@@ -215,9 +220,23 @@ function toSettings(top: RawPlace, place: RawDestination): BucketSettings {
     ...toMovedHosts(top, place),
     quirks: { ...top.quirks, ...place.quirks },
     ...(top.versioned === undefined ? {} : { versioned: true }),
+    ...toSharing(place.sharedWith ?? top.sharedWith),
     ...(app === undefined
       ? {}
       : { apps: [{ page: app, paths: many(place.documents?.appPaths ?? top.documents?.appPaths) }] }),
+  };
+}
+
+function toSharing(given: RawPlace['sharedWith']): Pick<BucketSettings, 'sharing'> {
+  if (!given) return {};
+  const origins = many(given.origins);
+  const parsed = given.keptFor === undefined ? undefined : parseDuration(given.keptFor);
+  return {
+    sharing: {
+      origins: origins.includes('everyone') ? 'everyone' : origins,
+      expose: many(given.expose),
+      keptFor: parsed && 'seconds' in parsed ? parsed.seconds : null,
+    },
   };
 }
 

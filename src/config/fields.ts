@@ -15,6 +15,8 @@ declare module 'yup' {
     json?: object;
     /** Words that may stand in the place of a mapping; they are written in full before it is validated. */
     words?: readonly string[];
+    /** JSON Schema of a shorter form that a mapping may have; it is written in full before it is validated. */
+    short?: object;
   }
 }
 

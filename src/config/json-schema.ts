@@ -11,6 +11,8 @@ interface Described {
     readonly default?: string;
     readonly json?: object;
     readonly words?: readonly string[];
+    /** A shorter form that the mapping may have. */
+    readonly short?: object;
   };
   readonly fields?: Readonly<Record<string, Described>>;
   readonly innerType?: Described;
@@ -90,6 +92,7 @@ function convert(described: Described): Record<string, unknown> {
         ...(required.length > 0 ? { required } : {}),
       };
       const words = meta?.words ?? [];
+      if (meta?.short) return { ...text, anyOf: [meta.short, mapping] };
       return words.length > 0 ? { ...text, anyOf: [{ enum: words }, mapping] } : { ...text, ...mapping };
     }
     case 'array':

@@ -223,6 +223,46 @@ export const instead = () => ({
   ).meta({ default: MOVED_AS[0] }),
 });
 
+/** As a browser writes it: no path, no closing slash, no port that the scheme has anyway. */
+function originMeant(value: string): string | undefined {
+  if (value === 'everyone' || value === 'null') return undefined;
+  if (!URL.canParse(value)) return undefined;
+  const { origin } = new URL(value);
+  return origin === 'null' ? undefined : origin;
+}
+
+const ORIGIN_JSON = { type: 'string', pattern: '^(?:everyone|https?://[a-z0-9.-]+(?::[0-9]+)?)$' };
+
+export const sharedWith = () =>
+  mapping(
+    {
+      origins: oneOrMany(
+        text('an origin').test('origin', (value, context) => {
+          if (value === undefined || value === 'everyone' || originMeant(value) === value) return true;
+          const meant = ['*', 'all', 'any', 'public'].includes(value) ? 'everyone' : originMeant(value);
+          return fail(context, `"${value}" is not an origin such as https://app.mill.example`, meant);
+        }),
+        'The sites whose pages may read it, as origins, or `everyone`.',
+        ORIGIN_JSON,
+      ).required('is missing: origins such as https://app.mill.example, or everyone'),
+      expose: oneOrMany(
+        text('the name of a header').matches(/^[\w-]+$/, 'is the name of a header such as ETag'),
+        'Headers that their scripts may read beside those that they always may.',
+      ),
+      keptFor: text('a duration')
+        .test('duration', (value, context) =>
+          value === undefined || 'seconds' in parseDuration(value)
+            ? true
+            : fail(context, `"${value}" is not a duration`, '1 hour'),
+        )
+        .meta({
+          explain: 'For how long browsers remember what they were told beforehand.',
+          json: { type: 'string', pattern: DURATION_PATTERN },
+        }),
+    },
+    'The other sites whose pages may read the bucket (CORS): fonts, modules, fetch, pictures for a canvas. Default: none.',
+  ).meta({ short: { anyOf: [ORIGIN_JSON, { type: 'array', items: ORIGIN_JSON, minItems: 1 }] } });
+
 export const quirks = () =>
   mapping(
     Object.fromEntries(

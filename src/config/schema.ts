@@ -8,7 +8,17 @@ import { bucketNameFault, suggestBucketName } from '../core/release/bucket-name.
 import { budgets } from './budget-schema.js';
 import { cache } from './cache-field.js';
 import { PATTERN_JSON, fail, mapping, namedFaults, oneOf, oneOrMany, pattern, text } from './fields.js';
-import { bucketHost, documents, front, instead, moved, naming, quirks, readable } from './place-schema.js';
+import {
+  bucketHost,
+  documents,
+  front,
+  instead,
+  moved,
+  naming,
+  quirks,
+  readable,
+  sharedWith,
+} from './place-schema.js';
 import { rule } from './rule-schema.js';
 import { storeNames, stores } from './store-schema.js';
 import { versioning } from './versioned-schema.js';
@@ -83,6 +93,7 @@ const destination = mapping(
     moved: moved(MOVED_AS),
     ...instead(),
     quirks: quirks(),
+    sharedWith: sharedWith(),
     ...naming(),
     bucketHost: bucketHost(),
     front: front(),
@@ -129,6 +140,7 @@ export const schema = mapping(
     ...instead(),
     ...naming(),
     quirks: quirks(),
+    sharedWith: sharedWith(),
     budgets: budgets(),
     links: oneOf(
       ['inside', 'follow', 'skip'] as const,

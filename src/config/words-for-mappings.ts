@@ -11,7 +11,9 @@ const isRaw = (value: unknown): value is Raw =>
 export function expandWords(raw: Raw): void {
   const destinations = isRaw(raw['destinations']) ? Object.values(raw['destinations']).filter(isRaw) : [];
   for (const place of [raw, ...destinations]) {
-    const { quirks } = place;
+    const { quirks, sharedWith } = place;
+    if (typeof sharedWith === 'string' || Array.isArray(sharedWith))
+      place['sharedWith'] = { origins: sharedWith };
     if (typeof quirks === 'string' && Object.hasOwn(QUIRK_SETS, quirks))
       place['quirks'] = { ...QUIRK_SETS[quirks] };
   }

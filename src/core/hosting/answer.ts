@@ -35,6 +35,7 @@ export type StepName =
   | 'index'
   | 'folder'
   | 'app'
+  | 'sharing'
   | 'error document'
   | 'preconditions'
   | 'range'

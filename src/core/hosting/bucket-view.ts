@@ -2,6 +2,7 @@
 import type { ReadableSetting } from '../access/read-policy.js';
 import type { StoredObject } from '../site/site-object.js';
 import type { Quirks } from './quirks.js';
+import type { SharingSetting } from './sharing.js';
 
 export type Access = 'open' | 'closed';
 
@@ -39,6 +40,8 @@ export interface BucketSettings {
   /** Folders of the bucket that are sites of their own, each with its closing slash. */
   readonly sites?: readonly string[];
   readonly apps?: readonly AppSetting[];
+  /** The other sites whose pages may read it; absent where none may. */
+  readonly sharing?: SharingSetting;
 }
 
 /** Every host name that a bucket answers to. */

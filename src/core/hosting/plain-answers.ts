@@ -45,6 +45,7 @@ export class PlainAnswers {
   #isPlain({ method, target, headers }: WebRequest): boolean {
     // Where hosts have moved, the one that was asked decides too.
     if (method !== 'GET' || target.length > MAX_TARGET || this.#view.settings.movedHosts) return false;
+    if (this.#view.settings.sharing && headers['origin'] !== undefined) return false;
     for (const name of QUALIFIERS) if (headers[name] !== undefined) return false;
     return true;
   }

@@ -38,6 +38,7 @@ const ROWS: Readonly<Record<QuirkName, Row>> = {
   ifRange: { target: '/index.html', headers: { range: 'bytes=0-9', 'if-range': '"other"' } },
   missingHead: { target: '/none', method: 'HEAD' },
   otherMethods: { target: '/index.html', method: 'PUT' },
+  sharing: { target: '/none', headers: { origin: 'https://app.example' } },
   pragmaHeader: { target: '/posters/owl.html' },
   letterForms: { target: '/cafe%CC%81.html' },
   malformedAddress: { target: '/%zz' },
@@ -78,6 +79,7 @@ function answerOf(
     settings: {
       ...NEW_BUCKET_SETTINGS,
       documents: { index: 'index.html', error: 'not-found.html' },
+      sharing: { origins: ['https://app.example'], expose: [], keptFor: null },
       readable: { keys: ['**'], except: ['drafts/**'] },
       apps: [{ page: 'index.html', paths: ['/orders/**'] }],
       quirks: { ...DEFAULT_QUIRKS, ...beside, ...quirks },

@@ -113,6 +113,13 @@ export const QUIRKS = {
       'What HEAD of a missing address answers where the site has an error document: what GET answers, or 500.',
     portable: 'Let nothing ask for addresses with HEAD to see whether they exist.',
   }),
+  sharing: quirk({
+    choices: ['every-answer', 'objects'],
+    explain:
+      'Which answers say with whom a bucket is shared (CORS): every one, errors and those to nobody in particular too, or only objects that a page of another site asks for; what a browser asks beforehand in vain is 204 without leave, or 401.',
+    portable:
+      'Keep no shared cache before such a bucket that is shared with some sites alone: it could give the answer for nobody to all.',
+  }),
   pragmaHeader: quirk({
     choices: ['sent', 'dropped'],
     explain:
@@ -174,6 +181,7 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
     otherMethods: 401,
     malformedAddress: 'as-written',
     pragmaHeader: 'dropped',
+    sharing: 'objects',
   },
   // A second engine of the same interface, measured below its path.
   gateway: {

@@ -11,6 +11,7 @@ import { resolveMoved } from './moved.js';
 import { challenge, notice, refuse, resolveMissing } from './no-object.js';
 import { resolveObject } from './representation.js';
 import { policyOf, quirksOf } from './memoized-settings.js';
+import { isPreflight, resolvePreflight, withSharing } from './sharing.js';
 import { parseTarget } from './target.js';
 
 /** Methods that stores of objects have for those who have signed in. */
@@ -23,6 +24,26 @@ export const ALLOWED = 'GET, HEAD, OPTIONS';
  * @param trace takes every step with its reason; left out, none of that text is built
  */
 export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorder): Answer {
+  const { sharing } = bucket.settings;
+  const quirks = quirksOf(bucket.settings);
+  if (isPreflight(request)) {
+    const allowed = resolvePreflight(request, sharing, trace);
+    if (allowed) return allowed;
+    if (quirks.sharing === 'objects')
+      return notice(
+        401,
+        'options',
+        'this host refuses what a browser asks beforehand',
+        undefined,
+        challenge(bucket),
+      );
+  }
+  const answer = resolveAlone(request, bucket, trace);
+  return sharing ? withSharing(answer, request, sharing, quirks, trace) : answer;
+}
+
+/** The same as if nobody's pages but the site's own would read it. */
+function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder): Answer {
   const { method } = request;
   const { settings } = bucket;
   const quirks = quirksOf(settings);

@@ -69,6 +69,10 @@ function reasonOf(
       : `as published; today's config says ${decision.headers[name] ?? 'nothing'} (${by})`;
   }
   switch (name) {
+    case 'Access-Control-Allow-Origin':
+    case 'Access-Control-Expose-Headers':
+    case 'Vary':
+      return 'sharedWith in the config';
     case 'ETag':
       return 'from the bytes alone';
     case 'Last-Modified':

@@ -216,6 +216,12 @@ function flatten(settings: BucketSettings | undefined): Record<string, unknown> 
   else for (const [name, value] of Object.entries(settings.quirks)) flat[`quirks.${name}`] = value;
   if (settings.versioned) flat['versioned'] = true;
   if (settings.sites) flat['sites'] = settings.sites;
+  const { sharing } = settings;
+  if (sharing) {
+    flat['sharedWith'] = sharing.origins;
+    flat['sharedWith.expose'] = sharing.expose;
+    flat['sharedWith.keptFor'] = sharing.keptFor === null ? null : `${sharing.keptFor} seconds`;
+  }
   for (const { page, paths } of settings.apps ?? []) flat[`documents.app ${page}`] = paths;
   return flat;
 }

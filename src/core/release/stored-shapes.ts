@@ -18,9 +18,15 @@ const isOptional = (value: unknown, is: (value: unknown) => boolean): boolean =>
 const isApp = (value: unknown): boolean =>
   isObject(value) && isText(value['page']) && isTexts(value['paths']);
 
+const isSharing = (value: unknown): boolean =>
+  isObject(value) &&
+  (value['origins'] === 'everyone' || isTexts(value['origins'])) &&
+  isTexts(value['expose']) &&
+  (value['keptFor'] === null || isCount(value['keptFor']));
+
 export function isSettings(value: unknown): value is BucketSettings {
   if (!isObject(value)) return false;
-  const { documents, readable, moved, domains, quirks, movedHosts, sites, apps } =
+  const { documents, readable, moved, domains, quirks, movedHosts, sites, apps, sharing } =
     value as Loose<BucketSettings>;
   return (
     isObject(documents) &&
@@ -34,7 +40,8 @@ export function isSettings(value: unknown): value is BucketSettings {
     isObject(quirks) &&
     isOptional(movedHosts, (hosts) => isObject(hosts) && isTexts(hosts['hosts']) && isText(hosts['to'])) &&
     isOptional(sites, isTexts) &&
-    isOptional(apps, (list) => Array.isArray(list) && list.every(isApp))
+    isOptional(apps, (list) => Array.isArray(list) && list.every(isApp)) &&
+    isOptional(sharing, isSharing)
   );
 }
 

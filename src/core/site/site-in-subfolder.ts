@@ -101,6 +101,8 @@ export function shareSettings(
     domains: [...new Set([...before.domains, ...own.domains])],
     ...shareMovedHosts(before, own),
     ...shareApps(before.apps, own.apps, isOwn),
+    // One bucket is shared in one way: whoever says how, says it for all.
+    ...((own.sharing ?? before.sharing) ? { sharing: own.sharing ?? before.sharing } : {}),
     ...(before.versioned ? { versioned: true as const } : {}),
     sites: [...new Set([...(before.sites ?? []), ...(own.sites ?? [])])].sort(),
   };

@@ -1,5 +1,6 @@
 /** What a container itself is set to: who may read it, and which documents answer. */
 import type { Access } from '../../core/hosting/bucket-view.js';
+import type { SharingSetting } from '../../core/hosting/sharing.js';
 import type { DriftKind, SettingDrift } from '../../core/release/setting-drift.js';
 import type { SwiftClient } from './client.js';
 import { containerPath } from './names.js';
@@ -11,20 +12,34 @@ const OPEN = '.r:*,.rlistings';
 const READERS = 'x-container-read';
 const INDEX = 'x-container-meta-web-index';
 const ERROR = 'x-container-meta-web-error';
+const SHARED = {
+  origins: 'x-container-meta-access-control-allow-origin',
+  keptFor: 'x-container-meta-access-control-max-age',
+  expose: 'x-container-meta-access-control-expose-headers',
+} as const;
 /** Never set by Fenestra. */
 const FOREIGN = {
   'x-container-write': 'writers',
   'x-container-meta-web-listings': 'listing',
   'x-container-meta-web-directory-type': 'listing',
-  'x-container-meta-access-control-allow-origin': 'sharing',
-  'x-container-meta-access-control-max-age': 'sharing',
-  'x-container-meta-access-control-expose-headers': 'sharing',
   'x-container-meta-quota-bytes': 'quota',
   'x-container-meta-quota-count': 'quota',
   'x-container-meta-temp-url-key': 'signed',
   'x-container-meta-temp-url-key-2': 'signed',
   'x-container-sync-to': 'copying',
 } as const satisfies Record<string, DriftKind>;
+
+/** What publishing sets a container to, beside who may read it. */
+export interface ContainerSettings extends WebNames {
+  readonly sharing: SharingSetting | undefined;
+}
+
+/** With whom it is shared, as headers; all of them, so that what was before is gone. */
+const sharingHeaders = (sharing: SharingSetting | undefined): Record<string, string> => ({
+  [SHARED.origins]: sharing ? (sharing.origins === 'everyone' ? '*' : sharing.origins.join(' ')) : '',
+  [SHARED.keptFor]: sharing && sharing.keptFor !== null ? String(sharing.keptFor) : '',
+  [SHARED.expose]: sharing?.expose.join(' ') ?? '',
+});
 
 /** The headers that tell what a container is set to; undefined where there is none. */
 async function readSettings(
@@ -57,7 +72,7 @@ export async function readAccess(client: SwiftClient, container: string): Promis
 export async function listDrift(
   client: SwiftClient,
   container: string,
-  web: WebNames | undefined,
+  web: ContainerSettings | undefined,
 ): Promise<SettingDrift[]> {
   const headers = await readSettings(client, container);
   if (!headers) return [];
@@ -66,6 +81,9 @@ export async function listDrift(
     ['readers', READERS, web && isOpen(readers) ? OPEN : ''],
     ['index', INDEX, web?.index ?? ''],
     ['error', ERROR, web?.error ?? ''],
+    ...Object.entries(sharingHeaders(web?.sharing)).map(
+      ([header, must]) => ['sharing', header, must] as const,
+    ),
     ...Object.entries(FOREIGN).map(([header, what]) => [what, header, ''] as const),
   ];
   return wanted.flatMap(([what, header, must]) => {
@@ -124,13 +142,14 @@ export async function setAccess(
 export async function mendContainer(
   client: SwiftClient,
   container: string,
-  web: WebNames | undefined,
+  web: ContainerSettings | undefined,
 ): Promise<void> {
   const headers = await readSettings(client, container);
   if (!headers) return;
   const isPublic = web !== undefined && isOpen(headers[READERS] ?? '');
   const wanted: Readonly<Record<string, string>> = {
     ...Object.fromEntries(Object.keys(FOREIGN).map((header) => [header, ''])),
+    ...sharingHeaders(web?.sharing),
     [INDEX]: web?.index ?? '',
     [ERROR]: web?.error ?? '',
     [READERS]: isPublic ? OPEN : '',
@@ -140,12 +159,22 @@ export async function mendContainer(
   if (differing.length > 0) await post(client, container, Object.fromEntries(differing));
 }
 
-export const setWebNames = (
+/** @param before what it was set to, so that a store is asked to take away only what is there */
+export const setContainer = (
   client: SwiftClient,
   container: string,
-  { index, error }: WebNames,
+  { index, error, sharing }: ContainerSettings,
+  before: SharingSetting | undefined,
 ): Promise<void> =>
   post(client, container, {
     [INDEX]: index,
     [ERROR]: error ?? '',
+    ...(sharing || before ? onlyWhatDiffers(sharingHeaders(before), sharingHeaders(sharing)) : {}),
   });
+
+/** Also what is to be there is said again. */
+const onlyWhatDiffers = (
+  before: Readonly<Record<string, string>>,
+  after: Readonly<Record<string, string>>,
+): Record<string, string> =>
+  Object.fromEntries(Object.entries(after).filter(([name, value]) => value !== '' || before[name] !== ''));

@@ -137,6 +137,7 @@ export class SwiftPublication implements Publication {
       plan: this.#plan,
       rows: this.#rows,
       left: interrupted?.found.keys() ?? [],
+      before: ledger.state.settings.sharing,
       willHold: this.#willHold,
     };
     await turnDocuments(turning, turn);

@@ -71,7 +71,7 @@ export class SwiftSnapshot implements Snapshot {
     const { client, bucket, rows, web } = this.#input;
     if (!web) return [];
     const [own, records, copies] = await Promise.all([
-      listDrift(client, bucket, web.now),
+      listDrift(client, bucket, { ...web.now, sharing: this.state.settings.sharing }),
       listDrift(client, ledgerOf(bucket), undefined),
       listWrongCopies({ client, bucket, rows, ...web }),
     ]);

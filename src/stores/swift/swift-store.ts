@@ -126,7 +126,8 @@ export class SwiftStore implements Store {
     const web = webOf(ledger);
     // First whatever lets others in.
     await mendContainer(this.#client, ledgerOf(bucket), undefined);
-    await mendContainer(this.#client, bucket, web.now);
+    const { sharing } = ledger.state.settings;
+    await mendContainer(this.#client, bucket, { ...web.now, sharing });
     const rows = await readRows(this.#client, bucket, ledger.rows);
     const copies = { client: this.#client, bucket, rows, ...web };
     await mendCopies(copies, await listWrongCopies(copies));

@@ -1,8 +1,9 @@
 /** Setting which documents a container answers with, and turning all pages of folders to those of a release at once. */
 import pMap from 'p-map';
+import type { SharingSetting } from '../../core/hosting/sharing.js';
 import type { ReleasePlan } from '../../core/release/release.js';
 import { fileName } from '../../core/site/key.js';
-import { setWebNames } from './container.js';
+import { setContainer } from './container.js';
 import type { SwiftClient } from './client.js';
 import type { Ledger } from './ledger.js';
 import type { Rows } from './rows.js';
@@ -69,13 +70,15 @@ export interface TurnInput {
   readonly rows: Rows;
   /** What an interrupted publish has left there. */
   readonly left: Iterable<string>;
+  /** With whom the bucket was shared before. */
+  readonly before: SharingSetting | undefined;
   /** Whether the release has an object. */
   readonly willHold: (key: string) => boolean;
 }
 
 /** Puts the documents that stay under the names of the release, then has all of them answer at once. */
 export async function turnDocuments(
-  { client, bucket, plan, rows, left, willHold }: TurnInput,
+  { client, bucket, plan, rows, left, before, willHold }: TurnInput,
   turn: Turn,
 ): Promise<void> {
   const copy = async (from: string, to: string, tag?: string): Promise<void> => {
@@ -113,7 +116,7 @@ export async function turnDocuments(
     if (!isSent && !willHold(first)) await copy(error, first);
     for (const other of others) if (!willHold(other)) await copy(isSent ? first : error, other);
   }
-  await setWebNames(client, bucket, turn.to);
+  await setContainer(client, bucket, { ...turn.to, sharing: plan.settings.sharing }, before);
 }
 
 /** What is set from the turn on, and what may still be asked for under the names of before. */
