@@ -62,6 +62,15 @@ function comparePlain(probe: Probe, url: string, observed: Observed): Difference
   header('location', 'Location', 'redirect-differs', (a, b) => sameLocation(a, b, url));
   if (expected.body.kind !== 'object') return differences;
   const { object } = expected.body;
+  if (about === 'for another site') {
+    header('sharing', 'Access-Control-Allow-Origin', 'not-shared', equal);
+    header(
+      'sharing',
+      'Vary',
+      'not-shared',
+      (a, b) => a === '' || namesIn(b).has(a.toLowerCase()) || b.trim() === '*',
+    );
+  }
   header('type', 'Content-Type', 'own-type', alike);
   header('caching', 'Cache-Control', 'own-caching', alike);
   header('caching', 'Expires', 'own-expires', equal);
@@ -83,6 +92,9 @@ function comparePlain(probe: Probe, url: string, observed: Observed): Difference
   }
   return differences;
 }
+
+const namesIn = (list: string): ReadonlySet<string> =>
+  new Set(list.split(',').map((name) => name.trim().toLowerCase()));
 
 /** Headers that HEAD sends as GET does, by the aspect that they are of. */
 const SAME_ON_HEAD: Readonly<Record<string, Aspect>> = {

@@ -11,6 +11,8 @@ export const ASPECT_MEANS = {
   length: 'The length that is announced is not the one of the bytes.',
   bytes: 'The bytes are not the ones that were published.',
   validators: 'ETag and Last-Modified are missing, or do not confirm what they must (RFC 9110 section 13).',
+  sharing:
+    'Which pages of other sites may read it is not what the config says (the Fetch standard, CORS protocol).',
   range: 'A part that was asked for did not come as it must (RFC 9110 section 14).',
 } as const;
 export type Aspect = keyof typeof ASPECT_MEANS;
@@ -50,6 +52,7 @@ export const CAUSES = [
   'fails-itself',
   'settings-differ',
   'by-others',
+  'not-shared',
 ] as const;
 export type FailureCause = (typeof CAUSES)[number];
 

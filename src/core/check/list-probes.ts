@@ -72,6 +72,7 @@ export function* listProbes(
   for (const host of view.settings.movedHosts?.hosts ?? [])
     for (const target of ['/', '/some/page?day=2']) yield ask(view, 'moved host', target, 'GET', { host });
   yield* listAppProbes(view);
+  yield* listSharingProbes(view, objects);
   yield* listMistakes(view, objects);
   yield ask(view, 'another method', '/', 'POST');
   // Asked of a key that does not exist, so that nothing is lost where anyone may write.
@@ -109,9 +110,28 @@ export function countProbes({ settings }: BucketView, objects: readonly StoredOb
     moved +
     appPathsOf({ settings }).length * 2 +
     hosts +
+    (settings.sharing ? MAX_SHARED * 2 : 0) +
     topFolders(objects).size * 2 +
     5
   );
+}
+
+/** A name that nobody shares anything with (RFC 2606). */
+const STRANGER = 'https://no-such-site.invalid';
+const MAX_SHARED = 20;
+
+/** As pages of other sites ask: of one that may read, and of one that may not. */
+function* listSharingProbes(view: BucketView, objects: Iterable<StoredObject>): Generator<Probe> {
+  const { sharing } = view.settings;
+  if (!sharing) return;
+  const origins = sharing.origins === 'everyone' ? [STRANGER] : [...sharing.origins.slice(0, 1), STRANGER];
+  let left = MAX_SHARED;
+  for (const { key } of objects) {
+    const target = keyToPath(key);
+    if (resolve({ method: 'GET', target, headers: {} }, view).status !== 200) continue;
+    for (const origin of origins) yield ask(view, 'for another site', target, 'GET', { origin });
+    if (--left === 0) return;
+  }
 }
 
 /** Addresses of applications, and files below them that nobody published. */

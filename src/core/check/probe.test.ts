@@ -142,6 +142,33 @@ it('finds nothing wrong with an endpoint that answers as the resolver does', () 
     expect(compareAnswer(probe, 'http://x.example' + probe.request.target, perfect(probe))).toEqual([]);
 });
 
+it('asks as pages of other sites do, and finds what they may read otherwise than was said', () => {
+  const sharing = { origins: ['https://app.mill.example'], expose: [], keptFor: null };
+  const shared = { ...view, settings: { ...view.settings, sharing } };
+  const asked = [...listProbes(shared, [...rows.values()])].filter(
+    ({ about }) => about === 'for another site',
+  );
+  const differences = (leave: Record<string, string>): string[] =>
+    asked.flatMap((probe) => {
+      const { 'access-control-allow-origin': _origin, vary: _vary, ...headers } = perfect(probe).headers;
+      const observed = { ...perfect(probe), headers: { ...headers, ...leave } };
+      return compareAnswer(probe, 'http://x.example' + probe.request.target, observed).map(
+        ({ header = '', expected, observed: got }) => `${header} ${expected} ${got}`,
+      );
+    });
+  expect(asked.length).toBeGreaterThan(3);
+  expect(asked.flatMap((probe) => compareAnswer(probe, 'http://x.example/', perfect(probe)))).toEqual([]);
+  expect(new Set(differences({}))).toEqual(
+    new Set(['Access-Control-Allow-Origin https://app.mill.example absent', 'Vary Origin absent']),
+  );
+  expect(new Set(differences({ 'access-control-allow-origin': '*', vary: 'Accept, origin' }))).toEqual(
+    new Set([
+      'Access-Control-Allow-Origin https://app.mill.example *',
+      'Access-Control-Allow-Origin absent *',
+    ]),
+  );
+});
+
 describe('what it finds, and the cure', () => {
   test.each<[string, Partial<Observed>, string, RegExp]>([
     ['/', { status: 403 }, 'status', /refuses the public/],

@@ -13,6 +13,7 @@ export const KINDS = [
   'moved address',
   'moved host',
   'address of the app',
+  'for another site',
   'wrong address',
   'HEAD',
   'unchanged by ETag',

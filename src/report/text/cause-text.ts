@@ -38,6 +38,8 @@ const WORDS: Readonly<Record<FailureCause, string>> = {
   missing: 'the endpoint does not have it: publish again',
   'asks-to-wait': 'the endpoint asks for patience: lower --rate or --concurrency',
   'fails-itself': 'the endpoint itself fails: see its log',
+  'not-shared':
+    'set at the endpoint with whom it is shared as `sharedWith` says, and let whatever stands before it pass Origin on and keep to Vary',
   'by-others': 'somebody has changed it in the store: what puts it back stands under changed-by-others',
   'settings-differ': "check the endpoint's website settings against `fenestra config show`",
 };
