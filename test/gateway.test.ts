@@ -88,6 +88,21 @@ quirks: ${quirks}
     expect((await run(home, 'trace', `${ADDRESS}index.html`)).out).toMatch(/^200$/m);
     const outside = await run(home, 'trace', `http://127.0.0.1:${PORT}/index.html`);
     expect([outside.code, outside.err]).toEqual([2, expect.stringContaining('lies below /swift/v1/')]);
+    // A store says by itself as what kind of host it answers, and leaves nothing behind.
+    const tried = await json<{
+      readonly rows: readonly { readonly what: string; readonly can: boolean }[];
+      readonly answersAs: readonly { readonly quirks: string; readonly alike: number; readonly of: number }[];
+    }>(home, 'store', 'check', '--address', ADDRESS.replace(BUCKET, 'BUCKET'));
+    const [best] = tried.answersAs;
+    expect([best?.quirks, best?.alike]).toEqual(['gateway', best?.of]);
+    expect(tried.rows.filter(({ can }) => !can).map(({ what }) => what)).toEqual(
+      expect.arrayContaining([
+        'answer folders with their index documents',
+        'send on to the folder without its slash',
+        'say that nothing has changed (304)',
+      ]),
+    );
+    expect((await run(home, 'bucket', 'list')).out).not.toContain('fenestra-try');
     // What others change there is put back.
     const token = await fetch(AUTH, { headers: { 'x-auth-user': USER.user, 'x-auth-key': USER.key } });
     const [at = '', key = ''] = ['x-storage-url', 'x-auth-token'].map(

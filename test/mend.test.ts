@@ -199,6 +199,26 @@ describeWith(['Swift'], 'a store that others write to', () => {
     expect(byOthers(await findings(home))).toEqual([]);
   }, 300_000);
 
+  it('is tried in a bucket of its own, and told as which host it answers', async () => {
+    const home = project('never-made-mill');
+    const tried = await cloud.json<{
+      readonly bucket: string;
+      readonly rows: readonly { readonly what: string; readonly can: boolean }[];
+      readonly answersAs: readonly { readonly quirks: string; readonly alike: number; readonly of: number }[];
+    }>(home, 'store', 'check');
+    const [best] = tried.answersAs;
+    expect([best?.quirks, best?.alike]).toEqual(['swift', best?.of]);
+    expect(tried.rows.filter(({ can }) => !can).map(({ what }) => what)).toEqual([
+      'make a release at one instant',
+      'keep single keys from the public',
+      'send visitors on from moved addresses',
+    ]);
+    const { out } = await cloud.run(home, 'bucket', 'list');
+    expect(out).not.toContain(tried.bucket);
+    const unknown = await cloud.run(home, 'store', 'check', 'cluod');
+    expect([unknown.code, unknown.err]).toEqual([2, expect.stringContaining('Did you mean cloud?')]);
+  }, 120_000);
+
   it('says what nobody can put back, and mends the rest', async () => {
     const reel = Buffer.alloc(9_500_000, 'frames ');
     const home = project('half-mended-mill', ', segments: 4 MB');

@@ -200,6 +200,6 @@ describeWith(['Swift'], 'a real object store', () => {
     writeFileSync(join(home, 'fenestra.yaml'), cloud.config(bucket));
     await cloud.json(home, 'publish', '--yes');
     expect((await cloud.run(home, 'bucket', 'mend')).out).toContain('Nothing to put back');
-    cluster.stop();
+    await cluster.stop();
   }, 120_000);
 });

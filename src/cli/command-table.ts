@@ -26,7 +26,8 @@ export const COMMANDS: readonly TableEntry[] = [
   entry('history', 'the releases of a bucket, and what each changed'),
   entry('restore', 'publish the state of an earlier release again'),
   entry('sweep', 'remove what is due, and stored bytes that nothing needs'),
-  entry('bucket', 'list, create, show, export, empty or remove buckets'),
+  entry('bucket', 'list, create, show, export, mend, empty or remove buckets'),
+  entry('store', 'try what a store can do, and as which host it answers'),
   entry('config', 'show, check or describe the config'),
   entry('demo', 'a full example, start to finish'),
 ];

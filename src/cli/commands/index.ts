@@ -11,6 +11,7 @@ export { default as init } from './init.js';
 export { default as publish } from './publish.js';
 export { default as restore } from './restore.js';
 export { default as serve } from './serve.js';
+export { default as store } from './store.js';
 export { default as survey } from './survey.js';
 export { default as sweep } from './sweep.js';
 export { default as trace } from './trace.js';

@@ -136,6 +136,11 @@ export const CATALOGUE = {
     'No bucket of the store {store} answers for the host {host}; the hosts are {known}.',
     'Correct the address, name the destination with --to, or give a path alone.',
   ),
+  STORE_UNKNOWN: entry(
+    EXIT.usage,
+    'The config has no store "{name}"; there is {known}.{near}',
+    'Name one of them, or add it under `stores:`.',
+  ),
   STORE_KIND: entry(
     EXIT.usage,
     '{place}: the store "{name}" has the unknown kind "{kind}"; the kinds are {known}.{near}',

@@ -116,7 +116,7 @@ export const QUIRKS = {
   sharing: quirk({
     choices: ['every-answer', 'objects'],
     explain:
-      'Which answers say with whom a bucket is shared (CORS): every one, errors and those to nobody in particular too, or only objects that a page of another site asks for; what a browser asks beforehand in vain is 204 without leave, or 401.',
+      'Which answers say with whom a bucket is shared (CORS): every one, errors and those to nobody in particular too, or only objects that a page of another site asks for; what a browser asks beforehand in vain is 204 without leave, or refused (401).',
     portable:
       'Keep no shared cache before such a bucket that is shared with some sites alone: it could give the answer for nobody to all.',
   }),
@@ -193,6 +193,7 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
     entityTag: 'bare',
     conditionOutcome: 'missing-with-error-document',
     pragmaHeader: 'dropped',
+    sharing: 'objects',
   },
 };
 

@@ -1,4 +1,6 @@
 /** The store of a project's destination. */
+import { FenestraError } from '../../core/errors/catalogue.js';
+import { nearestWord } from '../../core/words/nearest-word.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { plainKey } from '../../core/site/site-object.js';
 import { addressUnder } from '../../core/site/site-in-subfolder.js';
@@ -24,6 +26,22 @@ export async function openStore(project: Project): Promise<Store> {
   const kind = findKind(place);
   ignoreState(project.config.folder);
   return kind.open(place);
+}
+
+/** Opens a store of the config by its name. @throws FenestraError STORE_UNKNOWN */
+export async function openNamedStore({ config }: Project, name: string): Promise<Store> {
+  const known = ['here', ...config.stores.map((store) => store.name)];
+  if (!known.includes(name)) {
+    const near = nearestWord(name, known);
+    throw new FenestraError('STORE_UNKNOWN', {
+      name,
+      known: known.join(', '),
+      near: near === undefined ? '' : ` Did you mean ${near}?`,
+    });
+  }
+  const place = placeOf(config, name);
+  ignoreState(config.folder);
+  return findKind(place).open(place);
 }
 
 /** Opens the store only when there is one, so that looking changes nothing. */
