@@ -92,7 +92,7 @@ it.each<[string, { status: number; headers?: Record<string, string> }[], number 
 it('tells every proxy of a change of access, and goes on where one does not answer', async () => {
   const second = await listen();
   const client = await open([second, 'http://127.0.0.1:1']);
-  await setAccess(client, 'mill', 'open', NEW_BUCKET_SETTINGS.documents);
+  await setAccess(client, 'mill', 'open', { ...NEW_BUCKET_SETTINGS.documents, sharing: undefined });
   expect(seen.map(({ asked }) => asked)).toEqual([
     'POST /v1/a/mill',
     'HEAD /v1/a/mill',

@@ -41,6 +41,10 @@ const sharingHeaders = (sharing: SharingSetting | undefined): Record<string, str
   [SHARED.expose]: sharing?.expose.join(' ') ?? '',
 });
 
+/** What is shared is said with each change of anything else: some forget it otherwise. */
+const said = (sharing: SharingSetting | undefined): Record<string, string> =>
+  Object.fromEntries(Object.entries(sharingHeaders(sharing)).filter(([, value]) => value !== ''));
+
 /** The headers that tell what a container is set to; undefined where there is none. */
 async function readSettings(
   client: SwiftClient,
@@ -131,9 +135,9 @@ export async function setAccess(
   client: SwiftClient,
   container: string,
   access: Access,
-  { index: name }: Pick<WebNames, 'index'>,
+  { index: name, sharing }: Pick<ContainerSettings, 'index' | 'sharing'>,
 ): Promise<void> {
-  const index = { [INDEX]: name };
+  const index = { [INDEX]: name, ...said(sharing) };
   if (access === 'open') await post(client, container, index);
   await post(client, container, { ...index, [READERS]: access === 'open' ? OPEN : '' });
 }
@@ -156,7 +160,8 @@ export async function mendContainer(
   };
   // Some refuse to take away what is not there.
   const differing = Object.entries(wanted).filter(([header, must]) => (headers[header] ?? '') !== must);
-  if (differing.length > 0) await post(client, container, Object.fromEntries(differing));
+  if (differing.length > 0)
+    await post(client, container, { ...said(web?.sharing), ...Object.fromEntries(differing) });
 }
 
 /** @param before what it was set to, so that a store is asked to take away only what is there */

@@ -118,7 +118,8 @@ export class SwiftStore implements Store {
 
   async changeAccess(bucket: string, access: Access): Promise<void> {
     const { state, web } = await this.#need(bucket);
-    await setAccess(this.#client, bucket, access, web?.now ?? plainNames(state.settings));
+    const { index } = web?.now ?? plainNames(state.settings);
+    await setAccess(this.#client, bucket, access, { index, sharing: state.settings.sharing });
   }
 
   async mendSettings(bucket: string): Promise<void> {
@@ -136,7 +137,8 @@ export class SwiftStore implements Store {
   async remove(bucket: string): Promise<Removed> {
     await this.#need(bucket);
     // Nobody reads it from the first moment on, and the ledger knows of it up to the last.
-    await setAccess(this.#client, bucket, 'closed', plainNames(NEW_BUCKET_SETTINGS));
+    const { index } = plainNames(NEW_BUCKET_SETTINGS);
+    await setAccess(this.#client, bucket, 'closed', { index, sharing: undefined });
     const own = await removeContainer(this.#client, bucket);
     const ledger = await removeContainer(this.#client, ledgerOf(bucket));
     return { bodies: own.bodies + ledger.bodies, bytes: own.bytes + ledger.bytes };
