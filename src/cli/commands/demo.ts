@@ -134,6 +134,9 @@ export default defineCommand<Args>({
           const its = join(orders, 'fenestra.yaml');
           await runWith(its, EXIT.done, 'An application of one page', ['publish', '--yes']);
           await runWith(its, EXIT.done, 'Opening that too', ['access', 'open', '--sure', ORDERS]);
+          await runWith(its, EXIT.done, 'What a page of another site may do with it', [
+            ...['trace', '/assets/orders.css', '--header', 'Origin: https://app.wendlemill.example'],
+          ]);
           await askAll(
             'Its own addresses, and a script that is missing',
             base.replace(`//${BUCKET}.`, `//${ORDERS}.`),
