@@ -1,5 +1,6 @@
 /** What the schema of the config is built from: fields with faults that say what was probably meant. */
 import * as yup from 'yup';
+import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { isMediaRange, parseMediaType } from '../core/assign/media-type.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { typeByName } from '../core/assign/media-type.js';
@@ -71,6 +72,20 @@ export const MEDIA_RANGE_JSON = {
   type: 'string',
   pattern: '^(?:\\*/\\*|[^/\\s*]+/(?:\\*|[^/\\s*]+))$',
 };
+
+/** @param example of one */
+export const duration = (example: string, explain: string, standard?: string) =>
+  text('a duration')
+    .test('duration', (value, context) =>
+      value === undefined || 'seconds' in parseDuration(value)
+        ? true
+        : fail(context, `"${value}" is not a duration`, example),
+    )
+    .meta({
+      explain,
+      ...(standard === undefined ? {} : { default: standard }),
+      json: { type: 'string', pattern: DURATION_PATTERN },
+    });
 
 /** A list, or a single value in its place. */
 export const oneOrMany = (item: yup.StringSchema, explain: string, itemJson: object = { type: 'string' }) =>

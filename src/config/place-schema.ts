@@ -6,6 +6,7 @@ import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { MOVED_AS, PRIVATE } from '../core/release/store-limits.js';
 import {
   PATTERN_JSON,
+  duration,
   fail,
   failName,
   mapping,
@@ -249,16 +250,7 @@ export const sharedWith = () =>
         text('the name of a header').matches(/^[\w-]+$/, 'is the name of a header such as ETag'),
         'Headers that their scripts may read beside those that they always may.',
       ),
-      keptFor: text('a duration')
-        .test('duration', (value, context) =>
-          value === undefined || 'seconds' in parseDuration(value)
-            ? true
-            : fail(context, `"${value}" is not a duration`, '1 hour'),
-        )
-        .meta({
-          explain: 'For how long browsers remember what they were told beforehand.',
-          json: { type: 'string', pattern: DURATION_PATTERN },
-        }),
+      keptFor: duration('1 hour', 'For how long browsers remember what they were told beforehand.'),
     },
     'The other sites whose pages may read the bucket (CORS): fonts, modules, fetch, pictures for a canvas. Default: none.',
   ).meta({ short: { anyOf: [ORIGIN_JSON, { type: 'array', items: ORIGIN_JSON, minItems: 1 }] } });

@@ -1,10 +1,10 @@
 /** The schema of the stores beside `here`. */
 import * as yup from 'yup';
-import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
 import { parseBytes, SIZE_PATTERN } from '../core/words/counts.js';
 import {
   WHERE_SECRETS_GO,
   type Context,
+  duration,
   fail,
   failName,
   mapping,
@@ -82,17 +82,11 @@ export const storeSetting = mapping(
         default: '1 GB',
         json: { type: 'string', pattern: SIZE_PATTERN },
       }),
-    patience: text('a duration')
-      .test('duration', (value, context) =>
-        value === undefined || 'seconds' in parseDuration(value)
-          ? true
-          : fail(context, `"${value}" is not a duration`, '90 seconds'),
-      )
-      .meta({
-        explain: 'For how long an OpenStack Swift that says that it is busy (429, 503) is asked again.',
-        default: '90 seconds',
-        json: { type: 'string', pattern: DURATION_PATTERN },
-      }),
+    patience: duration(
+      '90 seconds',
+      'For how long an OpenStack Swift that says that it is busy (429, 503) is asked again.',
+      '90 seconds',
+    ),
     switch: oneOf(
       ['pages', 'folders'] as const,
       'How a release comes to be seen in an OpenStack Swift: page by page, or all pages of folders and the error document at once.',
