@@ -8,7 +8,7 @@ import { QUIRK_SETS } from '../../core/hosting/quirks.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Store } from '../../stores/port.js';
 import { ORIGIN, SETTINGS, WRONG } from './tried-site.js';
-import type { Note, TriedStore } from './try-store.js';
+import type { Note, TriedStore } from './tried-store.js';
 
 /** Milliseconds that visitors may need to meet an opening. */
 const PATIENCE_MS = 75_000;

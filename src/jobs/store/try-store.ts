@@ -7,23 +7,7 @@ import type { Store } from '../../stores/port.js';
 import type { Progress } from '../progress.js';
 import { tryAnswers } from './try-answers.js';
 import { LABELS, SETTINGS, SITE } from './tried-site.js';
-
-export interface TriedRow {
-  readonly what: string;
-  /** Undefined where it could not be tried. */
-  readonly can: boolean | undefined;
-  /** What it means for publishing. */
-  readonly means: string;
-}
-
-export interface TriedStore {
-  readonly bucket: string;
-  /** Where the public was asked; undefined for a store on this machine. */
-  readonly address: string | undefined;
-  readonly rows: readonly TriedRow[];
-  /** Of each named set of quirks how many of the answers are as it says, the best first. */
-  readonly answersAs: readonly { readonly quirks: string; readonly alike: number; readonly of: number }[];
-}
+import type { Note, TriedRow, TriedStore } from './tried-store.js';
 
 /**
  * @param address of the bucket, with BUCKET for its name, where the store does not say it itself
@@ -52,8 +36,6 @@ export async function tryStore(
     await store.remove(bucket);
   }
 }
-
-export type Note = (what: string, can: boolean | undefined, means: string) => void;
 
 async function tryReleases(store: Store, bucket: string, note: Note): Promise<void> {
   const { instant, history, policyByKey, moved = true, staging } = store.guarantees;
