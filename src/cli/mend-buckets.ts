@@ -4,8 +4,7 @@ import { privateBucket } from '../core/release/store-limits.js';
 import { isWhole, mendBucket, prepareMending } from '../jobs/bucket/mend-bucket.js';
 import type { Project } from '../jobs/project/open-project.js';
 import { mendingJson } from '../report/json/mending-json.js';
-import { formatMended, formatMending, formatWhole } from '../report/text/mend-text.js';
-import { formatDryRun } from '../report/text/publish-text.js';
+import { formatMended, formatMending, formatNothingMended, formatWhole } from '../report/text/mend-text.js';
 import type { Store } from '../stores/port.js';
 import type { Terminal } from './terminal.js';
 
@@ -61,7 +60,7 @@ async function mendOne(
     return ended(null);
   }
   if (dryRun) {
-    print(`\n${formatDryRun(undefined, undefined, paint)}`);
+    print(`\n${formatNothingMended(paint)}`);
     return ended(null);
   }
   if (mending.settings.length + mending.objects.length === 0) return ended(null);

@@ -106,7 +106,9 @@ export function listProperties({
   becomes,
 }: Change): { readonly name: string; readonly before: string; readonly after: string }[] {
   const bytesOf = (of: Change['was']): string =>
-    of ? `${formatCount(of.size)} (${of.digest.slice(0, 12)})` : 'none';
+    of
+      ? `${formatCount(of.size)} (${of.digest === '' ? "somebody else's" : of.digest.slice(0, 12)})`
+      : 'none';
   return [
     ...(was?.digest === becomes?.digest
       ? []

@@ -70,6 +70,9 @@ export function formatMending(mending: ShownMending, inFull: boolean, paint: Pai
     .join('\n\n');
 }
 
+export const formatNothingMended = (paint: Paint): string =>
+  paint.soft('Nothing was changed: this was a dry run.');
+
 export const formatWhole = (paint: Paint): string =>
   `${paint.good('Nothing to put back')}: settings, labels and bytes are as they were published.`;
 
