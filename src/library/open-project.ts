@@ -60,7 +60,7 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
       assertSelection(selection, project.config.assignments.rules.length);
       const survey = await surveyProject(project, progress);
       const { objects, findings } = selectObjects(survey, selection);
-      const tooLong = await readKeptPastChanges(project, survey);
+      const tooLong = objects ? undefined : await readKeptPastChanges(project, survey);
       return surveyJson(project.config.site, survey, { objects, findings, tooLong });
     }),
 

@@ -1,7 +1,6 @@
 import { EXIT } from '../../core/errors/catalogue.js';
 import { openNamedStore } from '../../jobs/project/open-store.js';
 import { openProject } from '../../jobs/project/open-project.js';
-import { tryStore } from '../../jobs/store/try-store.js';
 import { formatTried } from '../../report/text/tried-text.js';
 import { defineCommand } from '../command.js';
 
@@ -40,6 +39,8 @@ export default defineCommand<Args>({
     const store = await openNamedStore(project, name);
     try {
       store.tellWaiting?.((text) => terminal.progress.remark(text));
+      // What the contract is written with is loaded by this alone.
+      const { tryStore } = await import('../../jobs/store/try-store.js');
       const tried = await tryStore(store, args.address, terminal.progress);
       terminal.print(formatTried(name, tried, terminal.paint));
       terminal.printJson({ store: name, ...tried, address: tried.address ?? null });

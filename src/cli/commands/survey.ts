@@ -110,7 +110,8 @@ export default defineCommand<Args>({
         args['in-full'],
       ),
     );
-    const tooLong = await readKeptPastChanges(project, survey);
+    // Of a part only what was asked for is said.
+    const tooLong = objects ? undefined : await readKeptPastChanges(project, survey);
     if (tooLong)
       terminal.print(`\n${wrapLines(formatTooLong(tooLong, terminal.paint), terminal.paint.width)}`);
     if (terminal.json && args.findings) terminal.printJson({ site: project.config.site, findings });
