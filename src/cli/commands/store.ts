@@ -1,6 +1,7 @@
 import { EXIT } from '../../core/errors/catalogue.js';
 import { openNamedStore } from '../../jobs/project/open-store.js';
 import { openProject } from '../../jobs/project/open-project.js';
+import { readUrl } from '../../jobs/trace/read-request.js';
 import { formatTried } from '../../report/text/tried-text.js';
 import { defineCommand } from '../command.js';
 
@@ -34,6 +35,8 @@ export default defineCommand<Args>({
         requiresArg: true,
       }),
   async run(args, terminal) {
+    // An address that is none is said before anything is made.
+    if (args.address !== undefined) readUrl(args.address.replaceAll('BUCKET', 'bucket'));
     const project = await openProject({ config: (args as { config?: string }).config });
     const name = args.name ?? project.destination.store;
     const store = await openNamedStore(project, name);

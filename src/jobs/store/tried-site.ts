@@ -8,8 +8,11 @@ const page = (text: string): string => `<!doctype html><html lang="en"><title>${
 /** The page of a wrong address. */
 export const WRONG = page('not here');
 export const LABELS = { 'Content-Type': 'text/html; charset=utf-8', 'Cache-Control': 'no-cache' };
+const FRONT = page('home');
+/** What shows that visitors get something. */
+export const HOME = { key: 'index.html', size: FRONT.length };
 export const SITE: Site = {
-  'index.html': { text: page('home'), headers: LABELS },
+  'index.html': { text: FRONT, headers: LABELS },
   'not-found.html': { text: WRONG, headers: LABELS },
   'visit/index.html': { text: page('visit'), headers: LABELS },
   'data/all.bin': {

@@ -2,26 +2,31 @@
 import { compareAnswer } from '../../core/check/compare-answer.js';
 import { listProbes } from '../../core/check/list-probes.js';
 import { sliceOf, type Observed, type Probe } from '../../core/check/probe.js';
+import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
 import { QUIRK_SETS } from '../../core/hosting/quirks.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Store } from '../../stores/port.js';
-import { ORIGIN, SETTINGS, WRONG } from './tried-site.js';
+import { awaitSeen } from '../access/await-seen.js';
+import type { Progress } from '../progress.js';
+import { HOME, ORIGIN, SETTINGS, WRONG } from './tried-site.js';
 import type { Note, TriedStore } from './tried-store.js';
 
-/** Milliseconds that visitors may need to meet an opening. */
-const PATIENCE_MS = 75_000;
-const PAUSE_MS = 500;
+export interface TriedBucket {
+  readonly store: Store;
+  readonly bucket: string;
+  /** Where the public reads it. */
+  readonly at: URL;
+}
 
-/** @param at where the public reads the bucket */
+/** @throws FenestraError ENDPOINT_DEAD */
 export async function tryAnswers(
-  store: Store,
-  bucket: string,
-  at: URL,
+  { store, bucket, at }: TriedBucket,
   note: Note,
+  progress: Progress,
 ): Promise<TriedStore['answersAs']> {
-  const { askEndpoint, createAgent, limitsFor } = await import('../../endpoint/index.js');
+  const { askEndpoint, createAgent, limitsFor, reasonOf } = await import('../../endpoint/index.js');
   const agent = createAgent({ connections: 4, timeoutMs: 10_000 });
   const asked = new Map<string, Promise<Observed>>();
   const ask = ({ request, about, expected }: Partial<Probe> & Pick<Probe, 'request'>): Promise<Observed> => {
@@ -31,30 +36,32 @@ export async function tryAnswers(
     const id = JSON.stringify([request, slice]);
     let answer = asked.get(id);
     if (!answer)
-      asked.set(id, (answer = askEndpoint(at, request, agent, { limits: limitsFor(10_000, 1e6), slice })));
+      asked.set(
+        id,
+        (answer = askEndpoint(at, request, agent, { limits: limitsFor(10_000, 1e6), slice }).catch(
+          (error: unknown) => {
+            throw new FenestraError('ENDPOINT_DEAD', { url: at.href, reason: reasonOf(error) }, error);
+          },
+        )),
+      );
     return answer;
   };
   const get = (target: string, headers: Record<string, string> = {}, method = 'GET'): Promise<Observed> =>
     ask({ request: { method, target, headers } });
   try {
-    const closed = await get('/index.html');
-    note('refuse the public while it is closed', closed.status >= 400, 'nobody sees what was not opened');
+    const closed = await awaitSeen(at.href, 'closed', progress, undefined, 0);
+    const refuses = closed.after !== undefined || (closed.status ?? 0) >= 400;
+    if (closed.unreachable === undefined)
+      note('refuse the public while it is closed', refuses, 'nobody sees what was not opened');
     await store.changeAccess(bucket, 'open');
-    asked.clear();
-    const began = Date.now();
-    let isOpen = false;
-    while (!isOpen && Date.now() - began < PATIENCE_MS) {
-      isOpen = (await get('/index.html')).status === 200;
-      if (isOpen) break;
-      asked.clear();
-      await new Promise((done) => setTimeout(done, PAUSE_MS));
-    }
+    const seen = await awaitSeen(at.href, 'open', progress, HOME);
+    const isOpen = seen.after !== undefined;
     note(
       'open to the public',
       isOpen,
       isOpen
-        ? `visitors meet it after ${((Date.now() - began) / 1000).toFixed(1)} s`
-        : `${at.href} still refuses: name the public address with --address, with BUCKET for the name`,
+        ? `visitors meet it after ${(seen.after ?? 0).toFixed(1)} s`
+        : `${at.href} ${seen.unreachable === undefined ? 'still refuses' : `does not answer (${seen.unreachable})`}: name the public address with --address, with BUCKET for the name`,
     );
     if (!isOpen) return [];
     await noteAnswers(get, note);

@@ -30,7 +30,8 @@ export async function tryStore(
     const at = store.address
       ? (address?.replaceAll('BUCKET', bucket) ?? (await store.address(bucket)))
       : undefined;
-    const answersAs = at === undefined ? [] : await tryAnswers(store, bucket, new URL(at), note);
+    const answersAs =
+      at === undefined ? [] : await tryAnswers({ store, bucket, at: new URL(at) }, note, progress);
     return { bucket, address: at, rows, answersAs };
   } finally {
     await store.remove(bucket);
