@@ -4,6 +4,7 @@ import { pipeline } from 'node:stream';
 import { LRUCache } from 'lru-cache';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import type { Answer, WebRequest } from '../core/hosting/answer.js';
+import type { ByteRange } from '../core/hosting/byte-range.js';
 import type { BucketView } from '../core/hosting/bucket-view.js';
 import { decideFix, type Fix } from '../core/hosting/diagnose.js';
 import { renderNotice } from '../core/hosting/notice-page.js';
@@ -64,10 +65,11 @@ export function sendAnswer(
     response.end();
     return;
   }
-  const { object, range } = body;
+  const { object, range, parts } = body;
   const send = (bytes: Buffer): void => {
     writeHead(response, answer.status, headers);
-    response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
+    if (parts) response.end(joinParts(parts, bytes));
+    else response.end(range ? bytes.subarray(range.start, range.end + 1) : bytes);
   };
   const kept = sending.bodies.get(object.digest);
   if (kept) return send(kept);
@@ -76,8 +78,9 @@ export function sendAnswer(
       sendFailure(sending, response, error);
   };
   if (object.size > SMALL) {
-    const part = range ?? { start: 0, end: object.size - 1 };
-    return void sendPieces(sending, response, answer.status, headers, object, part, failed);
+    const wanted = parts ?? [range ?? { start: 0, end: object.size - 1 }];
+    const pieces = piecesOf(sending.hosted, object, wanted);
+    return void sendPieces(sending, response, { status: answer.status, headers, pieces }, failed);
   }
   response.on('error', endBroken);
   sending.hosted.read(object).then((bytes) => {
@@ -94,19 +97,39 @@ function endBroken(this: ServerResponse): void {
   this.destroy();
 }
 
+const joinParts = (parts: readonly (string | ByteRange)[], bytes: Buffer): Buffer =>
+  Buffer.concat(
+    parts.map((part) =>
+      typeof part === 'string' ? Buffer.from(part) : bytes.subarray(part.start, part.end + 1),
+    ),
+  );
+
+async function* piecesOf(
+  hosted: Hosted,
+  object: StoredObject,
+  parts: readonly (string | ByteRange)[],
+): AsyncGenerator<Uint8Array> {
+  for (const part of parts) {
+    if (typeof part === 'string') yield Buffer.from(part);
+    else yield* hosted.pieces(object, part);
+  }
+}
+
+interface InPieces {
+  readonly status: number;
+  readonly headers: readonly string[];
+  readonly pieces: AsyncGenerator<Uint8Array>;
+}
+
 /** What cannot even begin is an answer of its own; what goes wrong later cuts the connection. */
 async function sendPieces(
-  { hosted, onFailure }: Sending,
+  { onFailure }: Sending,
   response: ServerResponse,
-  status: number,
-  headers: readonly string[],
-  object: StoredObject,
-  part: { readonly start: number; readonly end: number },
+  { status, headers, pieces }: InPieces,
   failed: (error: unknown) => void,
 ): Promise<void> {
   response.on('error', endBroken);
-  const pieces = hosted.pieces(object, part)[Symbol.asyncIterator]();
-  const close = (): void => void Promise.resolve(pieces.return?.()).catch(() => undefined);
+  const close = (): void => void Promise.resolve(pieces.return(undefined)).catch(() => undefined);
   try {
     const first = await pieces.next();
     if (response.destroyed) return close();

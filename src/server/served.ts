@@ -1,7 +1,7 @@
 /** What a log tells of an answered request. */
 import type { ServerResponse } from 'node:http';
 import type { OrderedResponse } from './connections.js';
-import type { Answer, WebRequest } from '../core/hosting/answer.js';
+import { headerOf, type Answer, type WebRequest } from '../core/hosting/answer.js';
 
 /** One answered request. */
 export interface Served {
@@ -71,8 +71,9 @@ export class AccessLogEntry {
   }
 }
 
-function sizeOf({ body }: Answer): number {
+function sizeOf({ body, headers }: Answer): number {
   if (body.kind !== 'object') return 0;
+  if (body.parts) return Number(headerOf(headers, 'Content-Length'));
   return body.range ? body.range.end - body.range.start + 1 : body.object.size;
 }
 

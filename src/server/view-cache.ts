@@ -148,10 +148,10 @@ export class ViewCache {
         }
         return row;
       },
-      hasBelow: (prefix) => {
+      hasBelow: (prefix, counts) => {
         this.#lookNow();
         if (this.view(name) !== view) throw new ViewChanged();
-        return source.hasBelow?.(prefix) ?? false;
+        return source.hasBelow?.(prefix, counts) ?? false;
       },
     };
     return view;

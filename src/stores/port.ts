@@ -56,8 +56,8 @@ export interface Snapshot {
   /** In the order of the keys' UTF-8 bytes, each key once; with those that wait to be removed. */
   objects(): AsyncIterable<StoredObject>;
   find(key: string): Promise<StoredObject | undefined>;
-  /** Whether any key begins so; only for stores whose hosts tell folders from what is missing. */
-  hasBelow?(prefix: string): Promise<boolean>;
+  /** Whether any key begins so and counts; only for stores whose hosts tell folders from what is missing. */
+  hasBelow?(prefix: string, counts?: (key: string) => boolean): Promise<boolean>;
   /** An object's bytes, or a part of them. @throws FenestraError BODY_DAMAGED, also half-way */
   read(object: StoredObject, range?: ByteRange): Pieces;
   /**

@@ -66,7 +66,13 @@ export interface WebRequest {
 
 export type AnswerBody =
   | { readonly kind: 'none' }
-  | { readonly kind: 'object'; readonly object: StoredObject; readonly range?: ByteRange }
+  | {
+      readonly kind: 'object';
+      readonly object: StoredObject;
+      readonly range?: ByteRange;
+      /** In place of one range several, each with what is sent around it. */
+      readonly parts?: readonly (string | ByteRange)[];
+    }
   /** A built-in page, where a host would show one of its own. */
   | { readonly kind: 'notice' };
 

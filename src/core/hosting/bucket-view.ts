@@ -71,6 +71,9 @@ export interface BucketView {
   readonly release: number;
   readonly settings: BucketSettings;
   find(key: string): StoredObject | undefined;
-  /** Whether any key begins so. Only where that can be told; without it no folder is known to be there. */
-  hasBelow?(prefix: string): boolean;
+  /**
+   * Whether any key begins so. Only where that can be told; without it no folder is known to be there.
+   * @param counts leaves keys out; after `MAX_BELOW` of them one is taken to be there
+   */
+  hasBelow?(prefix: string, counts?: (key: string) => boolean): boolean;
 }

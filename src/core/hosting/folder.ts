@@ -21,10 +21,14 @@ export function resolveFolder(
     quirks.folderWithoutSlash !== 'missing' &&
     quirks.indexDocuments === 'every-folder' &&
     !key.startsWith('/');
+  const readable = (each: string): boolean => policy.isReadable(each);
   const index = possible && policy.isReadable(indexKey) ? bucket.find(indexKey) : undefined;
   const isFolder =
     index !== undefined ||
-    (possible && quirks.folderWithoutIndex === 'redirect' && (bucket.hasBelow?.(`${key}/`) ?? false));
+    (possible &&
+      quirks.folderWithoutIndex === 'redirect' &&
+      // What nobody may read never reaches a host without a policy by key.
+      (bucket.hasBelow?.(`${key}/`, quirks.privateKey === 'missing' ? readable : undefined) ?? false));
   if (!isFolder) {
     trace?.note(
       'folder',

@@ -5,7 +5,7 @@
 import { QUALIFIERS } from '../caching/request-fields.js';
 import type { Answer, WebRequest } from './answer.js';
 import type { BucketView } from './bucket-view.js';
-import { resolve } from './resolve.js';
+import { isUnusual, resolve } from './resolve.js';
 
 /** Longer targets are answered anew: whoever makes them up by the thousand is to hold little memory. Characters. */
 const MAX_TARGET = 512;
@@ -45,6 +45,7 @@ export class PlainAnswers {
   #isPlain({ method, target, headers }: WebRequest): boolean {
     // Where hosts have moved, the one that was asked decides too.
     if (method !== 'GET' || target.length > MAX_TARGET || this.#view.settings.movedHosts) return false;
+    if (this.#view.settings.quirks.hostNames === 'as-written' && isUnusual(headers['host'])) return false;
     if (this.#view.settings.sharing && headers['origin'] !== undefined) return false;
     for (const name of QUALIFIERS) if (headers[name] !== undefined) return false;
     return true;

@@ -49,10 +49,10 @@ export function decideEachAlone(headers: RequestHeaders, { etag, lastModified }:
     return { outcome: 'not-modified', field: 'If-None-Match' };
   const ifMatch = text(headers['if-match']);
   if (ifMatch !== undefined && !namesTag(ifMatch, etag)) return { outcome: 'failed', field: 'If-Match' };
-  const modified = date(headers['if-modified-since']);
+  const modified = dateOfAnyZone(headers['if-modified-since']);
   if (modified !== undefined && lastModified <= modified)
     return { outcome: 'not-modified', field: 'If-Modified-Since' };
-  const unmodified = date(headers['if-unmodified-since']);
+  const unmodified = dateOfAnyZone(headers['if-unmodified-since']);
   if (unmodified !== undefined && lastModified > unmodified)
     return { outcome: 'failed', field: 'If-Unmodified-Since' };
   return GO_ON;
@@ -86,6 +86,14 @@ const date = (value: string | string[] | undefined): number | undefined => {
   const written = text(value);
   return written === undefined ? undefined : parseHttpDate(written);
 };
+
+/** Dates as letters carry them (RFC 5322 section 3.3), with the zones that it names. */
+const dateOfAnyZone = (value: string | string[] | undefined): number | undefined => {
+  const written = text(value);
+  return written !== undefined && OTHER_ZONE.test(written) ? Date.parse(written) : date(value);
+};
+const OTHER_ZONE =
+  /^(?:[A-Z][a-z]{2}, )?\d{1,2} [A-Z][a-z]{2} \d{4} \d{2}:\d{2}:\d{2} (?:[+-]\d{4}|UT|[ECMP][SD]T)$/;
 
 const strongly = (a: string, b: string): boolean => a === b && !a.startsWith('W/');
 const weakly = (a: string, b: string): boolean => a.replace(/^W\//, '') === b.replace(/^W\//, '');

@@ -12,6 +12,8 @@ interface Row {
   readonly access?: 'closed';
   /** What else hosts do that differ in this. */
   readonly beside?: Partial<Quirks>;
+  /** A second request, where no single one tells all choices apart. */
+  readonly then?: Row;
 }
 
 /** For each quirk a request that is answered in another way by each of its choices; the compiler names a quirk without. */
@@ -33,12 +35,15 @@ const ROWS: Readonly<Record<QuirkName, Row>> = {
     target: '/index.html',
     headers: { 'if-none-match': '"other"', 'if-modified-since': 'Mon, 30 Nov 2026 00:00:00 GMT' },
   },
-  conditionOutcome: { target: '/index.html', headers: { 'if-none-match': '*' } },
+  conditionOutcome: { target: '/visit/', headers: { 'if-match': '"other"' } },
+  ranges: { target: '/index.html', headers: { range: 'bytes=0-1,5-6' } },
+  optionsStatus: { target: '/index.html', method: 'OPTIONS' },
+  hostNames: { target: '/index.html', headers: { host: 'MILL.localhost' } },
   conditionalHeaders: { target: '/index.html', headers: { 'if-none-match': '*' } },
   ifRange: { target: '/index.html', headers: { range: 'bytes=0-9', 'if-range': '"other"' } },
   missingHead: { target: '/none', method: 'HEAD' },
   otherMethods: { target: '/index.html', method: 'PUT' },
-  sharing: { target: '/none', headers: { origin: 'https://app.example' } },
+  sharing: { target: '/none', then: { target: '/none', headers: { origin: 'https://app.example' } } },
   pragmaHeader: { target: '/posters/owl.html' },
   letterForms: { target: '/cafe%CC%81.html' },
   malformedAddress: { target: '/%zz' },
@@ -94,7 +99,11 @@ test.each(Object.entries(ROWS) as [QuirkName, Row][])(
   '%s: each choice is another answer of the resolver',
   (name, row) => {
     const choices: readonly (string | number)[] = QUIRKS[name].choices;
-    const answers = choices.map((choice) => answerOf(row, { [name]: choice } as Partial<Quirks>));
+    const answers = choices.map((choice) =>
+      [row, ...(row.then ? [row.then] : [])]
+        .map((each) => answerOf(each, { [name]: choice } as Partial<Quirks>))
+        .join(' '),
+    );
     expect(new Set(answers).size, answers.join('\n')).toBe(choices.length);
   },
 );

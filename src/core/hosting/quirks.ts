@@ -87,19 +87,25 @@ export const QUIRKS = {
   conditions: quirk({
     choices: ['in-order', 'each-alone'],
     explain:
-      'How conditions are evaluated: in the order of RFC 9110 section 13.2.2, or each by itself, with tags compared as they are written.',
+      'How conditions are evaluated: in the order of RFC 9110 section 13.2.2, or each by itself, with tags compared as they are written and dates of other zones read.',
     portable: 'Nothing: browsers send conditions on which both agree.',
   }),
   conditionOutcome: quirk({
-    choices: ['as-asked', 'missing-with-error-document'],
+    choices: ['as-asked', 'missing-with-error-document', 'failure-at-folders'],
     explain:
-      'What comes in place of 304, 412 and 416: just that, or, as long as an error document is set, 404 with a notice of the host. Returning visitors then get an error in place of what they hold.',
-    portable: 'Set no error document on such a host.',
+      "What comes in place of 304, 412 and 416: just that; or, as long as an error document is set, 404 with a notice of the host, so that returning visitors get an error in place of what they hold; or, at a folder's address alone, 500 in place of 412 and 416.",
+    portable: 'Set no error document on a host that answers 404 so.',
   }),
   conditionalHeaders: quirk({
     choices: ['needed', 'all'],
     explain: 'Which headers come with 304, 412 and 416: those that are needed, or all of the object.',
     portable: 'Nothing: caches take what they need.',
+  }),
+  ranges: quirk({
+    choices: ['joined', 'each'],
+    explain:
+      'How Range is read: as RFC 9110 section 14.1 writes it, several that meet as one and several apart as the whole; or with spaces and a plus sign before a number too, and every part by itself (`multipart/byteranges`).',
+    portable: 'Nothing: browsers ask for one part at a time, written as the standard has it.',
   }),
   ifRange: quirk({
     choices: ['compared', 'ignored'],
@@ -114,9 +120,9 @@ export const QUIRKS = {
     portable: 'Let nothing ask for addresses with HEAD to see whether they exist.',
   }),
   sharing: quirk({
-    choices: ['every-answer', 'objects'],
+    choices: ['every-answer', 'asked', 'objects'],
     explain:
-      'Which answers say with whom a bucket is shared (CORS): every one, errors and those to nobody in particular too, or only objects that a page of another site asks for; what a browser asks beforehand in vain is 204 without leave, or refused (401).',
+      'Which answers say with whom a bucket is shared (CORS): every one, errors and those to nobody in particular too; or those to a page that has leave, redirects apart; or of these the objects alone. What a browser asks beforehand in vain is 204 without leave, or for the last two refused (401).',
     portable:
       'Keep no shared cache before such a bucket that is shared with some sites alone: it could give the answer for nobody to all.',
   }),
@@ -134,8 +140,20 @@ export const QUIRKS = {
   }),
   otherMethods: quirk({
     choices: [405, 401],
-    explain: 'What methods that write answer to those who have not signed in.',
+    explain:
+      'What methods that write answer to those who have not signed in: 405, or 401, and 412 for COPY without a place to copy to.',
     portable: 'Nothing: a published site is read.',
+  }),
+  optionsStatus: quirk({
+    choices: [204, 200],
+    explain: 'What OPTIONS answers, and what a browser asks beforehand and gets leave for.',
+    portable: 'Nothing: browsers take either.',
+  }),
+  hostNames: quirk({
+    choices: ['any-case', 'as-written'],
+    explain:
+      'Whether a host name in upper case or with a closing dot, and a whole address as target, reach the bucket, as RFCs 9110 and 9112 have it, or no bucket at all.',
+    portable: 'Write host names in lower case, without a closing dot.',
   }),
   malformedAddress: quirk({
     choices: ['refused', 'as-written'],
@@ -181,7 +199,11 @@ export const QUIRK_SETS: Readonly<Record<string, Partial<Quirks>>> = {
     otherMethods: 401,
     malformedAddress: 'as-written',
     pragmaHeader: 'dropped',
-    sharing: 'objects',
+    sharing: 'asked',
+    conditionOutcome: 'failure-at-folders',
+    ranges: 'each',
+    optionsStatus: 200,
+    hostNames: 'as-written',
   },
   // A second engine of the same interface, measured below its path.
   gateway: {

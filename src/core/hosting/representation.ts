@@ -1,10 +1,11 @@
 /** The headers and the slice of an object that exists and may be read: preconditions, range, headers. */
 import { formatHttpDate } from '../caching/http-date.js';
 import type { StoredObject } from '../site/site-object.js';
-import type { Answer, Recorder, Reason, WebRequest } from './answer.js';
-import { decideRange } from './byte-range.js';
+import { headerOf, type Answer, type Recorder, type Reason, type WebRequest } from './answer.js';
+import { decideRange, type ByteRange } from './byte-range.js';
 import { decideEachAlone, decidePreconditions, ifRangeHolds } from './preconditions.js';
 import type { Quirks } from './quirks.js';
+import { makeMultipart, readRanges } from './several-ranges.js';
 
 /** The entity tag of an object: strong, from its bytes alone. */
 export const entityTag = (object: StoredObject): string => `"${object.digest.slice(0, 32)}"`;
@@ -136,7 +137,12 @@ export function resolveObject(
   const wanted = request.headers['range'];
   if (wanted === undefined || request.method !== 'GET') return { status, headers: whole, body, reason, key };
   const holds = quirks.ifRange === 'ignored' || ifRangeHolds(request.headers, validators);
-  const range = holds ? decideRange(String(wanted), object.size) : 'whole';
+  const asked = holds ? wantedRanges(String(wanted), object.size, quirks) : 'whole';
+  if (typeof asked === 'object' && asked.length > 1) {
+    trace?.note('range', `${asked.length} parts`, `Range: ${String(wanted)}`);
+    return severalParts(object, whole, asked);
+  }
+  const range = typeof asked === 'string' ? asked : (asked[0] ?? 'whole');
   trace?.note(
     'range',
     typeof range === 'string' ? range : `${range.start}-${range.end}`,
@@ -165,6 +171,26 @@ export function resolveObject(
     String(range.end - range.start + 1),
   ];
   return { status: 206, headers, body: { kind: 'object', object, range }, reason: 'range', key };
+}
+
+const wantedRanges = (
+  header: string,
+  size: number,
+  { ranges }: Quirks,
+): readonly ByteRange[] | 'whole' | 'unsatisfiable' => {
+  if (ranges === 'each') return readRanges(header, size);
+  const range = decideRange(header, size);
+  return typeof range === 'string' ? range : [range];
+};
+
+/** @param whole the headers of the whole object, its length last */
+function severalParts(object: StoredObject, whole: readonly string[], ranges: readonly ByteRange[]): Answer {
+  const { type, length, parts } = makeMultipart(object, headerOf(whole, 'Content-Type'), ranges);
+  const described = whole
+    .slice(0, -2)
+    .map((each, place) => (whole[place - 1] === 'Content-Type' && place % 2 === 1 ? type : each));
+  const headers = [...described, 'Content-Length', String(length)];
+  return { status: 206, headers, body: { kind: 'object', object, parts }, reason: 'range', key: object.key };
 }
 
 /** What says something of the object, and nothing of the notice that is sent in its place. */

@@ -11,11 +11,12 @@ import { resolveMoved } from './moved.js';
 import { challenge, notice, refuse, resolveMissing } from './no-object.js';
 import { resolveObject } from './representation.js';
 import { policyOf, quirksOf } from './memoized-settings.js';
+import type { Quirks } from './quirks.js';
 import { isPreflight, resolvePreflight, withSharing } from './sharing.js';
 import { parseTarget } from './target.js';
 
 /** Methods that stores of objects have for those who have signed in. */
-const WRITING: ReadonlySet<string> = new Set(['POST', 'PUT', 'DELETE', 'COPY']);
+const WRITING: ReadonlySet<string> = new Set(['POST', 'PUT', 'DELETE']);
 
 export const ALLOWED = 'GET, HEAD, OPTIONS';
 
@@ -27,16 +28,10 @@ export function resolve(request: WebRequest, bucket: BucketView, trace?: Recorde
   const { sharing } = bucket.settings;
   const quirks = quirksOf(bucket.settings);
   if (isPreflight(request)) {
-    const allowed = resolvePreflight(request, sharing, trace);
+    const allowed = resolvePreflight(request, sharing, quirks, trace);
     if (allowed) return allowed;
-    if (quirks.sharing === 'objects')
-      return notice(
-        401,
-        'options',
-        'this host refuses what a browser asks beforehand',
-        undefined,
-        challenge(bucket),
-      );
+    if (quirks.sharing !== 'every-answer')
+      return notice(401, 'options', 'this host refuses what a browser asks beforehand');
   }
   const answer = resolveAlone(request, bucket, trace);
   return sharing ? withSharing(answer, request, sharing, quirks, trace) : answer;
@@ -50,15 +45,28 @@ function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder)
   if (method !== 'GET' && method !== 'HEAD') {
     trace?.note('method', method, `a bucket host answers ${ALLOWED}`);
     if (method === 'OPTIONS')
-      return { status: 204, headers: ['Allow', ALLOWED], body: { kind: 'none' }, reason: 'options' };
+      return {
+        status: quirks.optionsStatus,
+        headers: ['Allow', ALLOWED],
+        body: { kind: 'none' },
+        reason: 'options',
+      };
     const because = `a published site is read with GET and HEAD, not ${method}`;
+    if (quirks.otherMethods === 401 && method === 'COPY')
+      return notice(412, 'method', 'COPY needs a place to copy to');
     return quirks.otherMethods === 401 && WRITING.has(method)
       ? notice(401, 'method', because, undefined, challenge(bucket))
       : notice(405, 'method', because, undefined, ['Allow', ALLOWED]);
   }
   trace?.note('method', method, 'reading is what a bucket host is for');
 
+  if (quirks.hostNames === 'as-written' && isUnusual(request.headers['host'])) {
+    const because = `this host knows no bucket under ${String(request.headers['host'])}`;
+    trace?.note('host', 'unknown', because);
+    return notice(statusWithoutBucket(request.target), 'no-bucket', because);
+  }
   const target = parseTarget(request.target, {
+    whole: quirks.hostNames === 'as-written',
     asWritten: quirks.malformedAddress === 'as-written',
     composed: quirks.letterForms === 'composed',
   });
@@ -169,11 +177,10 @@ function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder)
     if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
     else trace?.note('key', served, describeObject(object));
     const answer = resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
-    const isLost =
-      quirks.conditionOutcome === 'missing-with-error-document' && settings.documents.error !== null;
-    return isLost && OUTCOMES.has(answer.status)
-      ? notice(404, 'missing', `this host answers so in place of ${answer.status}`, served)
-      : answer;
+    const instead = insteadOf(answer.status, folder && key !== '', settings.documents.error !== null, quirks);
+    return instead === answer.status
+      ? answer
+      : notice(instead, 'missing', `this host answers so in place of ${answer.status}`, served);
   }
   trace?.note(folder ? 'index' : 'key', 'missing', `release ${bucket.release} has no object ${served}`);
 
@@ -188,6 +195,23 @@ function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder)
 
 /** What conditions and ranges come to where the object is not sent. */
 const OUTCOMES: ReadonlySet<number> = new Set([304, 412, 416]);
+
+/** The status that a host gives in place of one that conditions and ranges came to. */
+function insteadOf(status: number, below: boolean, hasErrorDocument: boolean, quirks: Quirks): number {
+  if (!OUTCOMES.has(status)) return status;
+  if (quirks.conditionOutcome === 'missing-with-error-document') return hasErrorDocument ? 404 : status;
+  return quirks.conditionOutcome === 'failure-at-folders' && below && status !== 304 ? 500 : status;
+}
+
+/** What a host answers that finds no bucket by its name, and takes the address for one of its own interface. */
+function statusWithoutBucket(target: string): number {
+  const segments = target.replace(/\?.*/, '').split('/').filter(Boolean).length;
+  return segments === 0 ? 404 : segments === 1 ? 412 : 400;
+}
+
+/** Whether a host name is written as the standards allow and browsers never do: in upper case, or with a closing dot. */
+export const isUnusual = (host: string | string[] | undefined): boolean =>
+  /[A-Z]|\.(?::\d*)?$/.test(String(host ?? ''));
 
 /** Whether a name may have a hash in it. */
 const MAY_BE_VERSIONED = /[0-9a-f]{8}/;

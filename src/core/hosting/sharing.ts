@@ -40,6 +40,7 @@ export const isPreflight = ({ method, headers }: WebRequest): boolean =>
 export function resolvePreflight(
   { headers }: WebRequest,
   sharing: SharingSetting | undefined,
+  quirks: Quirks,
   trace?: Recorder,
 ): Answer | undefined {
   const origin = single(headers['origin']) ?? '';
@@ -52,7 +53,7 @@ export function resolvePreflight(
   const asked = single(headers['access-control-request-headers']) ?? '';
   const mayAsk = asked.length <= MAX_ASKED && NAMES.test(asked);
   return {
-    status: 204,
+    status: quirks.optionsStatus,
     headers: [
       'Access-Control-Allow-Origin',
       allowed,
@@ -78,7 +79,8 @@ export function withSharing(
 ): Answer {
   const origin = single(headers['origin']);
   const byStandard = quirks.sharing === 'every-answer';
-  if (!byStandard && !OF_OBJECTS.has(answer.status)) return answer;
+  if (quirks.sharing === 'objects' && !OF_OBJECTS.has(answer.status)) return answer;
+  if (quirks.sharing === 'asked' && (answer.reason === 'folder' || answer.status === 500)) return answer;
   const allowed = origin === undefined ? undefined : allowedOrigin(sharing, origin);
   const isForSome = sharing.origins !== 'everyone';
   if (origin !== undefined)

@@ -18,11 +18,13 @@ export interface TargetForm {
   readonly asWritten?: boolean;
   /** Takes letters in whatever way they are composed for those of keys, which are in form NFC. */
   readonly composed?: boolean;
+  /** Takes a whole address for a path. */
+  readonly whole?: boolean;
 }
 
 export function parseTarget(
   target: string,
-  { asWritten = false, composed = false }: TargetForm = {},
+  { asWritten = false, composed = false, whole = false }: TargetForm = {},
 ): TargetResult {
   if (target.length > MAX_TARGET)
     return { status: 414, because: `the address is ${target.length} bytes long; ${MAX_TARGET} are the most` };
@@ -33,7 +35,7 @@ export function parseTarget(
       return rest === '*'
         ? { rawPath: '*', path: '*', query: '' }
         : { status: 400, because: 'the request target is neither a path nor an address' };
-    rest = absolute[1] ?? '';
+    if (!whole) rest = absolute[1] ?? '';
     if (!rest.startsWith('/')) rest = `/${rest}`;
   }
   const hash = rest.indexOf('#');

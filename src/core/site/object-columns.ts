@@ -59,10 +59,13 @@ export class ObjectColumns implements Iterable<StoredObject> {
   }
 
   /** Whether any key begins so. */
-  hasBelow(prefix: string): boolean {
-    const { length } = this.#packed.ends;
-    const place = placeOfKey(length, (at) => this.#key(at), prefix);
-    return place < length && this.#key(place).startsWith(prefix);
+  /** '' after the last. */
+  keyAt(at: number): string {
+    return at < this.length ? this.#key(at) : '';
+  }
+
+  get length(): number {
+    return this.#packed.ends.length;
   }
 
   #key(at: number): string {

@@ -1,5 +1,7 @@
 /** One release as something to host, whatever store it lies in: for a check of it before anybody sees it. */
 import { hostsOf, type BucketView } from '../../core/hosting/bucket-view.js';
+import { hasKeyFrom } from '../../core/hosting/find-in.js';
+import { placeOfKey } from '../../core/site/find-key.js';
 import { ObjectColumns, type PackedObjects } from '../../core/site/object-columns.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosted } from '../../server/hosted.js';
@@ -28,7 +30,10 @@ export function hostRelease(view: BucketView, packed: PackedObjects, read: ReadO
   const answered: BucketView = {
     ...view,
     find: (key) => columns.find(key),
-    hasBelow: (prefix) => columns.hasBelow(prefix),
+    hasBelow: (prefix, counts) => {
+      const keyAt = (at: number): string => columns.keyAt(at);
+      return hasKeyFrom(placeOfKey(columns.length, keyAt, prefix), keyAt, prefix, counts);
+    },
   };
   return {
     refresh: () => undefined,

@@ -59,7 +59,7 @@ export async function askLive(
       observed: got(name),
     }));
     const { body } = answer;
-    const whole = body.kind === 'object' && !body.range && request.method === 'GET';
+    const whole = body.kind === 'object' && !body.range && !body.parts && request.method === 'GET';
     return {
       at: at.host,
       status: observed.status,

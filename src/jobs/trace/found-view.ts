@@ -14,7 +14,7 @@ export async function withView<T>({ state, ...rest }: ViewSource, work: (view: B
   const found = new Map<string, StoredObject | undefined>();
   const wanted = new Set<string>();
   const folders = new Map<string, boolean>();
-  const wantedFolders = new Set<string>();
+  const wantedFolders = new Map<string, ((key: string) => boolean) | undefined>();
   const view: BucketView = {
     ...state,
     find(key) {
@@ -22,10 +22,10 @@ export async function withView<T>({ state, ...rest }: ViewSource, work: (view: B
       wanted.add(key);
       throw NOT_LOOKED_FOR;
     },
-    hasBelow(prefix) {
+    hasBelow(prefix, counts) {
       const known = folders.get(prefix);
       if (known !== undefined) return known;
-      wantedFolders.add(prefix);
+      wantedFolders.set(prefix, counts);
       throw NOT_LOOKED_FOR;
     },
   };
@@ -36,7 +36,8 @@ export async function withView<T>({ state, ...rest }: ViewSource, work: (view: B
       if (!(error instanceof NotLookedFor)) throw error;
       for (const key of wanted) found.set(key, await rest.find(key));
       wanted.clear();
-      for (const prefix of wantedFolders) folders.set(prefix, (await rest.hasBelow?.(prefix)) ?? false);
+      for (const [prefix, counts] of wantedFolders)
+        folders.set(prefix, (await rest.hasBelow?.(prefix, counts)) ?? false);
       wantedFolders.clear();
     }
   }

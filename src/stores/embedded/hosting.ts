@@ -1,4 +1,5 @@
 /** The embedded store as something that answers requests at once. */
+import { MAX_BELOW } from '../../core/hosting/find-in.js';
 import type { BucketView } from '../../core/hosting/bucket-view.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Hosting } from '../port.js';
@@ -29,7 +30,8 @@ export function hostRows(layout: Layout, rows: Rows): Hosting {
           const row = key.length > MAX_KEY ? undefined : rows.current.get([bucket, key]);
           return row && withKey(key, row);
         },
-        hasBelow: (prefix: string): boolean => hasKeyBelow(rows, bucket, prefix),
+        hasBelow: (prefix: string, counts?: (key: string) => boolean): boolean =>
+          hasKeyBelow(rows, bucket, prefix, undefined, counts, MAX_BELOW),
       };
       views.set(bucket, { record: Buffer.from(record), view });
       return view;

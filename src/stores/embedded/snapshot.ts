@@ -48,15 +48,15 @@ export class EmbeddedSnapshot implements Snapshot {
     return row ? withKey(key, row) : undefined;
   }
 
-  async hasBelow(prefix: string): Promise<boolean> {
+  async hasBelow(prefix: string, counts: (key: string) => boolean = () => true): Promise<boolean> {
     if (this.state.release === 0) return false;
-    for (const [key, row] of this.#back) if (row && key.startsWith(prefix)) return true;
+    for (const [key, row] of this.#back) if (row && key.startsWith(prefix) && counts(key)) return true;
     return hasKeyBelow(
       this.#rows,
       this.state.name,
       prefix,
       this.#transaction,
-      (key) => this.#back.get(key) !== null,
+      (key) => this.#back.get(key) !== null && counts(key),
     );
   }
 
@@ -77,14 +77,16 @@ export function hasKeyBelow(
   prefix: string,
   transaction?: Transaction,
   counts: (key: string) => boolean = () => true,
+  most = Infinity,
 ): boolean {
   if (prefix.length > MAX_KEY) return false;
+  let looked = 0;
   for (const [of, key] of rows.current.keys({
     start: [bucket, prefix],
     ...(transaction ? { transaction } : {}),
   })) {
     if (of !== bucket || !key.startsWith(prefix)) return false;
-    if (counts(key)) return true;
+    if (counts(key) || ++looked >= most) return true;
   }
   return false;
 }

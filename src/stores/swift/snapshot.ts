@@ -51,8 +51,8 @@ export class SwiftSnapshot implements Snapshot {
     return row && plainRow(row);
   }
 
-  async hasBelow(prefix: string): Promise<boolean> {
-    for (const key of this.#rows.keys()) if (key.startsWith(prefix)) return true;
+  async hasBelow(prefix: string, counts?: (key: string) => boolean): Promise<boolean> {
+    for (const key of this.#rows.keys()) if (key.startsWith(prefix) && counts?.(key) !== false) return true;
     return false;
   }
 
