@@ -1,7 +1,7 @@
 /** What is wrong with the words of a command, from what yargs says of them. */
 import { looksLikeHost } from '../core/words/public-url.js';
 import { nearestWord } from '../core/words/nearest-word.js';
-import { actionElsewhere, optionElsewhere } from './words-elsewhere.js';
+import { actionElsewhere, meantElsewhere, optionElsewhere } from './words-elsewhere.js';
 
 export interface Misuse {
   readonly command: string;
@@ -47,8 +47,11 @@ export function describeMisuse({ command, takes, actions, options, words, said }
       .filter((word) => word.startsWith('-'))
       .flatMap((word) => optionElsewhere(optionName(word), options) ?? nearOption(word, options) ?? []);
     const hints = near.map((name) => `--${name}`);
-    const [word = '-'] = takes === undefined && shown.length === 1 ? shown : [];
-    const more = word.startsWith('-') ? '' : meantByWord(word, command, options);
+    const [only = '-'] = shown.length === 1 ? shown : [];
+    const word = takes === undefined || only.startsWith('-') ? only : '-';
+    const more = word.startsWith('-')
+      ? meantElsewhere(optionName(word), command, options)
+      : meantByWord(word, command, options);
     return `\`fenestra ${command}\` takes no ${shown.join(', ')}.${didYouMean(hints)}${more}`;
   }
 

@@ -4,6 +4,7 @@ import { parseConnection } from '../core/visiting/connection.js';
 import { parseMoments, parseScreen } from '../core/visiting/visit-options.js';
 import { findBrowser, isProgram } from '../browser/find-browser.js';
 import { openProject, type Project } from '../jobs/project/open-project.js';
+import { placeOfSite } from '../jobs/project/site-place.js';
 import { readEndpoint } from '../jobs/trace/read-request.js';
 import type { VisitInput } from '../jobs/visit/conclude.js';
 import type { WhatIf } from '../jobs/visit/what-if.js';
@@ -57,7 +58,8 @@ export async function readVisit(
       what: `--report ${args.report} has no ending that is known.`,
       fix: 'Name a file that ends in .html; --json gives the same as data.',
     });
-  const at = args.at === undefined ? undefined : readEndpoint(args.at);
+  const beside = args.at === undefined ? undefined : await projectBeside(args);
+  const at = args.at === undefined ? undefined : readEndpoint(args.at, beside && placeOfSite(beside));
   const besides = (['site', 'unpublished', 'with', 'release'] as const).find(
     (name) => args[name] !== undefined && args[name] !== false,
   );
@@ -67,7 +69,7 @@ export async function readVisit(
       fix: `Leave --at or --${besides} out.`,
     });
   const line = parseConnection(args.connection);
-  const source = at ? { at, project: await projectBeside(args) } : { project: await openProject(args) };
+  const source = at ? { at, project: beside } : { project: await openProject(args) };
   const whatIf = 'at' in source ? undefined : await readWhatIf(args, source.project);
   const input: VisitInput = {
     paths: paths.length > 0 ? paths : ['/'],

@@ -47,7 +47,7 @@ export const OPTIONS_ELSEWHERE: ReadonlyMap<string, readonly string[]> = new Map
       'no-prompt',
       'non-interactive',
     ],
-    sure: ['confirm', 'force', 'really'],
+    sure: ['confirm', 'force', 'really', 'yes', 'y'],
     config: ['c', 'conf', 'file', 'configuration'],
     json: ['format', 'output', 'o', 'machine'],
     quiet: ['silent', 's'],
@@ -71,6 +71,17 @@ export const OPTIONS_ELSEWHERE: ReadonlyMap<string, readonly string[]> = new Map
 export function actionElsewhere(word: string, actions: readonly string[]): string | undefined {
   const ours = COMMANDS_ELSEWHERE.get(word)?.split(' ') ?? [];
   return ours.find((each) => actions.includes(each));
+}
+
+/** Options that answer a question before it is asked. */
+const ANSWERS: ReadonlySet<string> = new Set(['yes', ...(OPTIONS_ELSEWHERE.get('yes') ?? [])]);
+
+/** What a word means that no option of the command stands for; '' where nothing is known of it. */
+export function meantElsewhere(word: string, command: string, options: readonly string[]): string {
+  if (ANSWERS.has(word) && !options.includes('yes') && !options.includes('sure')) return ' It asks nothing.';
+  if (command === 'publish' && (word === 'open' || word === 'public'))
+    return ' Whether the public may read a bucket is a matter of `fenestra access open`.';
+  return '';
 }
 
 /** Our option for one from elsewhere, of those that a command has. */

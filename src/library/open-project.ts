@@ -10,7 +10,8 @@ import { SILENT, type Progress } from '../jobs/progress.js';
 import { assertSelection, selectObjects } from '../jobs/survey/select-objects.js';
 import { readKeptPastChanges } from '../jobs/survey/kept-past-changes.js';
 import { surveyProject } from '../jobs/survey/survey-project.js';
-import { readCheckedEndpoint } from '../jobs/trace/read-request.js';
+import { placeOfSite } from '../jobs/project/site-place.js';
+import { readEndpoint } from '../jobs/trace/read-request.js';
 import { checkJson, type CheckJson } from '../report/json/check-json.js';
 import type { PublishJson } from '../report/json/publish-json.js';
 import { historyJson, releaseChangesJson } from '../report/json/history-json.js';
@@ -72,7 +73,7 @@ function callsOf(project: Opened, progress: Progress): Omit<Project, 'bucket' | 
       const outcome = await checkProject(
         project,
         {
-          at: at === undefined ? undefined : readCheckedEndpoint(String(at)),
+          at: at === undefined ? undefined : readEndpoint(String(at), placeOfSite(project)),
           both,
           all,
           everywhere,

@@ -3,6 +3,7 @@ import { FenestraError } from '../core/errors/catalogue.js';
 import { networkReason } from '../core/errors/network-error.js';
 import { reasonInWords } from '../core/errors/system-error.js';
 import type { Project } from '../jobs/project/open-project.js';
+import { placeOfSite } from '../jobs/project/site-place.js';
 import type { Progress } from '../jobs/progress.js';
 import { describeFix } from '../report/text/fix-text.js';
 import { assertOptions, assertText } from './options.js';
@@ -20,7 +21,7 @@ export async function serveOnce(
 ): Promise<Served> {
   const { serve } = await import('../jobs/serving.js');
   const serving = await serve(project, { host, port, unpublished, annotate: false, describeFix }, progress);
-  const address = `http://${project.destination.bucket}.localhost:${serving.port}/`;
+  const address = `http://${project.destination.bucket}.localhost:${serving.port}${placeOfSite(project)}`;
   return {
     address,
     port: serving.port,

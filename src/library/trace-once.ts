@@ -1,6 +1,7 @@
 /** One trace, as data. */
 import type { WebRequest } from '../core/hosting/answer.js';
 import type { Project } from '../jobs/project/open-project.js';
+import { placeOfSite } from '../jobs/project/site-place.js';
 import { withStoreThere } from '../jobs/project/open-store.js';
 import { askLive } from '../jobs/trace/ask-live.js';
 import { readEndpoint, readTraceRequest } from '../jobs/trace/read-request.js';
@@ -21,15 +22,9 @@ export async function traceOnce(
     headers: Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value])),
   };
   return withStoreThere(project, async (store) => {
-    const traced = await traceAddress(project, store, request, url);
-    const endpoint = at === undefined ? undefined : readEndpoint(String(at));
-    const live = endpoint && (await askLive(endpoint, request, traced, { answerTime, ca }));
-    return traceJson(
-      addressOfRequest(project, { method: 'GET', target, headers: {} }, endpoint?.origin ?? url?.origin),
-      traced,
-      {
-        live,
-      },
-    );
+    const endpoint = at === undefined ? undefined : readEndpoint(String(at), placeOfSite(project));
+    const traced = await traceAddress(project, store, request, { url, at: endpoint });
+    const live = endpoint && (await askLive(endpoint, traced.request, traced, { answerTime, ca }));
+    return traceJson(addressOfRequest(project, traced.request, { url, at: endpoint }), traced, { live });
   });
 }

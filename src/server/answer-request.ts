@@ -1,6 +1,8 @@
 /** Answers requests by the resolver: finds the bucket, resolves, sends. */
 import type { IncomingMessage } from 'node:http';
 import type { Answer, WebRequest } from '../core/hosting/answer.js';
+import { answerBelow, answerOutside, targetBelow } from '../core/hosting/below-path.js';
+import type { BucketView } from '../core/hosting/bucket-view.js';
 import type { Fix } from '../core/hosting/diagnose.js';
 import { resolveHost } from '../core/hosting/host.js';
 import { FenestraError } from '../core/errors/catalogue.js';
@@ -21,6 +23,8 @@ export interface AnswerOptions {
   readonly secure?: boolean;
   /** The port that its page of buckets speaks of, where it is not its own. */
   readonly shownPort?: number;
+  /** Paths, with their closing slash, below which buckets are served; those that are not named are at the root. */
+  readonly places?: ReadonlyMap<string, string>;
   /** Adds a header that names the reason. */
   readonly annotate?: boolean;
   readonly onServed?: (served: Served) => void;
@@ -50,8 +54,13 @@ export function createHandler(
     views.look(at);
     const verdict = views.resolveHost(hostOf(request), resolveHost);
     if (verdict.kind === 'front')
-      return answerFront(request, response, views, options.shownPort ?? port(), hosted.trouble?.());
-    const resolved = verdict.kind === 'bucket' ? views.answer(verdict.name, web) : undefined;
+      return answerFront(request, response, views, {
+        port: options.shownPort ?? port(),
+        places: options.places,
+        trouble: hosted.trouble?.(),
+      });
+    const resolved =
+      verdict.kind === 'bucket' ? answerInPlace(views, verdict.name, web, options.places) : undefined;
     const view = resolved?.view;
     const result: Answer = resolved?.answer ?? {
       status: 404,
@@ -98,6 +107,24 @@ export function createHandler(
     if (response.isItsTurn) begin(request, response, false);
     else response.waitForTurn(request, () => begin(request, response, false));
   };
+}
+
+/** @param places below which buckets are served */
+function answerInPlace(
+  views: ViewCache,
+  bucket: string,
+  web: WebRequest,
+  places: AnswerOptions['places'],
+): { readonly view: BucketView; readonly answer: Answer } | undefined {
+  const place = places?.get(bucket);
+  if (place === undefined) return views.answer(bucket, web);
+  const target = targetBelow(web.target, place);
+  if (target === undefined) {
+    const view = views.view(bucket);
+    return view && { view, answer: answerOutside(web.target, place, view) };
+  }
+  const resolved = views.answer(bucket, { ...web, target });
+  return resolved && { view: resolved.view, answer: answerBelow(resolved.answer, web, place) };
 }
 
 /** The authority of an absolute-form target counts before the Host field (RFC 9112 section 3.2.2). */

@@ -21,10 +21,9 @@ export function answerFront(
   request: IncomingMessage,
   response: ServerResponse,
   hosted: { buckets(): readonly HostedBucket[] },
-  port: number,
-  trouble: string | undefined,
+  about: AboutServer,
 ): void {
-  const page = Buffer.from(renderFrontPage(hosted.buckets(), port, trouble));
+  const page = Buffer.from(renderFrontPage(hosted.buckets(), about));
   const reading = request.method === 'GET' || request.method === 'HEAD';
   const headers = [
     'Content-Type',
@@ -40,15 +39,22 @@ export function answerFront(
   response.end(request.method === 'GET' ? page : undefined);
 }
 
-/** @param port where the server listens, for the addresses @param trouble why something older is hosted */
+export interface AboutServer {
+  /** Where it listens, for the addresses. */
+  readonly port: number;
+  /** Paths below which buckets are served. */
+  readonly places?: ReadonlyMap<string, string> | undefined;
+  /** Why something older is hosted. */
+  readonly trouble: string | undefined;
+}
+
 export function renderFrontPage(
   buckets: readonly HostedBucket[],
-  port: number,
-  trouble: string | undefined,
+  { port, places, trouble }: AboutServer,
 ): string {
   const rows = buckets.map((bucket) => {
     const addresses = [`${bucket.name}.localhost`, ...bucket.domains].map(
-      (host) => `http://${host}:${port}/`,
+      (host) => `http://${host}:${port}${places?.get(bucket.name) ?? '/'}`,
     );
     const [first = '', ...others] = addresses;
     return `<li><a href="${escapeHtml(first)}">${escapeHtml(bucket.name)}</a><span class="access ${bucket.access}">${bucket.access}</span>

@@ -6,7 +6,8 @@ import { quoteWord } from '../../core/words/command-line.js';
 import type { Level } from '../../core/findings/finding.js';
 import { formatBaseline, readBaseline } from '../../jobs/check/baseline-file.js';
 import { DEFAULT_CONCURRENCY, POLITE_RATE } from '../../jobs/check/limits.js';
-import { readCheckedEndpoint } from '../../jobs/trace/read-request.js';
+import { placeOfSite } from '../../jobs/project/site-place.js';
+import { readEndpoint } from '../../jobs/trace/read-request.js';
 import { openProject } from '../../jobs/project/open-project.js';
 import { writeResult } from '../../jobs/project/write-result.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
@@ -135,18 +136,17 @@ export default defineCommand<Args>({
       });
   },
   async run(args, terminal) {
-    const at = args.at === undefined ? undefined : readCheckedEndpoint(args.at);
     assertWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) assertWhole('rate', args.rate, 100_000);
     assertWhole('run-time', args['run-time'], 1_000_000);
     const { answerTime, ca } = readEndpointOptions(args);
-    if (args.both && !at)
+    if (args.both && args.at === undefined)
       throw new FenestraError('USAGE', {
         what: '--both sets an endpoint beside our own emulation, and no endpoint was named.',
         fix: 'Name it with --at URL.',
       });
     const files = [args.report].flat();
-    if (args.unpublished && at)
+    if (args.unpublished && args.at !== undefined)
       throw new FenestraError('USAGE', {
         what: '--unpublished checks the site folder, which no endpoint has.',
         fix: 'Leave --at or --unpublished out.',
@@ -160,6 +160,7 @@ export default defineCommand<Args>({
     const baseline = args.baseline === undefined ? undefined : readBaseline(args.baseline);
     const saved = args['save-baseline'];
     const project = await openProject(args);
+    const at = args.at === undefined ? undefined : readEndpoint(args.at, placeOfSite(project));
     const { both, against, all, everywhere, expect, concurrency, rate } = args;
     const options = {
       at,

@@ -189,13 +189,13 @@ const formatLogged = (served: Served): string =>
   `${JSON.stringify({ ...served, at: isoMoment(served.at), headers: headersToRecord(served.headers) })}\n`;
 
 function announce(serving: Serving, args: Args, terminal: Terminal, beside: Sidecars): void {
-  const { host, port, buckets } = serving;
+  const { host, port, buckets, places } = serving;
   terminal.print(formatServing(serving, args.unpublished, terminal.paint));
   for (const text of beside.texts) terminal.print(`\n${text}`);
   terminal.printJson({
     address: bareAddress(host, port),
     port,
-    buckets: buckets.map((bucket) => ({ bucket, address: bucketAddress(bucket, port) })),
+    buckets: buckets.map((bucket) => ({ bucket, address: bucketAddress(bucket, port, places.get(bucket)) })),
     ...beside.json,
   });
   const exposed = formatExposed(host, terminal.paint);

@@ -7,6 +7,7 @@ import { openProject } from '../../jobs/project/open-project.js';
 import { withStoreThere } from '../../jobs/project/open-store.js';
 import { askLive } from '../../jobs/trace/ask-live.js';
 import { readEndpoint, readTraceRequest } from '../../jobs/trace/read-request.js';
+import { placeOfSite } from '../../jobs/project/site-place.js';
 import { readHeld } from '../../jobs/trace/read-held.js';
 import { addressOfRequest, traceAddress } from '../../jobs/trace/trace-address.js';
 import { traceJson } from '../../report/json/trace-json.js';
@@ -78,13 +79,13 @@ export default defineCommand<Args>({
   async run(args, terminal) {
     const { request, url: whole } = readRequest(args);
     const has = args['browser-has'] === undefined ? undefined : readReleaseNumber(args['browser-has']);
-    const at = args.at === undefined ? undefined : readEndpoint(args.at);
     const settings = readEndpointOptions(args);
     const project = await openProject(args);
+    const at = args.at === undefined ? undefined : readEndpoint(args.at, placeOfSite(project));
     return withStoreThere(project, async (store) => {
-      const traced = await traceAddress(project, store, request, whole);
-      const url = addressOfRequest(project, request, at?.origin ?? whole?.origin);
-      const live = at ? await askLive(at, request, traced, settings) : undefined;
+      const traced = await traceAddress(project, store, request, { url: whole, at });
+      const url = addressOfRequest(project, traced.request, { url: whole, at });
+      const live = at ? await askLive(at, traced.request, traced, settings) : undefined;
       const { answer, headers, steps, fix, destination } = traced;
       // A whole address may be of another destination than the one that is meant without its name.
       const command = commandFor(project, destination, args.config, terminal);

@@ -5,10 +5,16 @@ import { QUIRK_SETS, QUIRKS } from '../hosting/quirks.js';
 import { resolve } from '../hosting/resolve.js';
 import type { Finding } from '../findings/finding.js';
 import { ANSWERS_DIFFERENTLY } from './check-findings.js';
+import { writtenIn } from './site-address.js';
 import type { UsedAddress } from './release-context.js';
 
 /** @param addresses what the site itself refers to */
-export function comparePortability(view: BucketView, addresses: readonly UsedAddress[]): Finding[] {
+/** @param place the path of the host below which the bucket is served */
+export function comparePortability(
+  view: BucketView,
+  addresses: readonly UsedAddress[],
+  place = '/',
+): Finding[] {
   const others = Object.entries(QUIRK_SETS).map(([name, quirks]) => ({
     name,
     view: { ...view, settings: { ...view.settings, quirks } },
@@ -29,7 +35,7 @@ export function comparePortability(view: BucketView, addresses: readonly UsedAdd
       key: address.from,
       line: address.line,
       message: `"${address.raw}": ${wordsOf(here)} here, ${words}`,
-      fix: fixOf(address.path, here, view),
+      fix: fixOf(writtenIn(address.from, address.path, { view, place }), here, view),
     });
   }
   return [...findings, ...compareMistakes(view, others)];

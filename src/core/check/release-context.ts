@@ -107,6 +107,8 @@ export interface ReleaseContext {
   readonly address: string;
   /** The folder of the bucket that the site lies in, with its closing slash; '' at the root. */
   readonly under: string;
+  /** The path of the host below which the bucket is served, with its closing slash; '/' at the root. */
+  readonly place: string;
   /** Where the rule stands that gives a key its type (`fenestra.yaml line 12`); undefined where a default does. */
   readonly typeRule: (key: string) => string | undefined;
   /** The type that the leading bytes of an object are of; undefined where they tell none. */

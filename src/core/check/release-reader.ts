@@ -130,12 +130,13 @@ export class ReleaseReader {
     this.followImports();
     for (const [id, link] of this.#fragments)
       if (!this.anchorsOf(link.key ?? '').has(link.hash)) this.#links.add(id, link);
-    const { view, objects, address, under, typeRule, bytesAre } = this.#input;
+    const { view, objects, address, under, place = '/', typeRule, bytesAre } = this.#input;
     return {
       view,
       objects,
       address,
       under,
+      place,
       typeRule,
       bytesAre,
       index: this.index(),

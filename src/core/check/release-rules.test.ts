@@ -32,6 +32,12 @@ const HEALTHY = {
   'app.js': '1',
 };
 
+/** The same below a path of its host. */
+const BELOW = {
+  'index.html': '<h1>Mill</h1><a href="visit/">Visit</a>',
+  'not-found.html': '<p>Nothing here. <a href="/v1/AUTH_mill/bucket/">Home</a></p>',
+};
+
 const cascade = createCascade({ file: 'fenestra.yaml', rules: [] });
 const page = (text: string): string =>
   /^<(?:!doctype|html|\?xml)/i.test(text) ? text : `<!doctype html><title>Mill</title><body>${text}`;
@@ -174,6 +180,26 @@ const BAD: readonly [string, Case, RegExp][] = [
     'reference-outside',
     { ...on('<img src="/pictures/owl.png" alt="">'), place: '/v1/AUTH_mill/bucket/' },
     /leads out of the site.*write (?:\.\.\/)*pictures\/owl\.png/,
+  ],
+  [
+    'reference-slash',
+    {
+      files: { ...BELOW, 'a/b.html': '<a href="../visit">x</a>', 'visit/index.html': '<p>x' },
+      place: '/v1/AUTH_mill/bucket/',
+    },
+    /write \.\.\/visit\/$/m,
+  ],
+  [
+    'reference-outside',
+    {
+      files: {
+        ...BELOW,
+        'not-found.html': `${BELOW['not-found.html']}<img src="/owl.png" alt="">`,
+        'owl.png': 'x',
+      },
+      place: '/v1/AUTH_mill/bucket/',
+    },
+    /write \/v1\/AUTH_mill\/bucket\/owl\.png/,
   ],
   ['reference-malformed', on('<a href="/100%/">x</a>'), /no address that can be asked for/],
   ['reference-malformed', on('<a href="http://[mill/">x</a>'), /no address that can be asked for/],

@@ -18,6 +18,8 @@ export type Reason =
   | 'malformed'
   | 'too-long'
   | 'no-bucket'
+  /** Elsewhere on a host that serves the bucket below a path. */
+  | 'outside'
   | 'closed'
   | 'unreadable'
   | 'missing'

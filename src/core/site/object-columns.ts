@@ -1,5 +1,5 @@
 /** Objects of a release in columns: a tenth of the memory of one thing for each, and another thread can have them too. */
-import { findKey, placeOfKey } from './find-key.js';
+import { findKey } from './find-key.js';
 import type { ObjectHeaders, StoredObject } from './site-object.js';
 
 const DIGEST = 32;

@@ -159,7 +159,7 @@ export async function checkRelease(
     ...inspection.findings,
     ...front,
     ...overBudget,
-    ...(options.everywhere ? comparePortability(open, inspection.addresses) : []),
+    ...(options.everywhere ? comparePortability(open, inspection.addresses, placeOfSite(project)) : []),
     ...(input.byOthers
       ? changesOfOthers(
           view.name,

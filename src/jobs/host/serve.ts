@@ -5,6 +5,7 @@ import { startHostServer, type HostServerOptions, type Served } from '../../serv
 import { noteServing } from '../project/serving-note.js';
 import { openStore } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
+import { placesInStore } from '../project/site-place.js';
 import type { Progress } from '../progress.js';
 import { hostUnpublished } from './host-site.js';
 import { hostStore } from './host-store.js';
@@ -30,6 +31,8 @@ export interface Serving {
   readonly port: number;
   /** The buckets at the start; more may come. */
   readonly buckets: readonly string[];
+  /** Paths of their hosts below which buckets are served. */
+  readonly places: ReadonlyMap<string, string>;
   /** Hosts the same for the front alone, as what was asked by https. */
   behindFront(connections: number): Promise<BehindFront>;
   /** Stops listening, lets what is under way finish within the grace time, then ends it. */
@@ -76,7 +79,9 @@ const answersLocally = (host: string): boolean => /^(?:127\.0\.0\.1|0\.0\.0\.0|l
 
 /** @throws FenestraError PORT_IN_USE, LISTEN_FAILED, STORE_ELSEWHERE, SITE_… */
 export async function serve(project: Project, input: ServeInput, progress: Progress): Promise<Serving> {
-  const { unpublished, ...options } = input;
+  const { unpublished, ...rest } = input;
+  const places = placesInStore(project);
+  const options = { ...rest, places };
   if (unpublished) {
     const site = await hostUnpublished(project, progress);
     try {
@@ -86,6 +91,7 @@ export async function serve(project: Project, input: ServeInput, progress: Progr
         host: server.host,
         port: server.port,
         buckets: [project.destination.bucket],
+        places,
         behindFront: behindFront(hosting, server.port),
         async close(graceMs) {
           await server.close(graceMs);
@@ -107,6 +113,7 @@ export async function serve(project: Project, input: ServeInput, progress: Progr
       host: server.host,
       port: server.port,
       buckets: (await store.buckets()).map(({ name }) => name),
+      places,
       behindFront: behindFront(hosting, server.port),
       async close(graceMs) {
         takeBack?.();

@@ -5,6 +5,20 @@ import type { Project } from './open-project.js';
 export const placeOfSite = ({ destination: { address } }: Pick<Project, 'destination'>): string =>
   address === undefined ? '/' : new URL(address).pathname.replace(/\/?$/, '/');
 
+/** The paths below which the buckets of a store are served, where it is not at the root; the destination that is meant counts first. */
+export function placesInStore({
+  config,
+  destination,
+}: Pick<Project, 'config' | 'destination'>): Map<string, string> {
+  const places = new Map<string, string>();
+  for (const each of [destination, ...config.destinations]) {
+    const place = placeOfSite({ destination: each });
+    if (each.store === destination.store && place !== '/' && !places.has(each.bucket))
+      places.set(each.bucket, place);
+  }
+  return places;
+}
+
 /** The endpoint of the whole bucket. @param at may name the folder of it that the site lies in */
 export function endpointOfBucket(at: URL, { destination: { under } }: Pick<Project, 'destination'>): URL {
   if (under === undefined || !at.pathname.endsWith(`/${under}`)) return at;

@@ -21,18 +21,15 @@ export function readUrl(text: string): URL {
   return url;
 }
 
-/** An endpoint to check, which may lie below a path of its host. @throws FenestraError URL_INVALID */
-export function readCheckedEndpoint(text: string): URL {
+/**
+ * An endpoint to ask: the root of a host, or a path below which a store serves a bucket.
+ * @param place the path that the site's own address has
+ * @throws FenestraError URL_INVALID
+ */
+export function readEndpoint(text: string, place = '/'): URL {
   const url = readUrl(text);
-  return url.search === '' && url.hash === '' && /^(?:\/[\w.~-]+){2,}\/$/.test(url.pathname)
-    ? url
-    : readEndpoint(text);
-}
-
-/** An endpoint to ask: a bucket answers at the root of its host. @throws FenestraError URL_INVALID */
-export function readEndpoint(text: string): URL {
-  const url = readUrl(text);
-  if (url.pathname !== '/' || url.search !== '' || url.hash !== '')
+  const isPlace = url.pathname === place || /^(?:\/[\w.~-]+){2,}\/$/.test(url.pathname);
+  if ((url.pathname !== '/' && !isPlace) || url.search !== '' || url.hash !== '')
     throw new FenestraError('URL_INVALID', {
       url: publicUrl(url).href,
       reason: `a bucket answers at the root of its host, and this is a place below it; the root is ${publicUrl(new URL('/', url)).href}`,

@@ -15,7 +15,16 @@ import type { Project } from '../project/open-project.js';
 import { sourceOf, withView } from './found-view.js';
 import { readSiteKeys } from './site-keys.js';
 
+export interface AskedOf {
+  /** The whole address, where one was given: its host names the bucket. */
+  readonly url?: URL | undefined;
+  /** The live endpoint that is asked the same. */
+  readonly at?: URL | undefined;
+}
+
 export interface TracedAddress extends Trace {
+  /** What the bucket was asked for: the path below which it lies is no part of it. */
+  readonly request: WebRequest;
   readonly bucket: string;
   /** The destination that publishes it; undefined where the config has none. */
   readonly destination: Destination | undefined;
@@ -23,16 +32,15 @@ export interface TracedAddress extends Trace {
 }
 
 /**
- * @param url the whole address, where one was given: its host names the bucket
  * @throws FenestraError BUCKET_MISSING, HOST_UNKNOWN, URL_INVALID
  */
 export async function traceAddress(
   project: Project,
   store: Store,
   asked: WebRequest,
-  url: URL | undefined,
+  { url, at }: AskedOf,
 ): Promise<TracedAddress> {
-  const request = withinPlace(project, asked, url);
+  const request = withinPlace(project, asked, { url, at });
   const { bucket, because } = await chooseBucket(project, store, url);
   const snapshot = await store.open(bucket);
   try {
@@ -48,27 +56,27 @@ export async function traceAddress(
     const site = destination && readSiteKeys(project);
     const inSite = (key: string): boolean => key.startsWith(under) && site?.().has(siteKey(key)) === true;
     const fix = await findFix(trace.answer, store, snapshot, { under, inSite });
-    return { ...trace, bucket, destination, ...(fix ? { fix } : {}) };
+    return { ...trace, request, bucket, destination, ...(fix ? { fix } : {}) };
   } finally {
     await snapshot.close();
   }
 }
 
 /** The whole address of a request, as it may be shown. */
-export const addressOfRequest = (
-  project: Project,
-  { target }: WebRequest,
-  origin: string | undefined,
-): string =>
-  new URL(
-    origin === undefined ? placeOfSite(project).slice(0, -1) + target : target,
-    origin ?? project.address,
-  ).href;
+export function addressOfRequest(project: Project, { target }: WebRequest, { url, at }: AskedOf): string {
+  if (!at && url) return url.href;
+  const place = at ? at.pathname : placeOfSite(project);
+  return new URL(place.slice(0, -1) + target, at?.origin ?? project.address).href;
+}
 
 /** Of a whole address what the bucket is asked for, where it is served below a path. @throws FenestraError URL_INVALID */
-function withinPlace(project: Project, request: WebRequest, url: URL | undefined): WebRequest {
-  const place = placeOfSite(project);
-  if (!url || place === '/' || url.host !== new URL(project.address).host) return request;
+function withinPlace(project: Project, request: WebRequest, { url, at }: AskedOf): WebRequest {
+  if (!url) return request;
+  const isAsked = url.host === at?.host;
+  const isOwn =
+    url.host === new URL(project.address).host || url.hostname === `${project.destination.bucket}.localhost`;
+  const place = isAsked ? at.pathname : isOwn ? placeOfSite(project) : '/';
+  if (place === '/') return request;
   const target = pathInPlace(request.target, place);
   if (target !== undefined) return { ...request, target };
   throw new FenestraError('URL_INVALID', { url: url.href, reason: `this site lies below ${place}` });

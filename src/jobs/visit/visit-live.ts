@@ -4,6 +4,7 @@ import type { VisitOutcome } from '../../core/visiting/visit-outcome.js';
 import { AS_IT_IS } from '../../core/visiting/time-out.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { Project } from '../project/open-project.js';
+import { pathInPlace } from '../project/site-place.js';
 import type { Progress } from '../progress.js';
 import { readTraceRequest } from '../trace/read-request.js';
 import { adviseOn, browseToo, ruleFinder, weighBudgets, type VisitInput } from './conclude.js';
@@ -25,15 +26,17 @@ export async function visitLive(
   try {
     const paths = input.paths.map((path) => {
       const { target, url } = readTraceRequest(path);
-      if (!url || url.host === at.host) return target;
+      if (!url) return target;
+      const inPlace = url.host === at.host ? pathInPlace(target, at.pathname) : undefined;
+      if (inPlace !== undefined) return inPlace;
       throw new FenestraError('URL_INVALID', {
         url: path,
-        reason: `its host is not that of --at, ${at.host}`,
+        reason: `it does not lie below ${publicUrl(at).href}, which --at names`,
       });
     });
     const now = Date.now();
     const base = publicUrl(at).href;
-    const urls = paths.map((path) => new URL(path, base).href);
+    const urls = paths.map((path) => base + path.slice(1));
     const visits = await visitSite(site, urls, input, { at: now, since: now, timeOut: AS_IT_IS }, progress);
     return {
       ...visits,

@@ -4,6 +4,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { HEAD, type SiteAnswer, type VisitedSite } from '../../core/visiting/page-load.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import { RUN_TIME } from '../check/limits.js';
+import { pathInPlace } from '../project/site-place.js';
 import { readText } from '../check/read-text.js';
 import { createAgent, readAnswer, reasonOf, type WholeAnswer } from '../../endpoint/index.js';
 
@@ -51,7 +52,7 @@ export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): Vi
       if (/html|css|script/.test(answer.headers['content-type'] ?? '')) texts.set(url, answer);
       else if (answer.body && /image|octet/.test(answer.headers['content-type'] ?? ''))
         heads.set(url, Uint8Array.from(answer.body.subarray(0, HEAD)));
-      return toAnswer(answer, pathname);
+      return toAnswer(answer, pathInPlace(pathname, at.pathname) ?? pathname);
     },
     head: (url) => Promise.resolve(heads.get(url)),
     text: (url) => {

@@ -5,7 +5,9 @@ import type { Paint } from './paint.js';
 export const bareAddress = (host: string, port: number): string =>
   `http://${host.includes(':') ? `[${host}]` : host}:${port}/`;
 
-export const bucketAddress = (bucket: string, port: number): string => `http://${bucket}.localhost:${port}/`;
+/** @param place the path of its host that the bucket is served below */
+export const bucketAddress = (bucket: string, port: number, place = '/'): string =>
+  `http://${bucket}.localhost:${port}${place}`;
 
 /** @param buckets those that are there now @param unpublished it is the site folder that is served */
 export function formatServing(
@@ -13,7 +15,13 @@ export function formatServing(
     host,
     port,
     buckets,
-  }: { readonly host: string; readonly port: number; readonly buckets: readonly string[] },
+    places,
+  }: {
+    readonly host: string;
+    readonly port: number;
+    readonly buckets: readonly string[];
+    readonly places: ReadonlyMap<string, string>;
+  },
   unpublished: boolean,
   paint: Paint,
 ): string {
@@ -24,7 +32,7 @@ export function formatServing(
       : 'a store without buckets yet';
   return [
     `Serving ${what}. Ctrl-C ends it.`,
-    ...buckets.map((bucket) => `  ${paint.strong(bucketAddress(bucket, port))}`),
+    ...buckets.map((bucket) => `  ${paint.strong(bucketAddress(bucket, port, places.get(bucket)))}`),
     `  ${paint.soft(`${bareAddress(host, port)} lists them`)}`,
   ].join('\n');
 }

@@ -1,5 +1,6 @@
 import { elsewhere, releaseRule } from '../rule.js';
-import { isRelative, rooted } from './error-page-relative.js';
+import { rootedIn } from '../site-address.js';
+import { isRelative } from './error-page-relative.js';
 
 export const appPageRelative = releaseRule(
   {
@@ -10,7 +11,7 @@ export const appPageRelative = releaseRule(
     example: '<script type="module" src="./assets/app.js"> with appPaths: ["/orders/**"]',
     fix: 'Begin the addresses in it with a slash; in most builders that is the base path of the build.',
   },
-  function* ({ view, documents }) {
+  function* ({ view, documents, place }) {
     for (const app of view.settings.apps ?? []) {
       const reading = documents.apps.get(app.page);
       if (!reading || (reading.base !== undefined && !isRelative(reading.base))) continue;
@@ -21,7 +22,7 @@ export const appPageRelative = releaseRule(
         key: app.page,
         line: first.line,
         message: `the page of the app refers to "${first.raw}", which depends on the depth of the address`,
-        fix: `write ${rooted(app.page, first.raw)}, and so for the others`,
+        fix: `write ${rootedIn(app.page, first.raw, { place })}, and so for the others`,
         about: app.page,
         ...elsewhere(relative.slice(1).map(({ line }) => ({ key: app.page, line }))),
       };

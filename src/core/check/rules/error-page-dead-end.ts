@@ -8,7 +8,7 @@ export const errorPageDeadEnd = releaseRule(
     example: 'a not-found.html without any link',
     fix: 'Link to the home page, or take over the navigation of the site.',
   },
-  function* ({ view, documents, under }) {
+  function* ({ view, documents, under, place }) {
     const key = view.settings.documents.error;
     const { error } = documents;
     if (key === null || error?.kind !== 'page' || error.empty || error.scripted) return;
@@ -19,7 +19,7 @@ export const errorPageDeadEnd = releaseRule(
     yield {
       key,
       message: 'the error page has no link back into the site',
-      fix: `add a link such as <a href="/${under}">Home</a> to ${ownKey({ under }, key)}`,
+      fix: `add a link such as <a href="${place}${under}">Home</a> to ${ownKey({ under }, key)}`,
     };
   },
 );

@@ -9,14 +9,14 @@ export const errorPagePlain = releaseRule(
     example: 'a not-found.html without the style sheet that every other page loads',
     fix: 'Load the styles of the site in it, by an address that begins with a slash.',
   },
-  function* ({ view, documents, under }) {
+  function* ({ view, documents, under, place }) {
     const key = view.settings.documents.error;
     const { error, index } = documents;
     if (key === null || error?.kind !== 'page' || error.empty || error.scripted || error.styled) return;
     if (error.references.some(({ use }) => use === 'style')) return;
     const sheet = index?.references.find(({ use }) => use === 'style');
     if (!sheet && index?.styled !== true) return;
-    const address = sheet && rootedAddress(sheet.raw, under);
+    const address = sheet && rootedAddress(sheet.raw, place + under);
     yield {
       key,
       message: 'the error page has none of the styles of the home page',
@@ -29,8 +29,8 @@ export const errorPagePlain = releaseRule(
 );
 
 /** As the home page loads it, from any depth. */
-const rootedAddress = (raw: string, under: string): string | undefined => {
-  if (!URL.canParse(raw, `http://site.invalid/${under}`)) return undefined;
-  const url = new URL(raw, `http://site.invalid/${under}`);
+const rootedAddress = (raw: string, home: string): string | undefined => {
+  if (!URL.canParse(raw, `http://site.invalid${home}`)) return undefined;
+  const url = new URL(raw, `http://site.invalid${home}`);
   return url.host === 'site.invalid' ? url.pathname + url.search : url.href;
 };

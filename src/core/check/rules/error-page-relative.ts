@@ -1,11 +1,8 @@
 import { elsewhere, releaseRule } from '../rule.js';
+import { rootedIn } from '../site-address.js';
 
 /** Relative to the address in the bar, which for a mistake can be any depth. */
 export const isRelative = (raw: string): boolean => raw !== '' && !/^(?:[/#?]|[a-z][a-z0-9+.-]*:)/i.test(raw);
-
-/** An address with its leading slash. @param key of the page that refers to it */
-export const rooted = (key: string, raw: string): string =>
-  new URL(raw, `http://site.invalid/${key.slice(0, key.lastIndexOf('/') + 1)}`).pathname;
 
 export const errorPageRelative = releaseRule(
   {
@@ -16,7 +13,7 @@ export const errorPageRelative = releaseRule(
     example: '<link rel="stylesheet" href="styles/mill.css"> in not-found.html',
     fix: 'Begin the addresses in it with a slash.',
   },
-  function* ({ view, documents }) {
+  function* ({ view, documents, place }) {
     const key = view.settings.documents.error;
     const { error } = documents;
     if (key === null || !error || (error.base !== undefined && !isRelative(error.base))) return;
@@ -27,7 +24,7 @@ export const errorPageRelative = releaseRule(
       key,
       line: first.line,
       message: `the error page refers to "${first.raw}", which depends on the depth of the wrong address`,
-      fix: `write ${rooted(key, first.raw)}, and so for the others`,
+      fix: `write ${rootedIn(key, first.raw, { place })}, and so for the others`,
       about: key,
       ...elsewhere(relative.slice(1).map(({ line }) => ({ key, line }))),
     };

@@ -1,6 +1,7 @@
 import { keyToPath } from '../../site/key.js';
 import { isLoad } from '../release-context.js';
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const errorPageUnstyled = linkRule(
   {
@@ -15,15 +16,15 @@ export const errorPageUnstyled = linkRule(
     from === view.settings.documents.error &&
     isLoad(use) &&
     (trouble === 'missing' || trouble === 'case' || trouble === 'unreadable'),
-  ({ raw, problem: trouble, key }, { index }) => {
-    const near = trouble === 'unreadable' ? undefined : index.near(key ?? '');
+  ({ raw, from, problem: trouble, key }, context) => {
+    const near = trouble === 'unreadable' ? undefined : context.index.near(key ?? '');
     return {
       message: `the error page loads "${raw}", which ${trouble === 'unreadable' ? 'the public may not read' : 'does not exist'}`,
       fix:
         trouble === 'unreadable'
           ? `let the public read ${key ?? ''} (readable)`
           : near && !near.misnamed
-            ? `${near.because}: write ${keyToPath(near.key)}`
+            ? `${near.because}: write ${writtenIn(from, keyToPath(near.key), context)}`
             : `correct the reference, or publish ${key ?? ''}`,
     };
   },

@@ -1,6 +1,7 @@
 import { keyToPath } from '../../site/key.js';
 import { isLoad } from '../release-context.js';
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceCase = linkRule(
   {
@@ -13,11 +14,11 @@ export const referenceCase = linkRule(
   },
   ({ problem: trouble, use, from }, { view }) =>
     trouble === 'case' && !(from === view.settings.documents.error && isLoad(use)),
-  ({ raw, key }, { index }) => {
-    const same = index.sameLetters(key ?? '');
+  ({ raw, from, key }, context) => {
+    const same = context.index.sameLetters(key ?? '');
     return {
       message: `"${raw}" leads nowhere: ${same?.because ?? 'the case of letters counts'}`,
-      fix: `write ${keyToPath(same?.key ?? '')}`,
+      fix: `write ${writtenIn(from, keyToPath(same?.key ?? ''), context)}`,
     };
   },
 );

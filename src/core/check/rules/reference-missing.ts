@@ -1,6 +1,7 @@
 import { keyToPath } from '../../site/key.js';
 import { isLoad } from '../release-context.js';
 import { linkRule, ownKey } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceMissing = linkRule(
   {
@@ -12,7 +13,8 @@ export const referenceMissing = linkRule(
   },
   ({ problem: trouble, use, from }, { view }) =>
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
-  ({ raw, path, key }, { index, under }) => {
+  ({ raw, from, path, key }, context) => {
+    const { index, under } = context;
     const near = index.near(key ?? '');
     return {
       message: `"${raw}" leads nowhere: there is no ${path}`,
@@ -22,7 +24,7 @@ export const referenceMissing = linkRule(
           ? `${near.because}: decompress it to ${ownKey({ under }, key ?? '')}; a rule with \`encoding: gzip\` compresses it on the way`
           : near.misnamed
             ? `${near.because}: rename the file to ${ownKey({ under }, key ?? '')}`
-            : `${near.because}: write ${keyToPath(near.key)}`,
+            : `${near.because}: write ${writtenIn(from, keyToPath(near.key), context)}`,
     };
   },
 );

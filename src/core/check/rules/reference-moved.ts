@@ -1,4 +1,5 @@
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceMoved = linkRule(
   {
@@ -9,8 +10,8 @@ export const referenceMoved = linkRule(
     fix: 'Write the new address.',
   },
   ({ problem: trouble }) => trouble === 'moved',
-  ({ raw, detail }) => ({
-    message: `"${raw}" has moved to ${detail ?? ''}`,
-    fix: `write ${detail ?? ''}`,
+  ({ raw, from, detail = '' }, context) => ({
+    message: `"${raw}" has moved to ${detail}`,
+    fix: `write ${detail.startsWith('/') ? writtenIn(from, detail, context) : detail}`,
   }),
 );

@@ -1,4 +1,5 @@
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceOutside = linkRule(
   {
@@ -10,18 +11,8 @@ export const referenceOutside = linkRule(
     fix: 'Write it relative to the page (../styles/mill.css), or give the site a host name of its own.',
   },
   ({ problem: trouble }) => trouble === 'outside',
-  ({ raw, from, path }) => ({
+  ({ raw, from, path }, context) => ({
     message: `"${raw}" leads out of the site, which does not lie at the root of its host`,
-    fix: `write ${relativeTo(from, path)}, or give the site a host name of its own`,
+    fix: `write ${writtenIn(from, path, context)}, or give the site a host name of its own`,
   }),
 );
-
-/** @param from the key of the page @param path an address of the site, percent-encoded */
-function relativeTo(from: string, path: string): string {
-  const here = from.split('/').slice(0, -1).map(encodeURIComponent);
-  const there = path.slice(1).split('/');
-  let shared = 0;
-  while (shared < here.length && shared < there.length - 1 && here[shared] === there[shared]) shared++;
-  const up = '../'.repeat(here.length - shared);
-  return up + there.slice(shared).join('/') || './';
-}

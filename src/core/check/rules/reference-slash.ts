@@ -1,4 +1,5 @@
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceSlash = linkRule(
   {
@@ -10,8 +11,8 @@ export const referenceSlash = linkRule(
     fix: 'Write the closing slash.',
   },
   ({ problem: trouble }) => trouble === 'folder',
-  ({ raw, path }) => ({
+  ({ raw, from, path }, context) => ({
     message: `"${raw}" leaves the folder’s closing slash out`,
-    fix: `write ${path}/`,
+    fix: `write ${writtenIn(from, `${path}/`, context)}`,
   }),
 );

@@ -1,4 +1,5 @@
 import { linkRule } from '../rule.js';
+import { writtenIn } from '../site-address.js';
 
 export const referenceToEndpoint = linkRule(
   {
@@ -10,8 +11,8 @@ export const referenceToEndpoint = linkRule(
     fix: 'Write the path alone.',
   },
   ({ problem: trouble }) => trouble === 'endpoint',
-  ({ raw, path }) => ({
+  ({ raw, from, path }, context) => ({
     message: `"${raw}" spells out where the site is published`,
-    fix: `write ${path === '' ? raw.replace(/^[a-z]+:\/\/[^/]*/i, '') || '/' : path}`,
+    fix: `write ${path === '' ? raw.replace(/^[a-z]+:\/\/[^/]*/i, '') || '/' : writtenIn(from, path, context)}`,
   }),
 );
