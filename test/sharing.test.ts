@@ -8,7 +8,15 @@ import { launchChromium } from './helpers/chromium.js';
 import { cloudOf } from './helpers/cloud.js';
 import { joinCluster } from './helpers/cluster.js';
 import { describeWith } from './helpers/machine.js';
-import { DEMO, fenestra, fenestraJson, makeProject, serve, type Serving } from './helpers/program.js';
+import {
+  DEMO,
+  fenestra,
+  fenestraJson,
+  makeProject,
+  serve,
+  writeFiles,
+  type Serving,
+} from './helpers/program.js';
 
 const FONT = readFileSync(
   join(
@@ -126,7 +134,96 @@ describeWith(['Chromium'], 'pages of other origins', () => {
   }, 120_000);
 });
 
+describeWith(['Chromium'], 'a check of pages that load from another bucket', () => {
+  const PLACES = ['swift', 'usual'] as const;
+  const APP = `<!doctype html><html lang="en"><meta charset="utf-8"><title>App</title>
+<link rel="stylesheet" href="BASE/plain.css"><link rel="stylesheet" crossorigin href="BASE/cors.css">
+<style>@font-face { font-family: Mill; src: url(BASE/mill.woff2) } p { font-family: Mill }</style>
+<p>Mill <a href="BASE/data.json">data</a></p>
+<img src="BASE/mill.png" alt=""><img crossorigin src="BASE/mill.png?cors" alt=""><img crossorigin="use-credentials" src="BASE/mill.png?own" alt="">
+<script src="BASE/module.js?plain"></script><script type="module" src="BASE/module.js"></script></html>
+`;
+  it.each(PLACES)(
+    'finds what a browser refuses, and nothing else (quirks: %s)',
+    async (quirks) => {
+      const home = makeProject({}, 'site: site\ndestinations: { app: { store: here, bucket: app-mill } }\n');
+      const assets = (sharedWith: string): void =>
+        writeFiles(home, {
+          'assets.yaml': `site: assets
+destinations: { live: { store: here, bucket: shared-mill } }
+quirks: ${quirks}
+${sharedWith}
+`,
+        });
+      writeFiles(home, {
+        ...Object.fromEntries(
+          Object.entries(SHARED).map(([name, bytes]) => [name.replace('site/', 'assets/'), bytes]),
+        ),
+        'assets/module.js': 'window.mill = 1;',
+        'assets/plain.css': 'p { color: teal }',
+        'assets/cors.css': 'p { margin: 0 }',
+      });
+      const server: Serving = await serve(home);
+      const browser = await launchChromium();
+      try {
+        const base = `http://shared-mill.localhost:${server.port}`;
+        writeFiles(home, { 'site/index.html': APP.replaceAll('BASE', base) });
+        await fenestraJson(home, 'publish', '--yes');
+        await fenestraJson(home, 'access', 'open', '--sure', 'app-mill');
+        const origin = `http://app-mill.localhost:${server.port}`;
+        for (const sharedWith of [
+          '',
+          `sharedWith: ["${origin}"]`,
+          'sharedWith: ["https://other.example"]',
+          'sharedWith: everyone',
+        ]) {
+          assets(sharedWith);
+          await fenestraJson(home, 'publish', '--yes', '--config', 'assets.yaml');
+          await fenestraJson(home, 'access', 'open', '--sure', 'shared-mill', '--config', 'assets.yaml');
+          const page = await browser.newPage();
+          const refused = new Set<string>();
+          page.on('requestfailed', (request) => refused.add(request.url()));
+          await page.goto(`${origin}/`, { waitUntil: 'load' });
+          await page.evaluate('document.fonts.load("1em Mill").catch(() => 0)');
+          await page.close();
+          const { out } = await fenestra(home, 'check', '--json');
+          const { findings } = JSON.parse(out) as { findings: { rule: string; message: string }[] };
+          const found = findings
+            .filter(({ rule }) => rule === 'reference-not-shared')
+            .map(({ message }) => /"([^"]+)"/.exec(message)?.[1]);
+          expect([sharedWith, found.sort()]).toEqual([sharedWith, [...refused].sort()]);
+        }
+      } finally {
+        await browser.close();
+        await server.stop();
+      }
+    },
+    120_000,
+  );
+});
+
 describe('answers', () => {
+  it('that a cache for everybody would mix are warned of, where the store says so to some alone', async () => {
+    const home = makeProject(SHARED);
+    for (const [quirks, sharedWith, isFound] of [
+      ['swift', '["https://app.mill.example"]', true],
+      ['swift', 'everyone', false],
+      ['usual', '["https://app.mill.example"]', false],
+    ] as const) {
+      writeFileSync(
+        join(home, 'fenestra.yaml'),
+        config(`sharedWith: ${sharedWith}\nquirks: ${quirks}`).replace(
+          ' } }',
+          ', front: { shared: true } } }',
+        ),
+      );
+      await fenestraJson(home, 'publish', '--yes');
+      const { out } = await fenestra(home, 'check', '--json', '--expect', 'closed');
+      const { findings } = JSON.parse(out) as { findings: { rule: string }[] };
+      expect([quirks, findings.some(({ rule }) => rule === 'shared-cache-mixes')]).toEqual([quirks, isFound]);
+    }
+  });
+
   it('say with whom they are shared, to nobody in particular too, so that no cache mixes them', async () => {
     const home = makeProject(SHARED, config('sharedWith: ["https://app.mill.example"]'));
     await fenestraJson(home, 'publish', '--yes');

@@ -3,6 +3,7 @@ import { keyToPath } from '../site/key.js';
 import { fragmentOf, hashOf } from '../reading/fragments.js';
 import type { Load } from './release-context.js';
 import type { Target } from './decide-target.js';
+import type { Neighbour } from './neighbour.js';
 import type { Places } from '../findings/places.js';
 
 /** Stands for the site's own host; reserved, so no page can mean it (RFC 2606). */
@@ -21,6 +22,8 @@ export interface Address {
   readonly path: string;
   /** With its `#`; '' where there is none. */
   readonly hash: string;
+  /** The other bucket that it is of. */
+  readonly neighbour?: Neighbour;
   /** What it leads to, known with the first reference. */
   target?: Target;
   /** The places at which it is loaded, by the ways in which it is. */
@@ -48,16 +51,22 @@ export class AddressReader {
   readonly #hosts: ReadonlySet<string>;
   /** With its closing slash. */
   readonly #place: string;
+  readonly #neighbours: ReadonlyMap<string, readonly Neighbour[]>;
   readonly #folders = new Map<string, Map<number, Address>>();
   readonly #fragments = new Map<number, Fragment | null>();
 
   /**
    * @param hosts with their ports, at which this site is or will be reached
    * @param place the path of them below which it lies, with its closing slash
+   * @param neighbours other buckets, some of which may share a host with it
    */
-  constructor(hosts: readonly string[], place = '/') {
+  constructor(hosts: readonly string[], place = '/', neighbours: readonly Neighbour[] = []) {
     this.#hosts = new Set(hosts);
     this.#place = place;
+    const byHost = new Map<string, Neighbour[]>();
+    for (const neighbour of neighbours)
+      for (const host of neighbour.hosts) byHost.set(host, [...(byHost.get(host) ?? []), neighbour]);
+    this.#neighbours = byHost;
   }
 
   /** The address at which an object lies. */
@@ -111,17 +120,22 @@ export class AddressReader {
   }
 
   private read(raw: string, base: string): Address {
-    const none = { raw, relative: false, path: '', hash: '' };
-    if (/^[a-z]:[\\/]/i.test(raw) || /^file:/i.test(raw)) return { ...none, kind: 'disk' };
+    const plain = { raw, relative: false, path: '', hash: '' };
+    if (/^[a-z]:[\\/]/i.test(raw) || /^file:/i.test(raw)) return { ...plain, kind: 'disk' };
     const url = urlOf(raw, base);
-    if (!url) return { ...none, kind: 'malformed' };
+    if (!url) return { ...plain, kind: 'malformed' };
     const { protocol, host } = url;
-    if (protocol !== 'http:' && protocol !== 'https:') return { ...none, kind: 'elsewhere' };
+    if (protocol !== 'http:' && protocol !== 'https:') return { ...plain, kind: 'elsewhere' };
     const relative = host === OWN;
+    const neighbour = relative
+      ? undefined
+      : this.#neighbours.get(host)?.find(({ place }) => url.pathname.startsWith(place));
+    const none = neighbour ? { ...plain, neighbour } : plain;
     if (relative || this.#hosts.has(host)) {
       const isInside = url.pathname.startsWith(this.#place);
       const path = isInside ? url.pathname.slice(this.#place.length - 1) : url.pathname;
-      return { raw, relative, kind: isInside ? 'own' : 'outside', path, hash: url.hash };
+      const kind = isInside ? 'own' : 'outside';
+      return { ...none, relative, kind, path, hash: url.hash };
     }
     if (LOOPBACK.test(host)) return { ...none, kind: 'loopback' };
     return { ...none, kind: protocol === 'http:' ? 'plain' : 'elsewhere' };

@@ -93,6 +93,15 @@ const COOKIE_SHARED: RuleHead = {
   fix: 'Have the front set no cookies for a static site, or send such answers with `private`.',
 };
 
+const SHARED_CACHE_MIXES: RuleHead = {
+  name: 'shared-cache-mixes',
+  level: 'warning',
+  explain:
+    'The bucket is shared with some sites, a cache for everybody stands before it, and its store says that answers differ by Origin only to those that have leave: the cache may keep an answer for nobody, and give it to a page of such a site, which the browser then refuses.',
+  example: 'sharedWith: ["https://app.example"] and front: { shared: true } on a store of kind swift',
+  fix: 'Share the bucket with everyone, or have the cache keep its answers apart by Origin.',
+};
+
 const CHANGED_BY_OTHERS: RuleHead = {
   name: 'changed-by-others',
   level: 'error',
@@ -144,6 +153,7 @@ export const CHECK_FINDINGS: readonly RuleHead[] = [
   SECURE_ONLY_UNSET,
   PLAIN_NOT_MOVED,
   COOKIE_SHARED,
+  SHARED_CACHE_MIXES,
 ];
 
 const finding = ({ name, level }: RuleHead, message: string, fix: string): Finding => ({
@@ -262,6 +272,13 @@ export const cookieShared = (at: string, caching: string): Finding =>
     COOKIE_SHARED,
     `${at} sets a cookie with an answer that caches for everybody may keep (${caching})`,
     'have the front set no cookie, or send the answer with Cache-Control: private',
+  );
+
+export const sharedCacheMixes = (origins: readonly string[]): Finding =>
+  finding(
+    SHARED_CACHE_MIXES,
+    `this store says Vary: Origin only to pages of sites that it is shared with (${origins.join(', ')}), and front.shared keeps answers for everybody`,
+    'write sharedWith: everyone, or have the cache keep answers apart by Origin',
   );
 
 /** @param file the name of the config */

@@ -3,7 +3,7 @@ import { Places } from '../findings/places.js';
 import type { FaultyReference } from './release-context.js';
 
 /** What is known of where one leads. */
-export type Found = Partial<Pick<FaultyReference, 'path' | 'key' | 'detail'>>;
+export type Found = Partial<Pick<FaultyReference, 'path' | 'key' | 'detail' | 'refusal'>>;
 
 export class FaultyReferences {
   readonly #links = new Map<string, FaultyReference>();

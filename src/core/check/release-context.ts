@@ -1,4 +1,5 @@
 /** What the rules of the inspection see of a release: what its texts refer to, and what became of each reference. */
+import type { Refusal } from './neighbour.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import type { Places } from '../findings/places.js';
 import type { KeyIndex } from '../site/near-key.js';
@@ -24,6 +25,8 @@ export type TargetProblem =
   | 'bare'
   /** Leads to the root of a host below which the site lies. */
   | 'outside'
+  /** Loads from another bucket what that does not share with this site. */
+  | 'not-shared'
   /** A form that posts to a bucket. */
   | 'post';
 
@@ -44,6 +47,8 @@ export interface FaultyReference {
   readonly key?: string;
   /** Where to, for a moved address; the fragment, for a missing one. */
   readonly detail?: string;
+  /** Why browsers refuse it. */
+  readonly refusal?: Refusal;
 }
 
 /** Something that pages make a browser load, once for each use of each object. */

@@ -2,6 +2,7 @@
 import { isAppCopy } from '../hosting/app-page.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { isPage } from '../assign/defaults.js';
+import { refusalOf, type Neighbour } from './neighbour.js';
 import { Places } from '../findings/places.js';
 import { KeyIndex } from '../site/near-key.js';
 import { keyToPath } from '../site/key.js';
@@ -39,6 +40,9 @@ export interface ReleaseInput {
   readonly place?: string | undefined;
   /** Hosts with their ports at which this site is or will be reached. */
   readonly hosts: readonly string[];
+  /** Other buckets that its pages may load from, and the origins that the pages have. */
+  readonly neighbours?: readonly Neighbour[];
+  readonly origins?: readonly string[];
   readonly typeRule: ReleaseContext['typeRule'];
   readonly bytesAre: ReleaseContext['bytesAre'];
 }
@@ -86,7 +90,7 @@ export class ReleaseReader {
   constructor(input: ReleaseInput, readings = new Readings()) {
     this.#input = input;
     this.#readings = readings;
-    this.#addressReader = new AddressReader(input.hosts, input.place);
+    this.#addressReader = new AddressReader(input.hosts, input.place, input.neighbours);
   }
 
   /** How an object has to be given to `add`; undefined where there is nothing to read in it, or it is read elsewhere. */
@@ -209,6 +213,11 @@ export class ReleaseReader {
         if (!this.#importMap) this.note('bare', at, reference, address);
         return;
       }
+    }
+    if (address.neighbour) {
+      const { origins = [] } = this.#input;
+      const refusal = refusalOf(address.neighbour, this.#readings.reference(reference), origins);
+      if (refusal) return this.note('not-shared', at, reference, address, { refusal });
     }
     if (kind !== 'own') {
       if (kind === 'disk' || kind === 'malformed') this.note(kind, at, reference, address);

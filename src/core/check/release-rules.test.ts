@@ -2,6 +2,7 @@ import { describe, expect, it, test } from 'vitest';
 import { createCascade } from '../assign/cascade.js';
 import { NEW_BUCKET_SETTINGS, type BucketSettings, type BucketView } from '../hosting/bucket-view.js';
 import type { StoredObject } from '../site/site-object.js';
+import type { Neighbour } from './neighbour.js';
 import { comparePortability } from './portability.js';
 import type { ReleaseContext } from './release-context.js';
 import { ReleaseReader } from './release-reader.js';
@@ -16,6 +17,7 @@ interface Case {
   readonly address?: string;
   readonly under?: string;
   readonly place?: string;
+  readonly neighbours?: readonly Neighbour[];
   /** What the leading bytes are, by key. */
   readonly bytes?: Readonly<Record<string, string>>;
 }
@@ -38,6 +40,14 @@ const BELOW = {
   'not-found.html': '<p>Nothing here. <a href="/v1/AUTH_mill/bucket/">Home</a></p>',
 };
 
+/** A bucket of another site that pages load from. */
+const assets = (sharing?: Neighbour['sharing']): Neighbour => ({
+  bucket: 'assets',
+  hosts: ['assets.example'],
+  place: '/',
+  sharing,
+});
+
 const cascade = createCascade({ file: 'fenestra.yaml', rules: [] });
 const page = (text: string): string =>
   /^<(?:!doctype|html|\?xml)/i.test(text) ? text : `<!doctype html><title>Mill</title><body>${text}`;
@@ -51,6 +61,7 @@ function read({
   under = '',
   address,
   place,
+  neighbours = [],
 }: Case): ReleaseContext {
   const all: Record<string, string> = { ...HEALTHY, ...files };
   const objects = Object.keys(all)
@@ -86,6 +97,8 @@ function read({
     objects,
     address: address ?? 'https://www.mill.example/',
     place,
+    neighbours,
+    origins: ['https://mill.example'],
     hosts: ['www.mill.example'],
     under,
     bytesAre: (key) => bytes[key],
@@ -200,6 +213,35 @@ const BAD: readonly [string, Case, RegExp][] = [
       place: '/v1/AUTH_mill/bucket/',
     },
     /write \/v1\/AUTH_mill\/bucket\/owl\.png/,
+  ],
+  ...[
+    '<style>@font-face{font-family:x;src:url("https://assets.example/d.woff2")}</style><p>x',
+    '<link rel="preload" as="font" crossorigin href="https://assets.example/d.woff2"><p>x',
+    '<script type="module" src="https://assets.example/app.js"></script><p>x',
+    '<script type="module">import "https://assets.example/app.js"</script><p>x',
+    '<img crossorigin src="https://assets.example/owl.png" alt="">',
+    '<img crossorigin srcset="https://assets.example/owl.png 2x" alt="">',
+    '<link rel="stylesheet" crossorigin href="https://assets.example/a.css"><p>x',
+  ].map((text): [string, Case, RegExp] => [
+    'reference-not-shared',
+    { ...on(text), neighbours: [assets({ origins: ['https://other.example'], expose: [], keptFor: null })] },
+    /shared with other sites, and not with https:\/\/mill\.example/,
+  ]),
+  [
+    'reference-not-shared',
+    {
+      ...on('<script type="module" src="https://assets.example/app.js"></script><p>x'),
+      neighbours: [assets()],
+    },
+    /shared with no other site \| add https:\/\/mill\.example to sharedWith/,
+  ],
+  [
+    'reference-not-shared',
+    {
+      ...on('<img crossorigin="use-credentials" src="https://assets.example/owl.png" alt="">'),
+      neighbours: [assets({ origins: 'everyone', expose: [], keptFor: null })],
+    },
+    /no bucket gives leave/,
   ],
   ['reference-malformed', on('<a href="/100%/">x</a>'), /no address that can be asked for/],
   ['reference-malformed', on('<a href="http://[mill/">x</a>'), /no address that can be asked for/],
@@ -417,6 +459,18 @@ describe('what each rule of the inspection finds', () => {
 describe('what is no fault', () => {
   test.each<[string, Case]>([
     ['a healthy site', {}],
+    [
+      'other buckets, with their leave or without a need of it',
+      {
+        ...on(
+          '<script type="module" src="https://assets.example/app.js"></script><img src="https://plain.example/owl.png" alt=""><script src="https://plain.example/a.js"></script>',
+        ),
+        neighbours: [
+          assets({ origins: ['https://mill.example'], expose: [], keptFor: null }),
+          { ...assets(), hosts: ['plain.example'] },
+        ],
+      },
+    ],
     [
       'links elsewhere',
       on(

@@ -33,6 +33,7 @@ import { referenceMalformed } from './rules/reference-malformed.js';
 import { referenceMissing } from './rules/reference-missing.js';
 import { referenceOutside } from './rules/reference-outside.js';
 import { referenceMoved } from './rules/reference-moved.js';
+import { referenceNotShared } from './rules/reference-not-shared.js';
 import { referencePrivate } from './rules/reference-private.js';
 import { referenceSlash } from './rules/reference-slash.js';
 import { referenceToDisk } from './rules/reference-to-disk.js';
@@ -48,6 +49,7 @@ export const RELEASE_RULES: readonly ReleaseRule[] = [
   referenceMissing,
   referenceCase,
   referencePrivate,
+  referenceNotShared,
   referenceMalformed,
   referenceToDisk,
   formToBucket,

@@ -48,6 +48,8 @@ export interface Reference extends Span {
   readonly styled?: boolean;
   /** A preload that a later use will not match for want of `crossorigin`. */
   readonly withoutCors?: boolean;
+  /** Set by `crossorigin`: whether a browser asks for it with the visitor's credentials. */
+  readonly cors?: 'anonymous' | 'credentials';
 }
 
 /**

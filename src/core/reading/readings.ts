@@ -34,7 +34,9 @@ const IMPORTED = 1 << 8;
 const WITHOUT_CORS = 1 << 9;
 const STYLED = 1 << 10;
 const POST = 1 << 11;
-const ESCAPING_AT = 12;
+const ANONYMOUS = 1 << 12;
+const CREDENTIALS = 1 << 13;
+const ESCAPING_AT = 14;
 /** Numbers of a reading: its facts, where its references and its anchors end, how often it was of no use lately. */
 const ROW = 4;
 /** Readings that were of no use so many times in a row are let go. */
@@ -93,13 +95,14 @@ export class Readings {
   }
 
   private addReference(reference: Reference): void {
-    const { use, raw, line, at, length, declared, method, imported, withoutCors, styled, escaping } =
+    const { use, raw, line, at, length, declared, method, imported, withoutCors, styled, cors, escaping } =
       reference;
     const flags =
       (USE_NUMBERS.get(use) ?? 0) |
       (imported ? IMPORTED : 0) |
       (withoutCors ? WITHOUT_CORS : 0) |
       (styled ? STYLED : 0) |
+      (cors === 'anonymous' ? ANONYMOUS : cors === 'credentials' ? CREDENTIALS : 0) |
       (method === undefined ? 0 : POST) |
       ((escaping === undefined ? 0 : ESCAPINGS.indexOf(escaping) + 1) << ESCAPING_AT);
     const type = declared === undefined ? NONE : this.#strings.place(declared);
@@ -166,6 +169,7 @@ export class Readings {
       ...(flags & IMPORTED ? { imported: true } : {}),
       ...(flags & WITHOUT_CORS ? { withoutCors: true } : {}),
       ...(flags & STYLED ? { styled: true } : {}),
+      ...(flags & ANONYMOUS ? { cors: 'anonymous' } : flags & CREDENTIALS ? { cors: 'credentials' } : {}),
       ...(escaping === undefined ? {} : { escaping }),
     };
   }

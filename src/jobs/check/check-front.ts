@@ -6,8 +6,10 @@ import {
   movedInsecurely,
   plainNotMoved,
   secureOnlyUnset,
+  sharedCacheMixes,
 } from '../../core/check/check-findings.js';
 import { isKeptByShared } from '../../core/caching/freshness.js';
+import { DEFAULT_QUIRKS } from '../../core/hosting/quirks.js';
 import type { Finding } from '../../core/findings/finding.js';
 import type { Project } from '../project/open-project.js';
 
@@ -23,6 +25,10 @@ export async function listFrontFindings(
 ): Promise<Finding[]> {
   const { front, settings } = destination;
   const found: Finding[] = [];
+  const { sharing, quirks } = settings;
+  const saysAlways = (quirks.sharing ?? DEFAULT_QUIRKS.sharing) === 'every-answer';
+  if (front?.shared && sharing && sharing.origins !== 'everyone' && !saysAlways)
+    found.push(sharedCacheMixes(sharing.origins));
   if (front?.https) {
     for (const [from, to] of [
       ...Object.entries(settings.moved.permanently),

@@ -11,6 +11,8 @@ import { lookUpIn } from '../../core/hosting/find-in.js';
 import { openView } from '../host/host-release.js';
 import { addressOf, withStoreThere } from '../project/open-store.js';
 import type { Project } from '../project/open-project.js';
+import { findKind } from '../../stores/kinds.js';
+import { placeOf } from '../project/place-of.js';
 import { endpointOfBucket } from '../project/site-place.js';
 import type { Progress } from '../progress.js';
 import { compareWithBucket, compareWithSame } from '../publish/compare-with-bucket.js';
@@ -76,6 +78,9 @@ export async function checkProject(
             ? undefined
             : survey.objects.filter((object) => !object.public),
           newest: createNewest(store, bucket, view),
+          ...(findKind(placeOf(project.config, project.destination.store)).isElsewhere
+            ? {}
+            : { others: await store.buckets() }),
           thread,
         },
         { ...input, at, rate },

@@ -69,6 +69,8 @@ export interface CheckInput {
   /** Whether the release is the site folder as it was surveyed. */
   readonly asSurveyed: boolean;
   readonly withheld?: Release['withheld'];
+  /** What else lies in the store, where that is known. */
+  readonly others?: Release['others'];
   /** Whether it is not published yet, so that its bucket's access says nothing of input. */
   readonly staged?: boolean;
   /** The bucket as it is now; the same view as long as nothing was published. */
@@ -96,6 +98,7 @@ export async function checkRelease(
       asSurveyed: input.asSurveyed,
       place: options.at?.pathname ?? placeOfSite(project),
       withheld: input.withheld,
+      others: input.others,
     },
     project,
     input.survey,

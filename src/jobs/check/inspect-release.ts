@@ -18,6 +18,7 @@ import type { SurveyObject } from '../../core/site/survey.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Project } from '../project/open-project.js';
 import { ownHosts } from '../project/own-hosts.js';
+import { listNeighbours, listOrigins, type OtherBucket } from './list-neighbours.js';
 import type { Progress } from '../progress.js';
 import { readText } from './read-text.js';
 import {
@@ -42,6 +43,8 @@ export interface Release {
   readonly asSurveyed: boolean;
   /** Objects of the site that its store cannot keep from the public, so that they were not sent. */
   readonly withheld?: readonly SurveyObject[] | undefined;
+  /** What else lies in the store, where that is known. */
+  readonly others?: readonly OtherBucket[] | undefined;
 }
 
 export interface Inspection {
@@ -69,7 +72,9 @@ export async function inspect(
   const { under = '' } = project.destination;
   const { place } = release;
   const all = [...ownHosts(project), ...hosts];
-  const input = { view, objects, under, place, address: project.address, hosts: all };
+  const neighbours = listNeighbours(project, release.others ?? []);
+  const origins = listOrigins(project);
+  const input = { view, objects, under, place, address: project.address, hosts: all, neighbours, origins };
   progress.step('inspect', { objects: objects.length });
   const basis = basisOf(input, project);
   const known = withAddresses ? undefined : recallFindings(project, basis);

@@ -51,12 +51,31 @@ export interface KnownFindings {
 
 /** Digest of everything that the findings on a release's texts depend on. */
 export function basisOf(
-  { view, objects, address, hosts, place = '/' }: Omit<ReleaseInput, 'typeRule' | 'bytesAre'>,
+  {
+    view,
+    objects,
+    address,
+    hosts,
+    place = '/',
+    neighbours,
+    origins,
+  }: Omit<ReleaseInput, 'typeRule' | 'bytesAre'>,
   { config }: Project,
 ): string {
   const { name, settings } = view;
   const hash = crypto.createHash('sha256');
-  hash.update(sortedJson({ name, settings, address, hosts, place, assignments: config.assignments }));
+  hash.update(
+    sortedJson({
+      name,
+      settings,
+      address,
+      hosts,
+      place,
+      neighbours,
+      origins,
+      assignments: config.assignments,
+    }),
+  );
   const labels = new Map<ObjectHeaders, string>();
   for (const { key, digest, headers } of objects) {
     let label = labels.get(headers);

@@ -37,7 +37,17 @@ export interface PageElement {
 
 const CARDS = /^(?:og:(?:image|url|audio|video)(?::(?:url|secure_url))?|twitter:image)$/i;
 
-type More = Partial<Pick<Reference, 'declared' | 'method' | 'withoutCors'>>;
+type More = Partial<Pick<Reference, 'declared' | 'method' | 'withoutCors' | 'cors'>>;
+
+/** Elements that say by `crossorigin` how what they load is asked for. */
+const WITH_CORS: ReadonlySet<string> = new Set(['img', 'video', 'audio', 'script', 'link', 'image']);
+
+/** How an element asks other sites, where it says so. */
+function corsOf(element: PageElement): Pick<Reference, 'cors'> {
+  const value = WITH_CORS.has(element.name) ? element.attribute('crossorigin') : undefined;
+  if (value === undefined) return {};
+  return { cors: value.trim().toLowerCase() === 'use-credentials' ? 'credentials' : 'anonymous' };
+}
 
 /** Takes the elements of a page in the order of its tree. */
 export class PageReader {
@@ -124,7 +134,8 @@ export class PageReader {
     if (value === undefined) return;
     const raw = value.trim();
     const span = spanIn(element, attribute, value.length - value.trimStart().length, raw.length);
-    this.#references.push({ use, raw, line: element.line(attribute), ...span, ...more });
+    const line = element.line(attribute);
+    this.#references.push({ use, raw, line, ...span, ...corsOf(element), ...more });
   }
 
   /** One of the addresses in an attribute. @param at where it begins in the attribute's value */
@@ -138,7 +149,8 @@ export class PageReader {
   ): void {
     const url = raw.trim();
     const span = spanIn(element, attribute, at + raw.length - raw.trimStart().length, url.length);
-    this.#references.push({ use, raw: url, line: element.line(attribute), ...span, ...more });
+    const line = element.line(attribute);
+    this.#references.push({ use, raw: url, line, ...span, ...corsOf(element), ...more });
   }
 
   private styleAttribute(element: PageElement): void {
