@@ -3,6 +3,8 @@ import type { Level } from '../../core/findings/finding.js';
 import { readBaseline } from '../../jobs/check/baseline-file.js';
 import { readMatching, readOverForeign } from '../../jobs/project/matching.js';
 import { openProject } from '../../jobs/project/open-project.js';
+import { placeOf } from '../../jobs/project/place-of.js';
+import { findKind } from '../../stores/kinds.js';
 import { defineCommand } from '../command.js';
 import {
   dryRunOption,
@@ -130,6 +132,8 @@ export default defineCommand<Args>({
         : undefined,
     };
     const project = await openProject(args);
+    if (findKind(placeOf(project.config, project.destination.store)).isElsewhere)
+      (await import('../lean-heap.js')).keepHeapLean();
     if (!args.watch) {
       const wouldChange = await publishOnce(project, options, terminal);
       return args['exit-code'] && wouldChange ? EXIT.found : EXIT.done;
