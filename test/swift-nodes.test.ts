@@ -86,6 +86,35 @@ describeWith(['Swift'], 'a real object store of which nodes die', () => {
     rmSync(join(home, '.fenestra'), { recursive: true, force: true });
   }, 600_000);
 
+  it('loses nothing where its disks are full, says so, and goes on once there is room', async () => {
+    const bucket = 'mill-of-full-disks';
+    const site = (text: string): Record<string, string> =>
+      Object.fromEntries(
+        Array.from({ length: 12 }, (_, n) => [
+          `site/page-${n}.html`,
+          `<!doctype html><title>${n}</title><p>${text}`,
+        ]),
+      );
+    const home = makeProject(site('first'), config('', ', patience: "1 second"').replaceAll(BUCKET, bucket));
+    const host = cluster.host(bucket);
+    await cloudJson(home, 'publish', '--yes');
+    await withCloud(home, 'access', 'open', '--sure', bucket);
+    for (const node of [1, 2, 3]) await cluster.node('fill-node', node);
+    writeFiles(home, site('second'));
+    const { code, err } = await withCloud(home, 'publish', '--yes');
+    expect([code, err]).toEqual([3, expect.stringMatching(/answered 50[37]/)]);
+    for (let n = 0; n < 12; n++) {
+      const { status, body } = await ask(cluster.port, `/page-${n}.html`, { host });
+      expect([status, body.toString()]).toEqual([200, expect.stringContaining('first')]);
+    }
+    for (const node of [1, 2, 3]) await cluster.node('empty-node', node);
+    expect((await cloudJson<PublishJson>(home, 'publish', '--yes')).release).toBe(2);
+    const body = async (n: number): Promise<string> =>
+      (await ask(cluster.port, `/page-${n}.html`, { host })).body.toString();
+    for (let n = 0; n < 12; n++) expect(await body(n)).toContain('second');
+    await withCloud(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
+  }, 300_000);
+
   it('is not called well by a check while a node that was away gives old answers', async () => {
     const bucket = 'mill-of-old-copies';
     const pages = (text: string): Record<string, string> =>

@@ -27,8 +27,11 @@ export interface Cluster {
   readonly port: number;
   /** The host of a bucket, with its port. */
   host(bucket: string): string;
-  /** Kills or revives a storage node, 1 to 3, or brings all copies to the same once. */
-  node(verb: 'kill-node' | 'revive-node' | 'heal', number?: number): Promise<void>;
+  /** Kills or revives a storage node, 1 to 3, takes the room on its disk or gives it back, or brings all copies to the same once. */
+  node(
+    verb: 'kill-node' | 'revive-node' | 'fill-node' | 'empty-node' | 'heal',
+    number?: number,
+  ): Promise<void>;
   /** @param auth where to sign in, where something stands before it */
   openStore(auth?: URL, timeoutMs?: number, turns?: boolean): SwiftStore;
   /** A token and where the account is, for whoever changes things past Fenestra. */

@@ -49,7 +49,7 @@ const FIRST_WAIT = 200;
 const MAX_WAIT = 20_000;
 /** What says that it is too busy, or that too few of its machines answer. */
 const BUSY = new Set([429, 503]);
-const MAX_CONNECTIONS = 8;
+const MAX_CONNECTIONS = 16;
 const MAX_TEXT = 64 * 2 ** 20;
 /** Bytes of what a store says that it can, and of why it refuses something. */
 const [MAX_INFO, MAX_REASON] = [2 ** 20, 64 * 1024];

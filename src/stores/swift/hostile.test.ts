@@ -97,6 +97,22 @@ describe('a listing', () => {
   });
 });
 
+it('a listing of several pages is whole, each asked for once, whatever the names at their ends', async () => {
+  const names = Array.from(
+    { length: 25_000 },
+    (_, n) => `n${String(n).padStart(5, '0')} {"name":"x"},{ \u00e9\\"}`,
+  );
+  const asked: string[] = [];
+  const answer: Answer = (response, url) => {
+    const marker = new URL(url, 'http://store.invalid').searchParams.get('marker') ?? '';
+    asked.push(marker);
+    const from = marker === '' ? 0 : names.indexOf(marker) + 1;
+    response.end(page(names.slice(from, from + 10_000)));
+  };
+  expect(await list(answer)).toBe('listed 25000');
+  expect(asked).toEqual(['', names[9_999], names[19_999]]);
+});
+
 test.each<[what: string, answer: Answer]>([
   ['that never ends', endless(' '.repeat(1 << 20), 0)],
   ['that drips', endless(' ', 20)],

@@ -75,13 +75,37 @@ function assertOrder(
   }
 }
 
+/** A page that is longer is followed by another, as a rule: no entry is written in less than a hundred bytes. */
+const SURELY_WHOLE = PAGE * 100;
+/** Where the last entry begins, counted from the end: a name has a kilobyte, and six letters for each at the worst. */
+const TAIL = 8192;
+
+/** The name of the last entry, before the page is read; undefined where it is not easily seen. */
+function lastName(page: Buffer): string | undefined {
+  const tail = page.subarray(-TAIL).toString();
+  for (
+    let from = tail.lastIndexOf('{');
+    from >= 0;
+    from = from === 0 ? -1 : tail.lastIndexOf('{', from - 1)
+  ) {
+    try {
+      const [entry] = JSON.parse(`[${tail.slice(from)}`) as unknown[];
+      const { name } = (entry ?? {}) as Record<string, unknown>;
+      return typeof name === 'string' && name !== '' ? name : undefined;
+    } catch {
+      // A brace within a name.
+    }
+  }
+  return undefined;
+}
+
 /** In the order of the names' UTF-8 bytes. @param prefix with which all of them begin */
 export async function* listNames(
   client: SwiftClient,
   container: string,
   prefix = '',
 ): AsyncGenerator<Listed> {
-  const ask = async (marker: string): Promise<readonly Entry[]> => {
+  const ask = async (marker: string): Promise<Buffer> => {
     const query = new URLSearchParams({ format: 'json', limit: String(PAGE), marker, prefix });
     const { status, bytes } = await client.bytes({
       method: 'GET',
@@ -89,18 +113,22 @@ export async function* listNames(
       headers: { 'x-newest': 'true' },
       expect: [404],
     });
-    return status === 404 || bytes.length === 0 ? [] : readPage(client, container, bytes);
+    return status === 404 ? Buffer.alloc(0) : bytes;
   };
-  let next: Promise<readonly Entry[]> | undefined = ask('');
+  let next: Promise<Buffer> | undefined = ask('');
   let before = '';
   while (next) {
-    const entries: readonly Entry[] = await next;
+    const bytes: Buffer = await next;
+    const marker = bytes.length < SURELY_WHOLE ? undefined : lastName(bytes);
+    // The next page comes while this one is read.
+    const early = marker === undefined ? undefined : ask(marker);
+    // What fails meanwhile fails where it is waited for.
+    early?.catch(() => undefined);
+    const entries = bytes.length === 0 ? [] : readPage(client, container, bytes);
     assertOrder(client, container, before, entries);
     const last = entries.at(-1)?.name;
     before = last ?? before;
-    // The next page comes while this one is looked at.
-    next = last === undefined || entries.length < PAGE ? undefined : ask(last);
-    // What fails meanwhile fails where it is waited for.
+    next = last === undefined || entries.length < PAGE ? undefined : last === marker ? early : ask(last);
     next?.catch(() => undefined);
     for (const { name, bytes: size = 0, hash = '', slo_etag, last_modified = '' } of entries)
       yield {

@@ -28,7 +28,7 @@ import { clearFormer, placeBefore, turnDocuments, webAfter, type Turn, type Turn
 import { UnderWay } from './under-way.js';
 
 /** Requests under way at once: more only wait longer. */
-const SIDE_BY_SIDE = 8;
+const SIDE_BY_SIDE = 16;
 
 export interface PublicationInput {
   readonly client: SwiftClient;
