@@ -61,15 +61,18 @@ const ADDITIONS: readonly Addition[] = [
     changes: {
       'src/core/hosting/quirks.ts': before(
         '  missingKey: quirk({',
-        "  optionsStatus: quirk({ choices: [204, 200], explain: 'What OPTIONS answers.', portable: 'Ask for no options.' }),\n",
+        "  starStatus: quirk({ choices: [400, 404], explain: 'What GET of a star answers.', portable: 'Ask for no star.' }),\n",
       ),
-      'src/core/hosting/resolve.ts': ['{ status: 204,', '{ status: quirks.optionsStatus,'],
+      'src/core/hosting/resolve.ts': [
+        "notice(400, 'malformed', 'the target *",
+        "notice(quirks.starStatus, 'malformed', 'the target *",
+      ],
       'src/core/hosting/quirks.test.ts': before(
         "  missingKey: { target: '/none' },",
-        "  optionsStatus: { target: '/', method: 'OPTIONS' },\n",
+        "  starStatus: { target: '*' },\n",
       ),
     },
-    forgotten: ['src/core/hosting/quirks.test.ts', /quirks\.test\.ts.*'optionsStatus' is missing/s],
+    forgotten: ['src/core/hosting/quirks.test.ts', /quirks\.test\.ts.*'starStatus' is missing/s],
   },
   {
     what: 'a rule of names',
@@ -252,7 +255,7 @@ describe('what the page on contributing says that an addition takes', () => {
       passes(node(done, 'scripts/build.mjs')),
     ]);
     const home = makeFolder({
-      'fenestra.yaml': `${CONFIG}quirks: { optionsStatus: 200 }\nassign:\n  - { to: "*.html", robots: noindex }\n`,
+      'fenestra.yaml': `${CONFIG}quirks: { starStatus: 404 }\nassign:\n  - { to: "*.html", robots: noindex }\n`,
       'site/index.html': PAGE,
       'site/not-found.html': PAGE,
       'site/plain.html': PAGE.replace(/<title>[^<]*<\/title>/, ''),
