@@ -15,6 +15,8 @@ test.each([
   ['bytes=99-', 'unsatisfiable'],
   ['bytes=-0', 'unsatisfiable'],
   [`bytes=${'0-1,'.repeat(50)}0-1`, 'unsatisfiable'],
+  ['bytes=0-,0-,0-', '0-9 0-9 0-9'],
+  ['bytes=0-,0-,0-,0-', 'unsatisfiable'],
   ['bytes=,0-3', 'whole'],
   ['bytes=0-3,', 'whole'],
   ['bytes=3-1', 'whole'],

@@ -4,6 +4,8 @@ import type { ByteRange } from './byte-range.js';
 
 /** More are refused as a whole. */
 const MAX_PARTS = 50;
+/** Neighbours that share bytes. */
+const MAX_OVERLAPS = 2;
 
 /** One part as it is written; such hosts take a plus sign before the first number. */
 const PART = /^(?:\+?(\d+)-(\d*)|-(\d+))$/;
@@ -26,7 +28,14 @@ export function readRanges(header: string, size: number): readonly ByteRange[] |
   }
   // Of nothing there is no part to send, and a suffix of it is all of it.
   if (size === 0 && specs.some((spec) => /^-0*[1-9]/.test(spec))) return 'whole';
-  return ranges.length === 0 || specs.length > MAX_PARTS ? 'unsatisfiable' : ranges;
+  return ranges.length === 0 || asksTooMuch(ranges) ? 'unsatisfiable' : ranges;
+}
+
+/** Whether the same bytes are asked for again and again, or in many parts: an answer would be many times the object. */
+function asksTooMuch(ranges: readonly ByteRange[]): boolean {
+  const inOrder = [...ranges].sort((a, b) => a.start - b.start);
+  const overlaps = inOrder.filter(({ start }, at) => start <= (inOrder[at - 1]?.end ?? -1)).length;
+  return ranges.length > MAX_PARTS || overlaps > MAX_OVERLAPS;
 }
 
 export interface Multipart {
