@@ -5,9 +5,10 @@ import { createServer } from 'node:http';
 
 const containers = new Map();
 let clock = Date.UTC(2026, 10, 1);
-const listOf = (container, { prefix = '', marker = '', limit = 10_000 }) => {
+const listOf = (container, { prefix = '', marker = '', end_marker: end, limit = 10_000 }) => {
   const names = [...container.objects.keys()]
     .filter((name) => name.startsWith(prefix))
+    .filter((name) => end === undefined || Buffer.compare(Buffer.from(name), Buffer.from(end)) < 0)
     .sort((a, b) => Buffer.compare(Buffer.from(a), Buffer.from(b)));
   const from =
     marker === '' ? 0 : names.findIndex((name) => Buffer.compare(Buffer.from(name), Buffer.from(marker)) > 0);

@@ -71,7 +71,7 @@ async function listSuspects(
     )
       found.push({ key: row.value.key, row: row.value, isChanged: true });
   };
-  for await (const listed of listNames(client, bucket)) {
+  for await (const listed of listNames(client, bucket, '', rows.keys())) {
     const { name: key } = listed;
     passUpTo(key);
     const own = row.done !== true && row.value.key === key ? row.value : undefined;

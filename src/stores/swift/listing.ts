@@ -75,38 +75,44 @@ function assertOrder(
   }
 }
 
-/** A page that is longer is followed by another, as a rule: no entry is written in less than a hundred bytes. */
-const SURELY_WHOLE = PAGE * 100;
-/** Where the last entry begins, counted from the end: a name has a kilobyte, and six letters for each at the worst. */
-const TAIL = 8192;
-
-/** The name of the last entry, before the page is read; undefined where it is not easily seen. */
-function lastName(page: Buffer): string | undefined {
-  const tail = page.subarray(-TAIL).toString();
-  for (
-    let from = tail.lastIndexOf('{');
-    from >= 0;
-    from = from === 0 ? -1 : tail.lastIndexOf('{', from - 1)
-  ) {
-    try {
-      const [entry] = JSON.parse(`[${tail.slice(from)}`) as unknown[];
-      const { name } = (entry ?? {}) as Record<string, unknown>;
-      return typeof name === 'string' && name !== '' ? name : undefined;
-    } catch {
-      // A brace within a name.
-    }
-  }
-  return undefined;
+/** A part of a listing: the names behind one and up to another, itself among them; undefined up to the last. */
+interface Range {
+  readonly after: string;
+  readonly upTo: string | undefined;
 }
 
-/** In the order of the names' UTF-8 bytes. @param prefix with which all of them begin */
+/** How many known names are between two places where a listing is cut: a page, with room for names that came since. */
+const RANGE = 8000;
+/** How many parts are under way at the same time. */
+const SIDE_BY_SIDE = 3;
+/** No name has a NUL in it, so that nothing lies between a name and the same with this behind it. */
+const JUST_BEHIND = '\u0001';
+
+function rangesOf(known: Iterable<string>): Range[] {
+  const ranges: Range[] = [];
+  let [after, count] = ['', 0];
+  for (const name of known)
+    if (++count % RANGE === 0) {
+      ranges.push({ after, upTo: name });
+      after = name;
+    }
+  return [...ranges, { after, upTo: undefined }];
+}
+
+/**
+ * In the order of the names' UTF-8 bytes.
+ * @param prefix with which all of them begin
+ * @param known names that may lie there, in that order: a long listing is then asked for in several parts at once
+ */
 export async function* listNames(
   client: SwiftClient,
   container: string,
   prefix = '',
+  known: Iterable<string> = [],
 ): AsyncGenerator<Listed> {
-  const ask = async (marker: string): Promise<Buffer> => {
+  const ask = async (marker: string, { upTo }: Range): Promise<Buffer> => {
     const query = new URLSearchParams({ format: 'json', limit: String(PAGE), marker, prefix });
+    if (upTo !== undefined) query.set('end_marker', upTo + JUST_BEHIND);
     const { status, bytes } = await client.bytes({
       method: 'GET',
       path: `${containerPath(container)}?${query}`,
@@ -115,28 +121,35 @@ export async function* listNames(
     });
     return status === 404 ? Buffer.alloc(0) : bytes;
   };
-  let next: Promise<Buffer> | undefined = ask('');
-  let before = '';
-  while (next) {
-    const bytes: Buffer = await next;
-    const marker = bytes.length < SURELY_WHOLE ? undefined : lastName(bytes);
-    // The next page comes while this one is read.
-    const early = marker === undefined ? undefined : ask(marker);
+  const begin = (range: Range): Promise<Buffer> => {
+    const page = ask(range.after, range);
     // What fails meanwhile fails where it is waited for.
-    early?.catch(() => undefined);
-    const entries = bytes.length === 0 ? [] : readPage(client, container, bytes);
-    assertOrder(client, container, before, entries);
-    const last = entries.at(-1)?.name;
-    before = last ?? before;
-    next = last === undefined || entries.length < PAGE ? undefined : last === marker ? early : ask(last);
-    next?.catch(() => undefined);
-    for (const { name, bytes: size = 0, hash = '', slo_etag, last_modified = '' } of entries)
-      yield {
-        name,
-        bytes: size,
-        hash: unquoted(slo_etag ?? hash),
-        lastModified: last_modified,
-      };
+    page.catch(() => undefined);
+    return page;
+  };
+  const ranges = rangesOf(known);
+  const begun: Promise<Buffer>[] = [];
+  for (const [at, range] of ranges.entries()) {
+    while (begun.length < Math.min(ranges.length, at + SIDE_BY_SIDE)) {
+      const next = ranges[begun.length];
+      if (next) begun.push(begin(next));
+    }
+    let page = begun[at];
+    delete begun[at];
+    for (let before = range.after; page;) {
+      const bytes = await page;
+      const entries = bytes.length === 0 ? [] : readPage(client, container, bytes);
+      assertOrder(client, container, before, entries);
+      for (const { name, bytes: size = 0, hash = '', slo_etag, last_modified = '' } of entries) {
+        // A store that knows no end gives more than it was asked for.
+        if (range.upTo !== undefined && compareKeys(name, range.upTo) > 0) break;
+        yield { name, bytes: size, hash: unquoted(slo_etag ?? hash), lastModified: last_modified };
+      }
+      before = entries.at(-1)?.name ?? before;
+      const isWhole =
+        entries.length < PAGE || (range.upTo !== undefined && compareKeys(before, range.upTo) >= 0);
+      page = isWhole ? undefined : ask(before, range);
+    }
   }
 }
 
