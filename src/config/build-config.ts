@@ -8,7 +8,7 @@ import type { CachePolicy } from '../core/caching/cache-result.js';
 import { parseCache } from '../core/caching/policy.js';
 import type { BucketSettings, MovedSetting } from '../core/hosting/bucket-view.js';
 import type { Quirks } from '../core/hosting/quirks.js';
-import type { MovedAs, Private } from '../core/release/store-limits.js';
+import type { Folders, MovedAs, Private } from '../core/release/store-limits.js';
 import { parseDuration } from '../core/caching/duration.js';
 import {
   BUDGET_FIGURES,
@@ -48,6 +48,7 @@ interface RawPlace {
   } | null;
   readonly private?: Private;
   readonly movedAs?: MovedAs;
+  readonly folders?: Folders;
   /** At the top alone. */
   readonly versioned?: string | string[];
 }
@@ -187,6 +188,7 @@ function toDestination(name: string, place: RawDestination, top: RawPlace): Dest
     instead: {
       private: place.private ?? top.private ?? 'refuse',
       movedAs: place.movedAs ?? top.movedAs ?? 'refuse',
+      folders: place.folders ?? top.folders ?? 'leave',
     },
   };
 }

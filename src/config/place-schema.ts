@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { QUIRKS, QUIRK_SETS } from '../core/hosting/quirks.js';
 import { patternFault } from '../core/assign/pattern.js';
 import { DURATION_PATTERN, parseDuration } from '../core/caching/duration.js';
-import { MOVED_AS, PRIVATE } from '../core/release/store-limits.js';
+import { FOLDERS, MOVED_AS, PRIVATE } from '../core/release/store-limits.js';
 import {
   PATTERN_JSON,
   duration,
@@ -222,6 +222,10 @@ export const instead = () => ({
     MOVED_AS,
     'What becomes of moved addresses, where a store knows of none: publishing is refused, or small pages move the visitor on and say so. `moved: pages` in a destination is short for it.',
   ).meta({ default: MOVED_AS[0] }),
+  folders: oneOf(
+    FOLDERS,
+    "What becomes of the addresses of folders, where a host looks for index documents at the root alone: they are left, or each folder's page is published at the folder's address too (`visit/` beside `visit/index.html`).",
+  ).meta({ default: FOLDERS[0] }),
 });
 
 /** As a browser writes it: no path, no closing slash, no port that the scheme has anyway. */

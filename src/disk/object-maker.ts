@@ -11,7 +11,7 @@ export function objectMaker(
   readable: ReadableSetting,
   most: number,
 ): (file: SiteFile, known: Remembered) => SurveyObject {
-  const policy = createReadPolicy(readable);
+  const policy = createReadPolicy({ readable });
   const stamps = new Stamps(most);
   return (file, known) => new Surveyed(file, known, policy.isReadable(file.key), stamps);
 }

@@ -114,7 +114,7 @@ async function assertSame(home: string, attack: Attack): Promise<void> {
   const store = EmbeddedStore.open(join(home, '.fenestra/store'));
   try {
     const snapshot = await store.open('test-mill');
-    const policy = createReadPolicy(snapshot.state.settings.readable);
+    const policy = createReadPolicy(snapshot.state.settings);
     for await (const object of snapshot.objects()) {
       const hash = createHash('sha256');
       for await (const piece of snapshot.read(object)) hash.update(piece);

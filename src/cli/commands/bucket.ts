@@ -184,7 +184,7 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
   const snapshot = await store.open(bucket, release);
   try {
     const policies = [snapshot.state, await assertBucket(store, bucket)].map(({ settings }) =>
-      createReadPolicy(settings.readable),
+      createReadPolicy(settings),
     );
     const exported = await exportRelease(
       snapshot,

@@ -20,7 +20,7 @@ test.each<[ReadableSetting, string, boolean, RegExp]>([
   ],
   [{ keys: [], except: [] }, 'a.css', false, /covers nothing/],
 ])('%j lets %s be read: %s', (setting, key, readable, because) => {
-  const policy = createReadPolicy(setting);
+  const policy = createReadPolicy({ readable: setting, documents: { index: 'start.html' } });
   expect([policy.isReadable(key), policy.explain(key).readable]).toEqual([readable, readable]);
   expect(policy.explain(key).because).toMatch(because);
 });

@@ -16,14 +16,24 @@ export interface ReadPolicy {
   explain(key: string): ReadVerdict;
 }
 
-export function createReadPolicy(setting: ReadableSetting): ReadPolicy {
+/** Of a bucket's settings, what decides who may read a key. */
+export interface ReadSettings {
+  readonly readable: ReadableSetting;
+  /** A key that is a folder's address is judged as the index document of the folder; files have no such keys. */
+  readonly documents?: { readonly index: string };
+}
+
+export function createReadPolicy({ readable: setting, documents }: ReadSettings): ReadPolicy {
   if (setting === null) return DEFAULT_POLICY;
   const allow = setting.keys.map((pattern) => ({ pattern, matches: parsePattern(pattern) }));
   const except = setting.except.map((pattern) => ({ pattern, matches: parsePattern(pattern) }));
   const firstMatch = (
     list: readonly { pattern: string; matches: Matcher }[],
     key: string,
-  ): string | undefined => list.find(({ matches }) => matches(key))?.pattern;
+  ): string | undefined => {
+    const name = key.endsWith('/') ? key + (documents?.index ?? '') : key;
+    return list.find(({ matches }) => matches(name))?.pattern;
+  };
   return {
     isReadable: (key) => firstMatch(allow, key) !== undefined && firstMatch(except, key) === undefined,
     explain: (key) => {

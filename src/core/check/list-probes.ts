@@ -100,7 +100,7 @@ export function countProbes({ settings }: BucketView, objects: readonly StoredOb
   const moved = Object.keys(permanently).length + Object.keys(temporarily).length;
   const folders = listFolders(objects, settings.documents.index).length;
   const hosts = (settings.movedHosts?.hosts.length ?? 0) * 2;
-  const policy = createReadPolicy(settings.readable);
+  const policy = createReadPolicy(settings);
   let hidden = 0;
   for (const object of objects) if (hidden < MAX_SPELLED && !policy.isReadable(plainKey(object))) hidden++;
   return (

@@ -8,7 +8,7 @@ const known = new WeakMap<SurveyContext, boolean>();
 export function coversNothing(context: SurveyContext): boolean {
   let nothing = known.get(context);
   if (nothing === undefined) {
-    const { isReadable } = createReadPolicy(context.settings.readable);
+    const { isReadable } = createReadPolicy(context.settings);
     nothing = context.objects.length > 0 && !context.objects.some(({ key }) => isReadable(key));
     known.set(context, nothing);
   }

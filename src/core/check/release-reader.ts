@@ -1,5 +1,6 @@
 /** Reads a release object by object and resolves every reference in it; only what rules need is kept. */
 import { isAppCopy } from '../hosting/app-page.js';
+import { pageOfCopy } from '../hosting/folder-copy.js';
 import type { BucketView } from '../hosting/bucket-view.js';
 import { isPage } from '../assign/defaults.js';
 import { refusalOf, type Neighbour } from './neighbour.js';
@@ -95,7 +96,8 @@ export class ReleaseReader {
 
   /** How an object has to be given to `add`; undefined where there is nothing to read in it, or it is read elsewhere. */
   kindOf(object: StoredObject): ReadingKind | undefined {
-    return isAppCopy(this.#input.view, object.key) ? undefined : readingKind(object);
+    const { view } = this.#input;
+    return isAppCopy(view, object.key) || pageOfCopy(view, object.key) ? undefined : readingKind(object);
   }
 
   /** Takes one object that was read before. @param id names its text among the readings @returns whether it was */
@@ -259,7 +261,10 @@ export class ReleaseReader {
     const known = this.#targets.get(path);
     if (known) return known;
     this.#addresses.push({ path, from, line: this.#readings.line(reference), raw });
-    const target = decideTarget(path, this.#input.view, () => this.index());
+    const { view } = this.#input;
+    const found = decideTarget(path, view, () => this.index());
+    const page = found.object && pageOfCopy(view, found.object.key);
+    const target = page ? { ...found, key: page.key, object: page } : found;
     this.#targets.set(path, target);
     return target;
   }

@@ -52,7 +52,7 @@ function inspect({
     documents: { index: 'index.html', error: 'not-found.html' },
     ...settings,
   };
-  const policy = createReadPolicy(full.readable);
+  const policy = createReadPolicy(full);
   const all = [...keys, ...(settings.documents ? [] : DOCUMENTS.filter((each) => !keys.includes(each)))];
   const objects = all.map((key) => {
     const decision = cascade.decide(key);

@@ -1,5 +1,5 @@
 /** What the settings of a bucket come to, worked out once for each. */
-import { createReadPolicy, type ReadPolicy, type ReadableSetting } from '../access/read-policy.js';
+import { createReadPolicy, type ReadPolicy } from '../access/read-policy.js';
 import type { BucketSettings } from './bucket-view.js';
 import { DEFAULT_QUIRKS, type Quirks } from './quirks.js';
 
@@ -10,12 +10,10 @@ export function quirksOf(settings: BucketSettings): Quirks {
   return quirks;
 }
 
-const policyCache = new WeakMap<object, ReadPolicy>();
-const DEFAULT_POLICY = remembering(createReadPolicy(null));
-export function policyOf(setting: ReadableSetting): ReadPolicy {
-  if (setting === null) return DEFAULT_POLICY;
-  let policy = policyCache.get(setting);
-  if (!policy) policyCache.set(setting, (policy = remembering(createReadPolicy(setting))));
+const policyCache = new WeakMap<BucketSettings, ReadPolicy>();
+export function policyOf(settings: BucketSettings): ReadPolicy {
+  let policy = policyCache.get(settings);
+  if (!policy) policyCache.set(settings, (policy = remembering(createReadPolicy(settings))));
   return policy;
 }
 

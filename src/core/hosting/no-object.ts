@@ -49,7 +49,7 @@ export function refuse(
   trace?: Recorder,
 ): Answer {
   if (quirks.refusalDocument === 'error' && reason === 'unreadable') {
-    const document = errorDocument(policyOf(bucket.settings.readable), bucket, quirks, trace);
+    const document = errorDocument(policyOf(bucket.settings), bucket, quirks, trace);
     if (document)
       return {
         ...resolveObject(request, document, status, 'error-document', quirks, trace),

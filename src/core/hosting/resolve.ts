@@ -136,7 +136,7 @@ function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder)
   const folder = key === '' || key.endsWith('/');
   const served =
     folder && (key === '' || quirks.indexDocuments === 'every-folder') ? key + settings.documents.index : key;
-  const policy = policyOf(settings.readable);
+  const policy = policyOf(settings);
   // Patterns match plain names, which an object knows of itself. Of no other key is it looked whether it is there.
   const named =
     settings.versioned && MAY_BE_VERSIONED.test(fileName(served))
@@ -174,9 +174,10 @@ function resolveAlone(request: WebRequest, bucket: BucketView, trace?: Recorder)
     return notice(412, 'precondition', `bucket ${bucket.name} has no object ${key}`, served);
   }
   if (object) {
-    if (folder) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
+    const isIndex = served !== key;
+    if (isIndex) trace?.note('index', served, `the index document of ${key === '' ? 'the root' : key}`);
     else trace?.note('key', served, describeObject(object));
-    const answer = resolveObject(request, object, 200, folder ? 'index' : 'object', quirks, trace);
+    const answer = resolveObject(request, object, 200, isIndex ? 'index' : 'object', quirks, trace);
     const instead = insteadOf(answer.status, folder && key !== '', settings.documents.error !== null, quirks);
     return instead === answer.status
       ? answer

@@ -10,9 +10,14 @@ export type Private = (typeof PRIVATE)[number];
 export const MOVED_AS = ['refuse', 'pages'] as const;
 export type MovedAs = (typeof MOVED_AS)[number];
 
+/** What becomes of the addresses of folders, where a host looks for index documents at the root alone. */
+export const FOLDERS = ['leave', 'pages'] as const;
+export type Folders = (typeof FOLDERS)[number];
+
 export interface Instead {
   readonly private: Private;
   readonly movedAs: MovedAs;
+  readonly folders: Folders;
 }
 
 /** The bucket beside, which is never open. */

@@ -25,7 +25,7 @@ export async function readReaders(store: Store, name: string): Promise<Readers> 
   const snapshot = await store.open(name);
   try {
     const bucket = snapshot.state;
-    const policy = createReadPolicy(bucket.settings.readable);
+    const policy = createReadPolicy(bucket.settings);
     const barred: { key: string; because: string }[] = [];
     const risky: string[] = [];
     let [count, bytes, objects] = [0, 0, 0];

@@ -15,6 +15,8 @@ import {
 import { dirname, join } from 'node:path';
 import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
+import { pageOfCopy } from '../../core/hosting/folder-copy.js';
+import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import { plainKey, type StoredObject } from '../../core/site/site-object.js';
 import { findMeetingNames } from '../../disk/meeting-names.js';
 import { isWithin } from '../../disk/is-within.js';
@@ -65,11 +67,12 @@ export async function exportRelease(
   { folder, site, isReadable, readableAlone }: ExportInput,
   progress: Progress,
 ): Promise<Exported> {
-  const objects: Exporting[] = [];
+  const listed: Exporting[] = [];
   for await (const object of snapshot.objects()) {
     const readable = isReadable(plainKey(object));
-    if (!object.waits && (readable || !readableAlone)) objects.push({ object, readable });
+    if (!object.waits && (readable || !readableAlone)) listed.push({ object, readable });
   }
+  const objects = withoutFolderCopies(listed, snapshot.state.settings);
   if (isWithin(folder, site))
     throw new FenestraError('EXPORT_REFUSED', {
       folder,
@@ -108,6 +111,14 @@ export async function exportRelease(
 interface Exporting {
   readonly object: StoredObject;
   readonly readable: boolean;
+}
+
+/** No file is named as its folder, and the page itself is there. */
+function withoutFolderCopies(all: Exporting[], settings: BucketSettings): Exporting[] {
+  if (!all.some(({ object }) => object.key.endsWith('/'))) return all;
+  const byKey = new Map(all.map(({ object }) => [object.key, object]));
+  const find = (key: string): StoredObject | undefined => byKey.get(key);
+  return all.filter(({ object }) => !pageOfCopy({ settings, find }, object.key));
 }
 
 /** @throws FenestraError EXPORT_REFUSED */

@@ -168,7 +168,7 @@ export async function checkRelease(
           view.name,
           input.byOthers.foreign,
           input.byOthers.drift,
-          createReadPolicy(view.settings.readable).isReadable,
+          createReadPolicy(view.settings).isReadable,
           command,
         )
       : []),

@@ -140,7 +140,7 @@ async function readTexts(
   let read = 0;
   let seen = 0;
   // A fault is shown at its first place, which had better be one that visitors can see.
-  const readable = createReadPolicy(view.settings.readable).isReadable;
+  const readable = createReadPolicy(view.settings).isReadable;
   const order = [
     ...objects.filter(({ key }) => readable(key)),
     ...objects.filter(({ key }) => !readable(key)),
@@ -188,7 +188,7 @@ function inspectAsSurveyed(
   // Rules speak of plain names, and each of them once.
   const versions = new Set(objects.flatMap(({ plain }) => plain ?? []));
   const named = objects.filter(({ key, plain }) => plain !== undefined || !versions.has(key));
-  const policy = createReadPolicy(view.settings.readable);
+  const policy = createReadPolicy(view.settings);
   const allowed = config.allow.map(parsePattern);
   return inspectSurvey({
     objects: [...named, ...withheld.map((object) => ({ ...siteObject(object), since: 0 }))].map((object) => {

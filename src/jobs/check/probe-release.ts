@@ -51,7 +51,7 @@ export const sampleOf = (
   objects: readonly StoredObject[],
   all: boolean,
 ): Sample => {
-  const policy = createReadPolicy(settings.readable);
+  const policy = createReadPolicy(settings);
   return sampleObjects(objects, all ? Infinity : SAMPLE, (key) => policy.isReadable(key));
 };
 
@@ -140,7 +140,7 @@ export async function probeEndpoint(
 }
 
 const firstReadable = (view: BucketView, objects: readonly StoredObject[]): StoredObject[] => {
-  const policy = createReadPolicy(view.settings.readable);
+  const policy = createReadPolicy(view.settings);
   return objects.filter(({ key }) => policy.isReadable(key)).slice(0, FIRST);
 };
 

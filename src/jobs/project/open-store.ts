@@ -102,7 +102,7 @@ const mayCoverNothing = ({ access, settings, objects }: BucketState): boolean =>
 
 /** Whether the public may read anything of a bucket. */
 async function coversAny(store: Store, { name, settings }: BucketState): Promise<boolean> {
-  const policy = createReadPolicy(settings.readable);
+  const policy = createReadPolicy(settings);
   const snapshot = await store.open(name);
   try {
     for await (const object of snapshot.objects()) if (policy.isReadable(plainKey(object))) return true;

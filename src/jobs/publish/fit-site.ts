@@ -50,7 +50,7 @@ export function assertAble(
     if (below.length > 0) throw cannotMoveAll(store, below);
   }
   if (able.policyByKey || instead.private !== 'refuse') return;
-  const policy = createReadPolicy(settings.readable);
+  const policy = createReadPolicy(settings);
   const hidden = site.objects.map(plainKey).filter((key) => !policy.isReadable(key));
   if (hidden.length > 0) throw cannotKeepPrivate(store, hidden);
 }
@@ -59,7 +59,7 @@ export function assertAble(
 export function fitSite(site: SurveyedSite, settings: BucketSettings, able: Able): Fitted {
   const moves = able.moved === false && movedAddresses(settings).length > 0;
   if (able.policyByKey && !moves) return { ...whole(site), settings };
-  const policy = createReadPolicy(settings.readable);
+  const policy = createReadPolicy(settings);
   const isKept = (object: SiteObject): boolean => able.policyByKey || policy.isReadable(plainKey(object));
   const pages = moves ? renderMovedPages(settings).map(toBody) : [];
   const replaced = new Set(pages.map(({ object }) => object.key));

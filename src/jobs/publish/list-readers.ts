@@ -43,7 +43,7 @@ export async function listReaderChanges(publishing: Publishing): Promise<ReaderC
   const { snapshot, entries, becomes } = publishing;
   const { access, settings, release } = snapshot.state;
   if (access !== 'open' || release === 0) return NO_READER_CHANGES;
-  const after = createReadPolicy(becomes.readable);
+  const after = createReadPolicy(becomes);
   const added = entries.filter(({ change }) => change === 'add').map((entry) => entry.plainKey ?? entry.key);
   const readable = added.filter((key) => after.isReadable(key));
   const changed = isDeepEqual(settings.readable, becomes.readable)
@@ -59,7 +59,7 @@ async function compareReaders(
   after: ReadPolicy,
   added: readonly string[],
 ): Promise<Omit<ReaderChanges, 'lostIndex'>> {
-  const before = createReadPolicy(snapshot.state.settings.readable);
+  const before = createReadPolicy(snapshot.state.settings);
   const kept = new Set(withheld);
   const removed = new Set(
     entries.filter(({ key, change }) => change === 'remove' && !kept.has(key)).map(({ key }) => key),
@@ -130,7 +130,7 @@ async function listPast(
   const records = (await store.releases?.(bucket)) ?? [];
   return records.map(({ release, at, settings }) => {
     const readable = readableOf(settings);
-    const policy = readable === 'nothing' ? undefined : createReadPolicy(readable);
+    const policy = readable === 'nothing' ? undefined : createReadPolicy({ ...settings, readable });
     return { bucket, release, at, readable, isReadable: (key) => policy?.isReadable(key) === true };
   });
 }
@@ -156,7 +156,8 @@ async function findLostIndex(
   const [index, next] = [under + documents.index, under + becomes.documents.index];
   const change = entries.find(({ key }) => key === next)?.change;
   if (index === next && change !== 'remove' && isDeepEqual(readable, becomes.readable)) return undefined;
-  if (!createReadPolicy(readable).isReadable(index) || !(await snapshot.find(index))) return undefined;
+  if (!createReadPolicy({ documents, readable }).isReadable(index) || !(await snapshot.find(index)))
+    return undefined;
   const isThere = change === undefined ? (await snapshot.find(next)) !== undefined : change !== 'remove';
   return isThere && after.isReadable(next) ? undefined : index;
 }

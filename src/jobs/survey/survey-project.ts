@@ -8,6 +8,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { ownFiles } from './own-files.js';
 import { withAppCopies } from './app-copies.js';
+import { withFolderCopies } from './folder-copies.js';
 import { surveyMemory } from './survey-memory.js';
 import { versionSite } from '../versioning/version-site.js';
 import { siteUnder } from './under-site.js';
@@ -29,10 +30,10 @@ export async function surveyProject(project: Project, progress: Progress): Promi
 
 /** The site under the names that its files have, in its folder of the bucket. @throws FenestraError SITE_…, FILE_… */
 export async function surveyPlain(project: Project, progress: Progress): Promise<SurveyedSite> {
-  const { under, siteSettings } = project.destination;
-  const site = withAppCopies(await surveyFolder(project, progress), siteSettings);
-  if (under === undefined) return site;
-  return siteUnder(site, under);
+  const { under, siteSettings, instead } = project.destination;
+  const own = withAppCopies(await surveyFolder(project, progress), siteSettings);
+  const site = under === undefined ? own : siteUnder(own, under);
+  return instead.folders === 'leave' ? site : withFolderCopies(site, siteSettings.documents.index);
 }
 
 async function surveyFolder(project: Project, progress: Progress): Promise<SurveyedSite> {

@@ -3,6 +3,7 @@ import { essence, isText } from '../../core/assign/media-type.js';
 import { createCascade } from '../../core/assign/cascade.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Answer, WebRequest } from '../../core/hosting/answer.js';
+import { pageKey } from '../../core/hosting/folder-copy.js';
 import { decideFix, type DiagnosisInput, type Fix } from '../../core/hosting/diagnose.js';
 import { hostsOf } from '../../core/hosting/bucket-view.js';
 import { resolveHost } from '../../core/hosting/host.js';
@@ -48,9 +49,10 @@ export async function traceAddress(
     const destination = destinationOf(project, bucket, request.target);
     const under = destination?.under ?? '';
     const siteKey = (key: string): string => (key.startsWith(under) ? key.slice(under.length) : key);
+    const { index } = snapshot.state.settings.documents;
     const trace = await withView(sourceOf(snapshot), (view) =>
       traceRequest(request, view, because, (object, type) =>
-        decide(siteKey(plainKey(object)), isText(essence(type)), object.plain === undefined),
+        decide(siteKey(pageKey(plainKey(object), index)), isText(essence(type)), object.plain === undefined),
       ),
     );
     const site = destination && readSiteKeys(project);

@@ -3,6 +3,8 @@ import { isPage } from '../../core/assign/defaults.js';
 import { createReadPolicy } from '../../core/access/read-policy.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
+import { folderKey } from '../../core/hosting/folder-copy.js';
+import { quirksOf } from '../../core/hosting/memoized-settings.js';
 import { keyToPath } from '../../core/site/key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import type { Project } from '../project/open-project.js';
@@ -56,14 +58,23 @@ export function pagePath(key: string, index: string): string {
 /** All pages that the public may read, in the order of their keys. */
 export async function listPages(
   objects: AsyncIterable<StoredObject> | Iterable<StoredObject>,
-  { documents, readable }: BucketSettings,
+  settings: BucketSettings,
 ): Promise<PageAddress[]> {
-  const policy = createReadPolicy(readable);
+  const policy = createReadPolicy(settings);
+  const { documents } = settings;
+  const inFolders = quirksOf(settings).indexDocuments === 'every-folder';
   const pages: PageAddress[] = [];
+  const copies = new Set<string>();
   for await (const { key, headers } of objects) {
     if (!isPage(headers['Content-Type'] ?? '') || !policy.isReadable(key) || key === documents.error)
       continue;
-    pages.push({ key, path: pagePath(key, documents.index) });
+    // The page of its folder follows, under its own name.
+    if (key.endsWith('/')) copies.add(key);
+    else {
+      const folder = folderKey(key, documents.index);
+      const answers = inFolders || folder === undefined || copies.has(folder);
+      pages.push({ key, path: answers ? pagePath(key, documents.index) : keyToPath(key) });
+    }
   }
   return pages;
 }

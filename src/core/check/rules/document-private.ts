@@ -14,7 +14,7 @@ export const documentPrivate = siteRule(
   function* (context) {
     if (coversNothing(context)) return;
     const { keys, settings } = context;
-    const policy = createReadPolicy(settings.readable);
+    const policy = createReadPolicy(settings);
     const pages = (settings.apps ?? []).map(({ page }) => page);
     for (const key of new Set([settings.documents.index, settings.documents.error, ...pages])) {
       if (key === null || !keys.has(key) || policy.isReadable(key)) continue;

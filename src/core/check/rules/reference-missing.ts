@@ -1,3 +1,4 @@
+import { pageKey } from '../../hosting/folder-copy.js';
 import { keyToPath } from '../../site/key.js';
 import { isLoad } from '../release-context.js';
 import { linkRule, ownKey } from '../rule.js';
@@ -14,7 +15,15 @@ export const referenceMissing = linkRule(
   ({ problem: trouble, use, from }, { view }) =>
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, from, path, key }, context) => {
-    const { index, under } = context;
+    const { index, under, view } = context;
+    const page = path.endsWith('/')
+      ? view.find(pageKey(key ?? '', view.settings.documents.index))
+      : undefined;
+    if (page)
+      return {
+        message: `"${raw}" leads nowhere: this host looks for index documents at the root alone`,
+        fix: `write ${writtenIn(from, keyToPath(page.key), context)}, or add "folders: pages" to the destination, so that ${page.key} lies at ${path} too`,
+      };
     const near = index.near(key ?? '');
     return {
       message: `"${raw}" leads nowhere: there is no ${path}`,

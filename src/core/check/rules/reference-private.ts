@@ -13,7 +13,7 @@ export const referencePrivate = linkRule(
   ({ problem: trouble, use, from }, { view }) =>
     trouble === 'unreadable' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, key }, { view }) => ({
-    message: `"${raw}" leads to what the public may not read: ${createReadPolicy(view.settings.readable).explain(key ?? '').because}`,
+    message: `"${raw}" leads to what the public may not read: ${createReadPolicy(view.settings).explain(key ?? '').because}`,
     fix: `take the reference out, or let the public read ${key ?? ''} (readable)`,
   }),
 );
