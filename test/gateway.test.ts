@@ -9,7 +9,7 @@ import type { PublishJson } from '../src/report/json/publish-json.js';
 import { storeContract } from '../src/stores/contract/contract.js';
 import { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { describeWith } from './helpers/machine.js';
-import { DEMO, fenestra, makeFolder, type Outcome } from './helpers/program.js';
+import { DEMO, fenestra, makeFolder, PAGE, type Outcome } from './helpers/program.js';
 
 const SCRIPT = resolve('scripts/gateway-node');
 const BUCKET = 'gateway-mill';
@@ -129,5 +129,37 @@ quirks: ${quirks}
       bare.probes.failed,
       bare.findings.some(({ rule }) => rule === 'returning-visitors-refused'),
     ]).toEqual([0, false]);
+  }, 300_000);
+
+  it('has the pages of folders at their addresses, and large files in segments', async () => {
+    const bucket = 'folders-mill';
+    const address = ADDRESS.replace(BUCKET, bucket);
+    const home = makeFolder({
+      'site/index.html': PAGE.replace(
+        '</html>',
+        '<a href="visit/">Visit</a><a href="sound.bin">Sound</a></html>',
+      ),
+      'site/visit/index.html': PAGE.replace('</html>', '<a href="../">Home</a></html>'),
+      'site/sound.bin': Buffer.alloc(2_500_000, 7),
+      'fenestra.yaml': `site: site
+stores: { gate: { kind: swift, auth: "${AUTH}", segments: 1 MB } }
+destinations: { live: { store: gate, bucket: ${bucket}, private: leave-out, folders: pages, address: "${address}" } }
+documents: { index: index.html }
+quirks: gateway
+`,
+    });
+    expect((await json<PublishJson>(home, 'publish', '--yes')).release).toBe(1);
+    await json(home, 'access', 'open', '--sure', bucket);
+    const check = await json<CheckJson>(home, 'check', '--all');
+    expect([check.passed, check.probes.failed]).toEqual([true, 0]);
+    expect((await fetch(`${address}visit/`)).status).toBe(200);
+    expect((await fetch(`${address}visit`)).status).toBe(404);
+    // The listing has another sum for what lies in segments.
+    expect((await run(home, 'publish', '--yes')).out).toContain('Nothing has changed');
+    expect((await run(home, 'bucket', 'mend', '-n')).out).toContain('Nothing to put back');
+    writeFileSync(join(home, 'site/sound.bin'), Buffer.alloc(1_500_000, 8));
+    await json(home, 'publish', '--yes');
+    expect((await json<CheckJson>(home, 'check', '--all')).probes.failed).toBe(0);
+    await json(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
   }, 300_000);
 });

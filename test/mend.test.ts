@@ -1,10 +1,13 @@
 /** What somebody changes in a store past Fenestra is named, put back by the command that is printed, and nothing else is. */
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { CheckJson } from '../src/report/json/check-json.js';
 import type { PublishJson } from '../src/report/json/publish-json.js';
 import { chance, SEED } from './helpers/chance.js';
 import { cloudOf, type Cloud } from './helpers/cloud.js';
 import { joinCluster, type Cluster } from './helpers/cluster.js';
+import { FaultyWay } from './helpers/faulty-way.js';
 import { fenestra, makeProject, PAGE, writeFiles } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
 
@@ -242,6 +245,40 @@ describeWith(['Swift'], 'a store that others write to', () => {
       expect([planted, await everythingIn()]).toEqual([planted, before]);
     }
   }, 180_000);
+
+  it('is mended by the next one where it was cut short, at whatever request', async () => {
+    const home = project(BUCKET);
+    const random = chance('cutting a mend short');
+    const before = await everythingIn();
+    const way = new FaultyWay(cluster.port);
+    const port = await way.listen();
+    const cut = project(BUCKET);
+    const config = join(cut, 'fenestra.yaml');
+    writeFileSync(config, readFileSync(config, 'utf8').replace(/:\d+\/auth/, `:${port}/auth`));
+    let stopped = 0;
+    try {
+      for (let round = 1; round <= 6; round++) {
+        const faults = FAULTS.filter(() => random() < 0.5);
+        for (const [, method, path, headers, , body] of faults) await ask(method, path, headers, body);
+        // Half of what a mend asks for is looking.
+        const at = Math.floor(40 + random() * 120);
+        way.refuseFrom(at);
+        const { code } = await cloud.run(cut, 'bucket', 'mend', '--yes');
+        if (code !== 0) stopped++;
+        // Its lock would expire within a minute.
+        const claims = await ask('GET', `/${RECORDS}?format=json&prefix=claims/`);
+        for (const { name } of (await claims.json()) as readonly { readonly name: string }[])
+          await ask('DELETE', `/${RECORDS}/${name}`);
+        const { code: then, err } = await cloud.run(home, 'bucket', 'mend', '--yes');
+        const planted = `FENESTRA_SEED=${SEED}, round ${round}, cut at ${at} of ${way.seen}: ${faults.map(([what]) => what).join(', ')}`;
+        expect([planted, then, err]).toEqual([planted, 0, '']);
+        expect([planted, await everythingIn()]).toEqual([planted, before]);
+      }
+      expect([SEED, stopped > 2]).toEqual([SEED, true]);
+    } finally {
+      await way.close();
+    }
+  }, 240_000);
 
   it('is tried in a bucket of its own, and told as which host it answers', async () => {
     const home = project('never-made-mill');

@@ -154,6 +154,18 @@ export interface Hosting {
   pieces(object: StoredObject, range: ByteRange): Pieces;
 }
 
+/** What a store over a network does with bodies. */
+export interface BodyAbilities {
+  /** Refuses a body that is not what its sum says. */
+  readonly checksSums: boolean;
+  /** Copies an object inside itself. */
+  readonly copies: boolean;
+  /** Takes a key that ends with a slash. */
+  readonly folderKeys: boolean;
+  /** Reads as one what was sent in segments. */
+  readonly segments: boolean;
+}
+
 /** A store. Its failures are FenestraErrors; STORE_UNWRITABLE, STORE_FULL and STORE_DAMAGED may come from every call. */
 export interface Store {
   /** Its name in the config. */
@@ -200,6 +212,8 @@ export interface Store {
   keepReleases?(bucket: string, keep: number): Promise<Removed>;
   /** Puts back all that a snapshot's `settingsDrift` tells. Never opens a bucket. @throws FenestraError BUCKET_MISSING */
   mendSettings?(bucket: string): Promise<void>;
+  /** What it does with bodies, tried in a bucket that is there for it; of a store that is asked over a network. */
+  tryBodies?(bucket: string): Promise<BodyAbilities>;
   /** Only for a store on this machine. */
   hosting?(): Hosting;
   close(): Promise<void>;

@@ -90,7 +90,7 @@ async function noteAnswers(
     'answer folders with their index documents',
     (await status('/visit/')) === 200,
     'links to folders work',
-    'link to `visit/index.html`, or those links are broken here',
+    'write `folders: pages` into the destination, or link to `visit/index.html`',
   );
   either(
     'send on to the folder without its slash',

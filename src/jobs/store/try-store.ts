@@ -27,6 +27,7 @@ export async function tryStore(
   note('sign in, and make a bucket', true, 'it can be published to');
   try {
     await tryReleases(store, bucket, note);
+    await noteBodies(store, bucket, note);
     const at = store.address
       ? (address?.replaceAll('BUCKET', bucket) ?? (await store.address(bucket)))
       : undefined;
@@ -62,6 +63,34 @@ async function tryReleases(store: Store, bucket: string, note: Note): Promise<vo
     'send visitors on from moved addresses',
     moved,
     moved ? '`moved` is answered by redirects' : '`moved: pages` publishes small pages instead',
+  );
+}
+
+async function noteBodies(store: Store, bucket: string, note: Note): Promise<void> {
+  const bodies = await store.tryBodies?.(bucket);
+  if (!bodies) return;
+  const { checksSums, copies, segments, folderKeys } = bodies;
+  note(
+    'refuse a body that was changed on its way',
+    checksSums,
+    checksSums ? 'what arrives is what was sent' : 'run `check --all` after each publish',
+  );
+  note(
+    'copy inside itself',
+    copies,
+    copies
+      ? 'what it has is never sent again'
+      : '`restore` and new headers cannot work: do not publish to it',
+  );
+  note(
+    'join a file from segments',
+    segments,
+    segments ? 'files of any size can be published' : 'files above 5 GB, or what its limit is, are refused',
+  );
+  note(
+    'take a key that ends with a slash',
+    folderKeys,
+    folderKeys ? '`folders: pages` works' : '`folders: pages` is refused',
   );
 }
 

@@ -5,6 +5,7 @@
 import { hash } from 'node:crypto';
 import { unquoted, type SwiftClient } from './client.js';
 import { listNames } from './listing.js';
+import { storeRefused } from './refused.js';
 import { objectPath, SEGMENTS } from './names.js';
 
 export interface Segment {
@@ -56,11 +57,15 @@ export async function putManifest(
     ),
   );
   const tag = hash('md5', segments.map((each) => each.tag).join(''), 'hex');
+  // Each segment is compared by the store with what the manifest says of it; not every store takes a sum of the whole.
   const reply = await client.done({
     method: 'PUT',
     path: `${path}?multipart-manifest=put`,
-    headers: { ...headers, etag: tag, 'content-length': String(body.length) },
+    headers: { ...headers, 'content-length': String(body.length) },
     body,
   });
-  return unquoted(reply.headers['etag']) || tag;
+  const said = unquoted(reply.headers['etag']);
+  if (said !== '' && said !== tag)
+    throw storeRefused(client.store, `PUT /${path}`, reply.status, `${said} as the sum of other segments`);
+  return tag;
 }

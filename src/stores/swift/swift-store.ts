@@ -4,12 +4,21 @@ import pMap from 'p-map';
 import { NEW_BUCKET_SETTINGS, type Access } from '../../core/hosting/bucket-view.js';
 import { bucketMissing, bucketTaken, assertBucketName } from '../../core/release/bucket-name.js';
 import { releaseUnknown, type ReleasePlan, type ReleaseRecord } from '../../core/release/release.js';
-import type { BucketState, Guarantees, Publication, Removed, Snapshot, Store } from '../port.js';
+import type {
+  BodyAbilities,
+  BucketState,
+  Guarantees,
+  Publication,
+  Removed,
+  Snapshot,
+  Store,
+} from '../port.js';
 import { claim } from './claims.js';
 import { SwiftClient, type ClientOptions } from './client.js';
 import { makeContainer, mendContainer, readAccess, setAccess } from './container.js';
 import { listWrongCopies, mendCopies } from './document-copies.js';
 import { pruneReleases, removeContainer } from './sweep.js';
+import { tryBodies } from './try-bodies.js';
 import { decideTurn } from './turn.js';
 import { isDocumentCopy, plainNames, type WebNames } from './web-names.js';
 import {
@@ -186,6 +195,10 @@ export class SwiftStore implements Store {
     }
     const { settings, identity } = kept.record;
     return make({ ...then, release, settings, identity }, kept.rows);
+  }
+
+  tryBodies(bucket: string): Promise<BodyAbilities> {
+    return tryBodies(this.#client, bucket);
   }
 
   async lacks(bucket: string, digests: Iterable<string>): Promise<ReadonlySet<string>> {
