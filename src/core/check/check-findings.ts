@@ -204,7 +204,7 @@ export function changesOfOthers(
   const settings = drift.map(({ what, ofRecords, now, must }) => ({
     ...finding(
       STORE_SETTING_CHANGED,
-      `${DRIFTS[what]} of ${ofRecords ? `the records beside ${bucket}` : bucket} was changed past Fenestra: ${now === '' ? 'not set' : now} in place of ${must === '' ? 'nothing' : must}`,
+      `${ofRecords ? `the records beside ${bucket}` : bucket}: ${DRIFTS[what]} was changed past Fenestra: ${now === '' ? 'not set' : now} in place of ${must === '' ? 'nothing' : must}`,
       mend,
     ),
     about: `${what} ${ofRecords}`,
