@@ -1,6 +1,6 @@
 /** A second engine of the interface of OpenStack Swift, which serves buckets below a path and lacks some of what the first has. */
 import { execFile } from 'node:child_process';
-import { cpSync, writeFileSync } from 'node:fs';
+import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, expect, it } from 'vitest';
@@ -9,6 +9,7 @@ import type { PublishJson } from '../src/report/json/publish-json.js';
 import { storeContract } from '../src/stores/contract/contract.js';
 import { SwiftStore } from '../src/stores/swift/swift-store.js';
 import { describeWith } from './helpers/machine.js';
+import { faultsOf, type Fault } from './helpers/store-faults.js';
 import { DEMO, fenestra, makeFolder, PAGE, type Outcome } from './helpers/program.js';
 
 const SCRIPT = resolve('scripts/gateway-node');
@@ -41,6 +42,20 @@ describeWith(['an object gateway'], 'a second engine of the same interface', () 
     const { code, out, err } = await run(home, ...words, '--json');
     expect([code, err]).toEqual([0, '']);
     return JSON.parse(out) as T;
+  };
+
+  /** What somebody else does there with the same credentials. */
+  const change = async (
+    method: string,
+    path: string,
+    headers: object,
+    body: string | null = null,
+  ): Promise<Response> => {
+    const token = await fetch(AUTH, { headers: { 'x-auth-user': USER.user, 'x-auth-key': USER.key } });
+    const [at = '', key = ''] = ['x-storage-url', 'x-auth-token'].map(
+      (name) => token.headers.get(name) ?? '',
+    );
+    return fetch(`${at}/${path}`, { method, headers: { 'x-auth-token': key, ...headers }, body });
   };
 
   it('passes the contract', async () => {
@@ -104,12 +119,6 @@ quirks: ${quirks}
     );
     expect((await run(home, 'bucket', 'list')).out).not.toContain('fenestra-try');
     // What others change there is put back.
-    const token = await fetch(AUTH, { headers: { 'x-auth-user': USER.user, 'x-auth-key': USER.key } });
-    const [at = '', key = ''] = ['x-storage-url', 'x-auth-token'].map(
-      (name) => token.headers.get(name) ?? '',
-    );
-    const change = (method: string, path: string, headers: object): Promise<Response> =>
-      fetch(`${at}/${path}`, { method, headers: { 'x-auth-token': key, ...headers } });
     await change('POST', `${BUCKET}/index.html`, { 'content-type': 'text/plain' });
     await change('DELETE', `${BUCKET}/robots.txt`, {});
     await change('POST', `${BUCKET}.ledger`, { 'x-container-read': '.r:*' });
@@ -146,6 +155,7 @@ stores: { gate: { kind: swift, auth: "${AUTH}", segments: 1 MB } }
 destinations: { live: { store: gate, bucket: ${bucket}, private: leave-out, folders: pages, address: "${address}" } }
 documents: { index: index.html }
 quirks: gateway
+sharedWith: "https://app.mill.example"
 `,
     });
     expect((await json<PublishJson>(home, 'publish', '--yes')).release).toBe(1);
@@ -158,8 +168,70 @@ quirks: gateway
     expect((await run(home, 'publish', '--yes')).out).toContain('Nothing has changed');
     expect((await run(home, 'bucket', 'mend', '-n')).out).toContain('Nothing to put back');
     writeFileSync(join(home, 'site/sound.bin'), Buffer.alloc(1_500_000, 8));
+    // What was shared is no more.
+    const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
+    writeFileSync(join(home, 'fenestra.yaml'), config.replace(/^sharedWith.*$/m, ''));
     await json(home, 'publish', '--yes');
     expect((await json<CheckJson>(home, 'check', '--all')).probes.failed).toBe(0);
+    await json(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
+  }, 300_000);
+
+  it('names each of many faults, and mends all by the command that it prints', async () => {
+    const bucket = 'mended-mill';
+    const home = makeFolder({
+      ...Object.fromEntries(
+        'abcdefghijklmnop'
+          .split('')
+          .map((name) => [`site/${name}.html`, PAGE.replace('Mill', `${name} Mill`)]),
+      ),
+      'site/pictures/owl.png': Buffer.from('89504e470d0a1a0a', 'hex'),
+      'site/not-found.html': PAGE,
+      'site/index.html': PAGE,
+      'fenestra.yaml': `site: site
+stores: { gate: { kind: swift, auth: "${AUTH}" } }
+destinations: { live: { store: gate, bucket: ${bucket}, address: "${ADDRESS.replace(BUCKET, bucket)}" } }
+documents: { index: index.html, error: not-found.html }
+quirks: gateway
+`,
+    });
+    await json(home, 'publish', '--yes');
+    await json(home, 'access', 'open', '--sure', bucket);
+    const byOthers = async (): Promise<CheckJson['findings']> =>
+      (JSON.parse((await run(home, 'check', '--json')).out) as CheckJson).findings.filter(({ rule }) =>
+        /^(?:changed-by-others|store-setting-changed|foreign-object)$/.test(rule),
+      );
+    expect(await byOthers()).toEqual([]);
+    // This engine knows no links, keeps labels that a change leaves out, and tells nobody of a quota.
+    const faults: readonly Fault[] = [
+      ...faultsOf(bucket).filter(([what]) => !/link|labels that are gone|quota/.test(what)),
+      [
+        'bytes of a second page',
+        'PUT',
+        `/${bucket}/m.html`,
+        { 'content-type': 'text/html' },
+        'm.html',
+        'theirs',
+      ],
+      ['a second removal', 'DELETE', `/${bucket}/o.html`, {}, 'o.html'],
+    ];
+    expect(faults.length).toBeGreaterThan(24);
+    const refused: string[] = [];
+    for (const [what, method, path, headers, , body] of faults)
+      if ((await change(method, path.slice(1), headers, body)).status >= 300) refused.push(what);
+    const found = await byOthers();
+    const missing = faults
+      .filter(
+        ([, , , , named]) => !found.some(({ key, about }) => key === named || about?.startsWith(`${named} `)),
+      )
+      .map(([what]) => what);
+    expect([refused, missing]).toEqual([[], []]);
+    const cures = new Set(found.map(({ fix }) => fix));
+    expect([...cures]).toEqual(['fenestra bucket mend']);
+    await json(home, 'bucket', 'mend', '--yes');
+    expect(await byOthers()).toEqual([]);
+    expect((JSON.parse((await run(home, 'check', '--all', '--json')).out) as CheckJson).probes.failed).toBe(
+      0,
+    );
     await json(home, 'bucket', 'remove', '--with-contents', '--sure', bucket);
   }, 300_000);
 });

@@ -7,6 +7,7 @@ import type { PublishJson } from '../src/report/json/publish-json.js';
 import { chance, SEED } from './helpers/chance.js';
 import { cloudOf, type Cloud } from './helpers/cloud.js';
 import { joinCluster, type Cluster } from './helpers/cluster.js';
+import { faultsOf } from './helpers/store-faults.js';
 import { FaultyWay } from './helpers/faulty-way.js';
 import { fenestra, makeProject, PAGE, writeFiles } from './helpers/program.js';
 import { describeWith } from './helpers/machine.js';
@@ -16,81 +17,7 @@ const RECORDS = `${BUCKET}.ledger`;
 const NAMES = 'abcdefghijklmnop'.split('');
 const pageOf = (name: string): string => PAGE.replace('<title>', `<title>${name} `);
 
-/** What is done to the store, below the account, and the object or the setting that a finding is to name. */
-type Fault = readonly [
-  what: string,
-  method: string,
-  path: string,
-  headers: Readonly<Record<string, string>>,
-  named: string,
-  body?: string,
-];
-const label = (name: string, header: string, value: string): Fault => [
-  `${header} of a page`,
-  'POST',
-  `/${BUCKET}/${name}.html`,
-  // A change of labels leaves out whatever it does not name.
-  { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache', [header]: value },
-  `${name}.html`,
-];
-const setting = (header: string, value: string, named: string, container = BUCKET): Fault => [
-  `${header} of ${container === BUCKET ? 'the bucket' : 'the records'}`,
-  'POST',
-  `/${container}`,
-  { [header]: value },
-  named,
-];
-const FAULTS: readonly Fault[] = [
-  label('a', 'content-type', 'text/plain'),
-  label('b', 'cache-control', 'max-age=31536000'),
-  label('c', 'expires', 'Thu, 01 Jan 2037 00:00:00 GMT'),
-  label('d', 'content-encoding', 'gzip'),
-  label('e', 'content-disposition', 'attachment'),
-  label('f', 'content-language', 'fr'),
-  label('g', 'x-robots-tag', 'noindex'),
-  label('h', 'x-delete-after', '86400'),
-  ['labels that are gone', 'POST', `/${BUCKET}/i.html`, {}, 'i.html'],
-  ['other bytes', 'PUT', `/${BUCKET}/j.html`, { 'content-type': 'text/html' }, 'j.html', 'theirs'],
-  ['no bytes', 'PUT', `/${BUCKET}/k.html`, { 'content-type': 'text/html' }, 'k.html', ''],
-  ['a removal', 'DELETE', `/${BUCKET}/l.html`, {}, 'l.html'],
-  ['a link', 'PUT', `/${BUCKET}/m.html`, { 'x-symlink-target': `${BUCKET}/n.html` }, 'm.html', ''],
-  [
-    'a link to the same bytes',
-    'PUT',
-    `/${BUCKET}/o.html`,
-    { 'x-symlink-target': 'elsewhere/o.html' },
-    'o.html',
-    '',
-  ],
-  [
-    'another picture',
-    'PUT',
-    `/${BUCKET}/pictures/owl.png`,
-    { 'content-type': 'image/png' },
-    'pictures/owl.png',
-    'x',
-  ],
-  [
-    'an error page',
-    'PUT',
-    `/${BUCKET}/404not-found.html`,
-    { 'content-type': 'text/html' },
-    'document-copy',
-    'theirs',
-  ],
-  ['a refusal page', 'DELETE', `/${BUCKET}/401not-found.html`, {}, 'document-copy'],
-  setting('x-container-meta-web-index', 'home.html', 'index'),
-  setting('x-container-meta-web-error', 'oops.html', 'error'),
-  setting('x-container-meta-web-listings', 'true', 'listing'),
-  setting('x-container-read', '.r:*', 'readers'),
-  setting('x-container-write', '*:*', 'writers'),
-  setting('x-container-meta-quota-bytes', '100000000', 'quota'),
-  setting('x-container-meta-access-control-allow-origin', '*', 'sharing'),
-  setting('x-container-meta-temp-url-key', 'a-key-of-theirs', 'signed'),
-  setting('x-container-read', '.r:*,.rlistings', 'readers', RECORDS),
-  setting('x-container-write', '*:*', 'writers', RECORDS),
-  setting('x-container-meta-temp-url-key', 'a-key-of-theirs', 'signed', RECORDS),
-];
+const FAULTS = faultsOf(BUCKET);
 
 describeWith(['Swift'], 'a store that others write to', () => {
   let cluster: Cluster;

@@ -17,10 +17,11 @@ const SHARED = {
   keptFor: 'x-container-meta-access-control-max-age',
   expose: 'x-container-meta-access-control-expose-headers',
 } as const;
+const LISTINGS = 'x-container-meta-web-listings';
 /** Never set by Fenestra. */
 const FOREIGN = {
   'x-container-write': 'writers',
-  'x-container-meta-web-listings': 'listing',
+  [LISTINGS]: 'listing',
   'x-container-meta-web-directory-type': 'listing',
   'x-container-meta-quota-bytes': 'quota',
   'x-container-meta-quota-count': 'quota',
@@ -92,7 +93,8 @@ export async function listDrift(
   ];
   return wanted.flatMap(([what, header, must]) => {
     const now = headers[header] ?? '';
-    const isSame = what === 'readers' ? sameList(now, must) : now === must;
+    const isOff = header === LISTINGS && /^(?:false|no|off|0|f|n)$/i.test(now);
+    const isSame = what === 'readers' ? sameList(now, must) : now === must || isOff;
     // A key is a secret.
     const shown = what === 'signed' && now !== '' ? 'a key' : now;
     return isSame ? [] : [{ what, ofRecords: web === undefined, now: shown, must }];
@@ -123,9 +125,19 @@ const post = async (
   container: string,
   headers: Readonly<Record<string, string>>,
 ): Promise<void> => {
-  await client.done({ method: 'POST', path: containerPath(container), headers });
+  await client.done({ method: 'POST', path: containerPath(container), headers: asRemovals(headers) });
   await client.refresh(containerPath(container));
 };
+
+const IS_SHARED: ReadonlySet<string> = new Set(Object.values(SHARED));
+
+/** Not every store takes nothing for an origin: what is shared with nobody is said in words of its own. */
+const asRemovals = (headers: Readonly<Record<string, string>>): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(headers).map(([name, value]) =>
+      value === '' && IS_SHARED.has(name) ? [name.replace(/^x-/, 'x-remove-'), 'x'] : [name, value],
+    ),
+  );
 
 /**
  * An open container without an index document is listed to everybody, so the index is set before and together with the
@@ -160,8 +172,11 @@ export async function mendContainer(
   };
   // Some refuse to take away what is not there.
   const differing = Object.entries(wanted).filter(([header, must]) => (headers[header] ?? '') !== must);
-  if (differing.length > 0)
-    await post(client, container, { ...said(web?.sharing), ...Object.fromEntries(differing) });
+  if (differing.length === 0) return;
+  const changes = { ...said(web?.sharing), ...Object.fromEntries(differing) };
+  // Some cannot take it away, and are told no; those that can do so then.
+  if (LISTINGS in changes) await post(client, container, { ...changes, [LISTINGS]: 'false' });
+  await post(client, container, changes);
 }
 
 /** @param before what it was set to, so that a store is asked to take away only what is there */
