@@ -96,6 +96,14 @@ const BAD: readonly [string, Case, RegExp][] = [
     /404 to everybody who comes back.*without error/,
   ],
   [
+    'folder-not-served',
+    {
+      keys: ['index.html', 'news/index.html', 'visit/index.html'],
+      settings: { quirks: { indexDocuments: 'root' } },
+    },
+    /root alone: nobody gets it at \/news\/, as with 1 more.*folders: pages/,
+  ],
+  [
     'header-not-sent',
     {
       keys: ['a.css', 'b.css'],

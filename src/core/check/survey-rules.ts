@@ -17,6 +17,7 @@ import { ownFileLeftOut } from './rules/own-file-left-out.js';
 import { pageKeptLong } from './rules/page-kept-long.js';
 import { policyCoversNothing } from './rules/policy-covers-nothing.js';
 import { policyNamesBucket } from './rules/policy-names-bucket.js';
+import { folderNotServed } from './rules/folder-not-served.js';
 import { headerNotSent } from './rules/header-not-sent.js';
 import { returningVisitorsRefused } from './rules/returning-visitors-refused.js';
 import { patternAtRoot } from './rules/pattern-at-root.js';
@@ -58,6 +59,7 @@ export const SURVEY_RULES: readonly Rule[] = [
   patternAtRoot,
   headerNotSent,
   returningVisitorsRefused,
+  folderNotServed,
   leftoverPublished,
   keysDifferInCase,
   linkLeftOut,

@@ -4,6 +4,10 @@ import type { SurveyObject } from '../../core/site/survey.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import { addCopies } from './add-copies.js';
 
+/** The keys of all copies. */
+export const listFolderKeys = (objects: readonly SurveyObject[], index: string): string[] =>
+  objects.flatMap(({ key, public: isPublic }) => (isPublic ? (folderKey(key, index) ?? []) : []));
+
 /** @param index the name of index documents. What nobody may read gets no copy. */
 export function withFolderCopies(site: SurveyedSite, index: string): SurveyedSite {
   const copies = site.objects.flatMap((object): SurveyObject[] => {

@@ -8,7 +8,7 @@ import type { Project } from '../project/open-project.js';
 import type { Progress } from '../progress.js';
 import { ownFiles } from './own-files.js';
 import { withAppCopies } from './app-copies.js';
-import { withFolderCopies } from './folder-copies.js';
+import { listFolderKeys, withFolderCopies } from './folder-copies.js';
 import { surveyMemory } from './survey-memory.js';
 import { versionSite } from '../versioning/version-site.js';
 import { siteUnder } from './under-site.js';
@@ -43,6 +43,7 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
   const { assignments, allow } = config;
   const buckets = config.destinations.map(({ bucket }) => bucket);
   const { siteSettings: settings } = destination;
+  const { folders } = destination.instead;
   return surveySite(
     {
       site: config.site,
@@ -51,13 +52,16 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
       assignments,
       readable: settings.readable,
       memory: surveyMemory(config.folder),
-      inspectBasis: [settings, allow, buckets],
+      inspectBasis: [settings, allow, buckets, folders],
       build: BUILD ?? 'unbundled',
       inspect: async ({ objects, cascade, walked }) => {
         const allowed = allow.map(parsePattern);
         return inspectSurvey({
           objects,
-          keys: new Set(objects.map(({ key }) => key)),
+          keys: new Set([
+            ...objects.map(({ key }) => key),
+            ...(folders === 'leave' ? [] : listFolderKeys(objects, settings.documents.index)),
+          ]),
           cascade,
           assignments,
           versionable: assignments.versioned && createVersionable(assignments.versioned),
