@@ -1,5 +1,5 @@
 import { createReadPolicy } from '../../core/access/read-policy.js';
-import { resolve } from 'node:path';
+import { basename, resolve } from 'node:path';
 import { folderMeant } from '../../core/assign/pattern.js';
 import { buildTree } from '../../core/site/tree.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -39,7 +39,7 @@ import type { Terminal } from '../terminal.js';
 import { exportRelease } from '../../jobs/bucket/export-bucket.js';
 
 interface Args {
-  readonly action: 'list' | 'create' | 'show' | 'export' | 'mend' | 'empty' | 'remove';
+  readonly action: 'list' | 'create' | 'show' | 'export' | 'import' | 'mend' | 'empty' | 'remove';
   readonly name: string | undefined;
   readonly to: string | undefined;
   readonly matching: string | undefined;
@@ -53,18 +53,21 @@ interface Args {
   readonly yes: boolean;
   readonly 'dry-run': boolean;
   readonly 'in-full': boolean;
+  readonly format: 'folder' | 'tar' | undefined;
+  readonly note: string;
   readonly config: string | undefined;
 }
 
 export default defineCommand<Args>({
   positionals: '<action> [name]',
   describe:
-    'The buckets of the store: list, create, show, export, mend, empty, remove. Without a name it is the bucket of the destination; export takes a folder instead.',
+    'The buckets of the store: list, create, show, export, import, mend, empty, remove. Without a name it is the bucket of the destination; export and import take a folder or a tar archive instead.',
   examples: [
     ['fenestra bucket list', 'all of them'],
     ['fenestra bucket show --tree', 'what is in one, folder by folder'],
     ['fenestra bucket show --verify', 'prove that every stored byte is as it was published'],
     ['fenestra bucket export copy --release 3', 'write release 3 as files, with a list of its headers'],
+    ['fenestra bucket import copy --to live', 'publish such files, byte for byte and header for header'],
     ['fenestra bucket mend --to live', 'put back what somebody else has changed past Fenestra'],
     ["fenestra bucket empty wendle-mill --matching 'posters/**'", 'take a part of it out'],
     ['fenestra bucket remove wendle-mill --with-contents', 'take it down; asks for the name'],
@@ -75,11 +78,15 @@ export default defineCommand<Args>({
         toOption(
           yargs
             .positional('action', {
-              choices: ['list', 'create', 'show', 'export', 'mend', 'empty', 'remove'] as const,
+              choices: ['list', 'create', 'show', 'export', 'import', 'mend', 'empty', 'remove'] as const,
               demandOption: true,
               describe: 'what to do',
             })
-            .positional('name', { type: 'string', describe: 'the bucket; with export: the folder to write' }),
+            .positional('name', {
+              type: 'string',
+              describe:
+                'the bucket; with export and import: a folder, a file that ends with .tar or .tar.gz, or - for standard output or input',
+            }),
           'the destination whose store and bucket are meant, when it is not the first',
         ),
         'with empty: only keys that match a pattern',
@@ -89,6 +96,17 @@ export default defineCommand<Args>({
       .option('release', {
         type: 'string',
         describe: 'with export: an earlier release',
+        requiresArg: true,
+      })
+      .option('format', {
+        choices: ['folder', 'tar'] as const,
+        describe: 'with export: what is written; by the name, unless it is said',
+        requiresArg: true,
+      })
+      .option('note', {
+        type: 'string',
+        default: '',
+        describe: 'with import: a message to keep with the release',
         requiresArg: true,
       })
       .option('tree', {
@@ -114,19 +132,19 @@ export default defineCommand<Args>({
       .option('dry-run', {
         type: 'boolean',
         default: false,
-        describe: 'with mend: show what was changed and stop',
+        describe: 'with import and mend: show what would change and stop',
         alias: 'n',
       })
       .option('yes', {
         type: 'boolean',
         default: false,
-        describe: 'with mend: put it back without being asked',
+        describe: 'with import and mend: do it without being asked',
         alias: 'y',
       })
       .option('in-full', {
         type: 'boolean',
         default: false,
-        describe: 'with mend: every property of every object',
+        describe: 'with import and mend: every property of every object',
       })
       .option('with-contents', {
         type: 'boolean',
@@ -150,6 +168,8 @@ export default defineCommand<Args>({
         return withStoreThere(project, async (store) => show(store, name, args, project, terminal));
       case 'export':
         return withStoreThere(project, async (store) => exportFiles(store, project, args, terminal));
+      case 'import':
+        return importFiles(project, args, terminal);
       case 'mend':
         return withStoreThere(project, async (store) =>
           mendBuckets(project, store, args.name, args, terminal),
@@ -172,11 +192,45 @@ async function list(project: Project, terminal: Terminal): Promise<number> {
   return 0;
 }
 
+/** A dash alone arrives as nothing. */
+const isDash = (name: string): boolean => name === '-' || name === '';
+
+const IS_TAR = /\.(?:tar|tar\.gz|tgz)$/i;
+
+/** @throws FenestraError USAGE, IMPORT_REFUSED, and whatever stops a publish */
+async function importFiles(project: Project, args: Args, terminal: Terminal): Promise<number> {
+  if (args.name === undefined)
+    throw new FenestraError('USAGE', {
+      what: 'import needs the folder or the archive to publish.',
+      fix: 'Such as: `fenestra bucket import copy`; `fenestra bucket export` writes one.',
+    });
+  const name = isDash(args.name) ? '-' : args.name;
+  if (name === '-' && process.stdin.isTTY)
+    throw new FenestraError('USAGE', {
+      what: 'There is no archive on the standard input.',
+      fix: 'Send one (`fenestra bucket import - < site.tar`), or name a folder or a file.',
+    });
+  const { withCopy } = await import('../../jobs/bucket/with-copy.js');
+  const { publishOnce } = await import('../publish-once.js');
+  await withCopy(project, name, terminal.progress, (own, site) =>
+    publishOnce(
+      own,
+      {
+        ...{ site, yes: args.yes, sure: args.sure, dryRun: args['dry-run'], inFull: args['in-full'] },
+        ...{ diff: undefined, save: undefined, thorough: true },
+        note: args.note === '' ? `Imported from ${name === '-' ? 'an archive' : basename(name)}` : args.note,
+      },
+      terminal,
+    ),
+  );
+  return 0;
+}
+
 /** @throws FenestraError USAGE, EXPORT_REFUSED, EXPORT_FAILED, RELEASE_UNKNOWN */
 async function exportFiles(store: Store, project: Project, args: Args, terminal: Terminal): Promise<number> {
   if (args.name === undefined)
     throw new FenestraError('USAGE', {
-      what: 'export needs the folder to write.',
+      what: 'export needs the folder or the archive to write.',
       fix: 'Such as: `fenestra bucket export copy`.',
     });
   const { bucket } = project.destination;
@@ -186,10 +240,19 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
     const policies = [snapshot.state, await assertBucket(store, bucket)].map(({ settings }) =>
       createReadPolicy(settings),
     );
-    const exported = await exportRelease(
+    const isOutput = isDash(args.name);
+    const isTar =
+      args.format === 'tar' || (args.format === undefined && (isOutput || IS_TAR.test(args.name)));
+    if (isOutput && (!isTar || terminal.json || process.stdout.isTTY))
+      throw new FenestraError('USAGE', {
+        what: 'What goes to the standard output is a tar archive and nothing else.',
+        fix: 'Send it on (`fenestra bucket export - > site.tar`), without --json and --format folder, or name a folder or a file.',
+      });
+    const write = isTar ? (await import('../../jobs/bucket/export-tar.js')).exportTar : exportRelease;
+    const exported = await write(
       snapshot,
       {
-        folder: resolve(args.name),
+        folder: isOutput ? '-' : resolve(args.name),
         site: project.config.site,
         // What nobody could read then, or may read now.
         isReadable: (key) => policies.every((policy) => policy.isReadable(key)),
@@ -197,6 +260,7 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
       },
       terminal.progress,
     );
+    if (isOutput) return 0;
     terminal.print(formatExported(bucket, exported, args.name, terminal.paint));
     terminal.printJson({ bucket, folder: resolve(args.name), ...exported });
     return 0;

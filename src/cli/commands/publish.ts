@@ -30,6 +30,7 @@ interface Args {
   readonly sure: string | undefined;
   readonly 'in-full': boolean;
   readonly diff: string | undefined;
+  readonly from: string | undefined;
   readonly matching: string | undefined;
   readonly note: string;
   readonly save: string | undefined;
@@ -52,10 +53,11 @@ export default defineCommand<Args>({
     ['fenestra publish --agreed mill-7f3k-2q9d', 'exactly what a dry run ended with, or refuse'],
     ['fenestra publish --dry-run --save changes.html', 'keep the change list, to be agreed on'],
     ['fenestra publish --prove --yes', 'publish only what passes the check'],
+    ['fenestra publish --from live --to other', 'what one store holds, into another'],
     ['fenestra publish --to live --like rehearsal', 'exactly what was rehearsed, or refuse'],
   ],
   groups: {
-    'What is published': ['to', 'matching', 'like', 'over-foreign', 'note', 'watch'],
+    'What is published': ['to', 'from', 'matching', 'like', 'over-foreign', 'note', 'watch'],
     'How it is agreed': ['yes', 'sure', 'agreed', 'prove', 'fail-on', 'baseline'],
     'What it shows first': ['dry-run', 'in-full', 'diff', 'save', 'exit-code', 'front-list'],
   },
@@ -81,6 +83,11 @@ export default defineCommand<Args>({
       .option('agreed', {
         type: 'string',
         describe: 'exactly the change list of this code or file, or refuse',
+        requiresArg: true,
+      })
+      .option('from', {
+        type: 'string',
+        describe: 'what another destination holds, in place of the site folder',
         requiresArg: true,
       })
       .option('like', {
@@ -134,6 +141,15 @@ export default defineCommand<Args>({
     const project = await openProject(args);
     if (findKind(placeOf(project.config, project.destination.store)).isElsewhere)
       (await import('../lean-heap.js')).keepHeapLean();
+    if (args.from !== undefined) {
+      const { withDestination } = await import('../../jobs/bucket/with-copy.js');
+      const source = await openProject({ ...args, to: args.from });
+      const note = args.note === '' ? `From ${args.from}` : args.note;
+      const wouldChange = await withDestination(project, source, terminal.progress, (own, site) =>
+        publishOnce(own, { ...options, site, note, thorough: true }, terminal),
+      );
+      return args['exit-code'] && wouldChange ? EXIT.found : EXIT.done;
+    }
     if (!args.watch) {
       const wouldChange = await publishOnce(project, options, terminal);
       return args['exit-code'] && wouldChange ? EXIT.found : EXIT.done;
@@ -177,6 +193,12 @@ function assertSense(args: Args, terminal: Terminal): void {
     );
   if (args.like !== undefined && (args.matching !== undefined || args.watch))
     refuse('--like publishes all of what was rehearsed, once.', 'Leave --matching and --watch out.');
+  const { watch, agreed, save, like, diff } = args;
+  if (args.from !== undefined && (watch || [agreed, save, like, diff].some((each) => each !== undefined)))
+    refuse(
+      '--from publishes what another destination holds, once and whole.',
+      'Leave --watch, --agreed, --save, --like and --diff out.',
+    );
   if (args.watch && (args['dry-run'] || args.agreed !== undefined || args.diff !== undefined))
     refuse(
       '--watch publishes again and again, so it goes with none of --dry-run, --agreed and --diff.',

@@ -342,6 +342,11 @@ export const CATALOGUE = {
     '{folder} cannot take the release: {reason}.',
     'Name a folder that is empty or does not exist yet. Nothing was written.',
   ),
+  IMPORT_REFUSED: entry(
+    EXIT.refused,
+    '{from} is no copy that can be published: {reason}.',
+    'Write one with `fenestra bucket export`; docs/export.md says what is in it. Nothing was published.',
+  ),
   EXPORT_FAILED: entry(
     EXIT.store,
     '{folder} could not be written: {reason}.',

@@ -17,6 +17,7 @@ import { FenestraError, systemCode } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
 import { pageOfCopy } from '../../core/hosting/folder-copy.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
+import { exportedObject, isFilePath } from '../../core/release/exported-object.js';
 import { plainKey, type StoredObject } from '../../core/site/site-object.js';
 import { findMeetingNames } from '../../disk/meeting-names.js';
 import { isWithin } from '../../disk/is-within.js';
@@ -31,20 +32,6 @@ export interface Exported {
   readonly bytes: number;
   /** Objects that nobody may read, and whose files their owner alone can. */
   readonly unreadable: number;
-}
-
-/** One line of the list. */
-export interface ExportedObject {
-  readonly key: string;
-  /** The key under its plain name, where `key` is a versioned one. */
-  readonly plainKey?: string;
-  /** Bytes, as they are stored and sent. */
-  readonly size: number;
-  /** SHA-256, hexadecimal. */
-  readonly digest: string;
-  readonly headers: StoredObject['headers'];
-  /** Absent where anyone may read it once the bucket is open. */
-  readonly readable?: false;
 }
 
 export interface ExportInput {
@@ -67,19 +54,9 @@ export async function exportRelease(
   { folder, site, isReadable, readableAlone }: ExportInput,
   progress: Progress,
 ): Promise<Exported> {
-  const listed: Exporting[] = [];
-  for await (const object of snapshot.objects()) {
-    const readable = isReadable(plainKey(object));
-    if (!object.waits && (readable || !readableAlone)) listed.push({ object, readable });
-  }
-  const objects = withoutFolderCopies(listed, snapshot.state.settings);
-  if (isWithin(folder, site))
-    throw new FenestraError('EXPORT_REFUSED', {
-      folder,
-      reason: `it lies in the site folder ${site}, so the next publish would put it on the web, with what nobody may read`,
-    });
+  assertOutside(folder, site);
   assertFolder(folder);
-  assertFileNames(objects.map(({ object }) => object.key));
+  const objects = await listExporting(snapshot, { isReadable, readableAlone });
   const all = objects.reduce((sum, { object }) => sum + object.size, 0);
   progress.step('export', { bytes: all, objects: objects.length });
   let bytes = 0;
@@ -104,13 +81,43 @@ export async function exportRelease(
     if (error instanceof FenestraError) throw error;
     throw new FenestraError('EXPORT_FAILED', { folder, reason: reasonInWords(error) }, error);
   }
-  const unreadable = objects.filter(({ readable }) => !readable).length;
-  return { release: snapshot.state.release, objects: objects.length, bytes, unreadable };
+  return exportedOf(snapshot, objects);
 }
 
-interface Exporting {
+export const exportedOf = ({ state }: Snapshot, objects: readonly Exporting[]): Exported => ({
+  release: state.release,
+  objects: objects.length,
+  bytes: objects.reduce((sum, { object }) => sum + object.size, 0),
+  unreadable: objects.filter(({ readable }) => !readable).length,
+});
+
+export interface Exporting {
   readonly object: StoredObject;
   readonly readable: boolean;
+}
+
+/** @throws FenestraError EXPORT_REFUSED */
+export function assertOutside(path: string, site: string): void {
+  if (isWithin(path, site))
+    throw new FenestraError('EXPORT_REFUSED', {
+      folder: path,
+      reason: `it lies in the site folder ${site}, so the next publish would put it on the web, with what nobody may read`,
+    });
+}
+
+/** In key order. @throws FenestraError EXPORT_REFUSED where a key can be no file */
+export async function listExporting(
+  snapshot: Snapshot,
+  { isReadable, readableAlone }: Pick<ExportInput, 'isReadable' | 'readableAlone'>,
+): Promise<Exporting[]> {
+  const listed: Exporting[] = [];
+  for await (const object of snapshot.objects()) {
+    const readable = isReadable(plainKey(object));
+    if (!object.waits && (readable || !readableAlone)) listed.push({ object, readable });
+  }
+  const objects = withoutFolderCopies(listed, snapshot.state.settings);
+  assertFileNames(objects.map(({ object }) => object.key));
+  return objects;
 }
 
 /** No file is named as its folder, and the page itself is there. */
@@ -139,8 +146,7 @@ function assertFileNames(keys: readonly string[]): void {
   for (const key of keys)
     for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) folders.add(key.slice(0, at));
   for (const key of keys) {
-    const isPath = !/(?:^|\/)(?:\.{0,2})(?:\/|$)|[\0\\]/.test(key);
-    const reason = !isPath
+    const reason = !isFilePath(key)
       ? 'is no path of a file'
       : folders.has(key)
         ? 'is a file and a folder at once'
@@ -175,12 +181,7 @@ async function writeObject(
     } finally {
       closeSync(file);
     }
-    if (hash.digest('hex') !== object.digest)
-      throw new FenestraError('BODY_DAMAGED', {
-        key: object.key,
-        reason: 'its bytes have another digest than was published',
-        path: temporary,
-      });
+    if (hash.digest('hex') !== object.digest) throw damagedBody(object.key, temporary);
     utimesSync(temporary, object.since / 1000, object.since / 1000);
     // Whatever a file system takes for one name, nothing that was written is written over.
     if (existsSync(path))
@@ -195,7 +196,14 @@ async function writeObject(
   }
 }
 
-const OWNER_ALONE = 0o600;
+export const OWNER_ALONE = 0o600;
+
+export const damagedBody = (key: string, path: string): FenestraError =>
+  new FenestraError('BODY_DAMAGED', {
+    key,
+    reason: 'its bytes have another digest than was published',
+    path,
+  });
 
 /** It names what nobody may read. */
 function writeList(objects: readonly Exporting[], path: string): void {
@@ -203,16 +211,7 @@ function writeList(objects: readonly Exporting[], path: string): void {
   const file = openSync(path, 'wx', hidden ? OWNER_ALONE : 0o666);
   try {
     for (const { object, readable } of objects) {
-      const { key, plain, size, digest, headers } = object;
-      const line: ExportedObject = {
-        key,
-        ...(plain === undefined ? {} : { plainKey: plain }),
-        size,
-        digest,
-        headers,
-        ...(readable ? {} : { readable: false }),
-      };
-      writeSync(file, `${JSON.stringify(line)}\n`);
+      writeSync(file, `${JSON.stringify(exportedObject(object, readable))}\n`);
     }
   } finally {
     closeSync(file);

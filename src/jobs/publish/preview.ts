@@ -9,6 +9,7 @@ import type { OverForeign } from '../../core/release/foreign.js';
 import { listKeptTooLong, withRule, type RuledTooLong } from '../../core/release/kept-too-long.js';
 import { listStale } from '../../core/release/stale.js';
 import { listWaiting, type Waiting } from '../../core/release/waiting.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BucketState } from '../../stores/port.js';
 import type { Matching } from '../project/matching.js';
 import type { Project } from '../project/open-project.js';
@@ -27,6 +28,8 @@ import { carryOut, heal, preparePublish, type Proving } from './publish.js';
 export interface PublishRequest {
   /** Publishes nothing. */
   readonly dryRun: boolean;
+  /** What is published in place of the site folder. */
+  readonly site?: SurveyedSite;
   readonly matching?: Matching | undefined;
   readonly overForeign?: OverForeign | undefined;
   /** The destination at which it was rehearsed. */
@@ -82,7 +85,13 @@ export async function previewPublish(
   const rehearsed = like === undefined ? undefined : await assertRehearsed(project, like);
   const prepared = await preparePublish(
     project,
-    { look: dryRun, matching, overForeign, thorough: request.thorough === true || agreed !== undefined },
+    {
+      look: dryRun,
+      site: request.site,
+      matching,
+      overForeign,
+      thorough: request.thorough === true || agreed !== undefined,
+    },
     progress,
   );
   try {
@@ -95,7 +104,9 @@ export async function previewPublish(
     const shown = {
       ...{ prepared, request, changes, address, mixes: await readMixes(prepared) },
       ...(rehearsed ? { rehearsed } : {}),
-      ...(dryRun && (changes || request.thorough) ? { list: listChanges(destination, comparison) } : {}),
+      ...(dryRun && !request.site && (changes || request.thorough)
+        ? { list: listChanges(destination, comparison) }
+        : {}),
       ...(front ? { front } : {}),
     };
     if (!changes) return { ...shown, waiting: [], others: [], newNames: new Map() };

@@ -6,6 +6,7 @@ import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
+import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { BucketState, Store } from '../../stores/port.js';
 import { glanceAtBucket, openStore, openStoreIfThere } from '../project/open-store.js';
 import { siteOpener } from './site-opener.js';
@@ -28,6 +29,8 @@ import { listBodies } from './list-bodies.js';
 export interface PrepareInput {
   /** Only looks: makes no store and publishes nothing. */
   readonly look: boolean;
+  /** What is published in place of the site folder. */
+  readonly site?: SurveyedSite | undefined;
   readonly matching?: Matching | undefined;
   /** Overwrites what somebody else has put or removed past Fenestra. */
   readonly overForeign?: OverForeign | undefined;
@@ -38,10 +41,10 @@ export interface PrepareInput {
 /** Surveys the site and compares it with the bucket. @throws FenestraError SITE_…, FILE_…, STORE_…, USAGE */
 export async function preparePublish(
   project: Project,
-  { look, matching, overForeign, thorough = false }: PrepareInput,
+  { look, site: given, matching, overForeign, thorough = false }: PrepareInput,
   progress: Progress,
 ): Promise<Prepared> {
-  const site = await surveyProject(project, progress);
+  const site = given ?? (await surveyProject(project, progress));
   const { bucket: name, settings } = project.destination;
   progress.step('compare');
   const same = thorough || matching ? undefined : compareWithSame(site, settings, glanceAtBucket(project));
