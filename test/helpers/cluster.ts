@@ -7,7 +7,17 @@ import { SwiftStore } from '../../src/stores/swift/swift-store.js';
 
 const SCRIPT = resolve('scripts/swift-node');
 /** Each file of tests has an account of its own in the cluster of all. */
-const ACCOUNTS = ['contract', 'faults', 'turn', 'answers', 'site', 'kills', 'apps', 'mend'] as const;
+const ACCOUNTS = [
+  'contract',
+  'faults',
+  'turn',
+  'answers',
+  'site',
+  'kills',
+  'apps',
+  'mend',
+  'moving',
+] as const;
 export type Account = (typeof ACCOUNTS)[number];
 
 // Never awaited by standing still: a busy machine may need longer than the test runner waits for a word of this process.

@@ -1,6 +1,6 @@
 /** A copy of a release, as `bucket export` writes it: a folder of files with the list of what each is sent with. */
 import { createHash } from 'node:crypto';
-import { createReadStream, lstatSync, realpathSync, statSync } from 'node:fs';
+import { createReadStream, existsSync, lstatSync, realpathSync, statSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
@@ -41,7 +41,8 @@ export async function readCopy(folder: string, progress: Progress): Promise<Copy
   } catch (error) {
     if (error instanceof FenestraError) throw error;
     const isGone = systemCode(error) === 'ENOENT';
-    throw refuseCopy(folder, isGone ? `it has no ${HEADER_LIST}` : reasonInWords(error), error);
+    const what = existsSync(folder) ? `it has no ${HEADER_LIST}` : 'it is not there';
+    throw refuseCopy(folder, isGone ? what : reasonInWords(error), error);
   }
   const objects = await readList(list, folder);
   const sorted = sortObjects(objects, folder).map((object) => ({ ...object, path: object.key }));
