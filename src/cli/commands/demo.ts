@@ -143,6 +143,17 @@ export default defineCommand<Args>({
             ['/orders/12', '/about/', '/orders/main.js'],
           );
         }
+        const archive = join(scratch, 'mill.tar');
+        await run('All of it as an archive', 'bucket', 'export', archive);
+        await run(
+          'And into another bucket, byte for byte',
+          'bucket',
+          'import',
+          archive,
+          '--to',
+          'live',
+          '--yes',
+        );
         await run('What its own host names need', 'domain', 'records', '--to', 'live');
         const cards = join(dirname(demoFolder('wendle-mill')), 'cards');
         await run(
