@@ -4,7 +4,9 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { buffer } from 'node:stream/consumers';
+import { lookup } from 'mime-types';
 import tar from 'tar-stream';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { ask } from './helpers/ask.js';
@@ -152,6 +154,67 @@ it('writes an archive that every tar reads, and streams it', { timeout: 60_000 }
     'lies in the site folder',
   );
 });
+
+it('lays a release out for a plain server, and names whatever that would answer otherwise', async () => {
+  const random = chance('a plain server');
+  for (let round = 0; round < 3; round++) {
+    const { files, config } = makeSite(random);
+    const home = makeProject(
+      { ...files, 'site/odd.data': 'odd', 'site/page.txt': PAGE, 'site/no-ending': 'none' },
+      `${config}  - { to: "page.txt", contentType: text/html }\nmoved: { permanently: { /old: /visit/ } }\n`,
+    );
+    await good(home, 'publish', '--yes');
+    await good(home, 'access', 'open', '--sure', 'mill-one');
+    const said = JSON.parse(await good(home, 'bucket', 'export', 'plain', '--format', 'site', '--json')) as {
+      readonly differences: readonly { readonly what: string; readonly of: readonly string[] }[];
+    };
+    const named = (what: string): string[] =>
+      said.differences
+        .filter((each) => each.what === what)
+        .flatMap(({ of }) => [...of])
+        .sort();
+    // Such a server, by another list of types than ours.
+    const plain = contents(join(home, 'plain'));
+    const server = await serve(home);
+    const found: Record<string, string[]> = { type: [], charset: [], cache: [], encoding: [] };
+    for (const [key, bytes] of Object.entries(plain)) {
+      const path = `/${key.split('/').map(encodeURIComponent).join('/')}`;
+      const coding = { headers: { host: 'mill-one.localhost', 'accept-encoding': 'gzip, br' } };
+      const { status, headers, body } = await ask(server.port, path, coding);
+      expect([SEED, key, status]).toEqual([SEED, key, 200]);
+      const sent = headers['content-encoding'] === 'gzip' ? gunzipSync(body) : body;
+      expect(sent.toString('base64')).toBe(bytes);
+      const [type = '', charset] = (headers['content-type'] ?? '').split(/; */);
+      if (type !== (lookup(key) || '')) found['type']?.push(key);
+      else if (charset !== undefined) found['charset']?.push(key);
+      if (headers['cache-control'] !== undefined) found['cache']?.push(key);
+      if (headers['content-encoding'] !== undefined) found['encoding']?.push(key);
+    }
+    await server.stop();
+    expect([SEED, named('another type'), named('no charset')]).toEqual([
+      SEED,
+      found['type'],
+      found['charset'],
+    ]);
+    expect([SEED, named('no word on caching'), named('not compressed')]).toEqual([
+      SEED,
+      found['cache'],
+      found['encoding'],
+    ]);
+    expect([named('no redirect'), named("the server's own page for mistakes")]).toEqual([
+      ['/old'],
+      ['not-found.html'],
+    ]);
+    const hidden = named('404, no refusal');
+    expect(hidden.length + Object.keys(plain).length).toBe(
+      Object.keys(contents(join(home, 'site'))).length +
+        (config.includes('versioned')
+          ? Object.keys(plain).filter((key) => /\.[0-9a-f]{8}\.css$/.test(key)).length +
+            hidden.filter((key) => /\.[0-9a-f]{8}\.css$/.test(key)).length
+          : 0),
+    );
+  }
+}, 60_000);
 
 const sum = (bytes: string): string => createHash('sha256').update(bytes).digest('hex');
 const line = (more: object = {}): string =>

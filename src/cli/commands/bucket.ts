@@ -1,4 +1,4 @@
-import { createReadPolicy } from '../../core/access/read-policy.js';
+import { createReadPolicy, type ReadPolicy } from '../../core/access/read-policy.js';
 import { basename, resolve } from 'node:path';
 import { folderMeant } from '../../core/assign/pattern.js';
 import { buildTree } from '../../core/site/tree.js';
@@ -26,10 +26,11 @@ import {
   formatEmptied,
   formatExported,
   formatNothingToRemove,
+  formatPlainSite,
   formatRemovals,
 } from '../../report/text/bucket-text.js';
 import { formatVerified } from '../../report/text/verified-text.js';
-import type { Store } from '../../stores/port.js';
+import type { Snapshot, Store } from '../../stores/port.js';
 import { commandFor } from '../command-for.js';
 import { mendBuckets } from '../mend-buckets.js';
 import { defineCommand } from '../command.js';
@@ -53,7 +54,7 @@ interface Args {
   readonly yes: boolean;
   readonly 'dry-run': boolean;
   readonly 'in-full': boolean;
-  readonly format: 'folder' | 'tar' | undefined;
+  readonly format: 'folder' | 'tar' | 'site' | undefined;
   readonly note: string;
   readonly config: string | undefined;
 }
@@ -67,6 +68,10 @@ export default defineCommand<Args>({
     ['fenestra bucket show --tree', 'what is in one, folder by folder'],
     ['fenestra bucket show --verify', 'prove that every stored byte is as it was published'],
     ['fenestra bucket export copy --release 3', 'write release 3 as files, with a list of its headers'],
+    [
+      'fenestra bucket export public --format site',
+      'files for a plain web server, and what it would answer otherwise',
+    ],
     ['fenestra bucket import copy --to live', 'publish such files, byte for byte and header for header'],
     ['fenestra bucket mend --to live', 'put back what somebody else has changed past Fenestra'],
     ["fenestra bucket empty wendle-mill --matching 'posters/**'", 'take a part of it out'],
@@ -99,8 +104,8 @@ export default defineCommand<Args>({
         requiresArg: true,
       })
       .option('format', {
-        choices: ['folder', 'tar'] as const,
-        describe: 'with export: what is written; by the name, unless it is said',
+        choices: ['folder', 'tar', 'site'] as const,
+        describe: 'with export: what is written; `site` is files alone, for a plain web server',
         requiresArg: true,
       })
       .option('note', {
@@ -144,7 +149,7 @@ export default defineCommand<Args>({
       .option('in-full', {
         type: 'boolean',
         default: false,
-        describe: 'with import and mend: every property of every object',
+        describe: 'with import and mend: every property of every object; with export: every key',
       })
       .option('with-contents', {
         type: 'boolean',
@@ -194,6 +199,31 @@ async function list(project: Project, terminal: Terminal): Promise<number> {
 
 /** A dash alone arrives as nothing. */
 const isDash = (name: string): boolean => name === '-' || name === '';
+
+async function exportPlain(
+  snapshot: Snapshot,
+  policies: readonly ReadPolicy[],
+  project: Project,
+  args: Args,
+  terminal: Terminal,
+): Promise<number> {
+  const { name = '' } = args;
+  const { exportSite } = await import('../../jobs/bucket/export-site.js');
+  const exported = await exportSite(
+    snapshot,
+    {
+      folder: resolve(name),
+      site: project.config.site,
+      isReadable: (key) => policies.every((policy) => policy.isReadable(key)),
+      readableAlone: true,
+    },
+    terminal.progress,
+  );
+  const { bucket } = project.destination;
+  terminal.print(formatPlainSite(bucket, exported, name, terminal.paint, args['in-full']));
+  terminal.printJson({ bucket, folder: resolve(name), ...exported });
+  return 0;
+}
 
 const IS_TAR = /\.(?:tar|tar\.gz|tgz)$/i;
 
@@ -248,6 +278,7 @@ async function exportFiles(store: Store, project: Project, args: Args, terminal:
         what: 'What goes to the standard output is a tar archive and nothing else.',
         fix: 'Send it on (`fenestra bucket export - > site.tar`), without --json and --format folder, or name a folder or a file.',
       });
+    if (args.format === 'site') return exportPlain(snapshot, policies, project, args, terminal);
     const write = isTar ? (await import('../../jobs/bucket/export-tar.js')).exportTar : exportRelease;
     const exported = await write(
       snapshot,

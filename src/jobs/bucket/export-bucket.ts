@@ -129,7 +129,7 @@ function withoutFolderCopies(all: Exporting[], settings: BucketSettings): Export
 }
 
 /** @throws FenestraError EXPORT_REFUSED */
-function assertFolder(folder: string): void {
+export function assertFolder(folder: string): void {
   const refuse = (reason: string): FenestraError => new FenestraError('EXPORT_REFUSED', { folder, reason });
   try {
     if (readdirSync(folder).length > 0) throw refuse('it holds files already');

@@ -3,6 +3,7 @@ import { countOf, formatBytes, formatCount } from '../../core/words/counts.js';
 import type { BucketSettings } from '../../core/hosting/bucket-view.js';
 import type { Change } from '../../core/release/change-list.js';
 import { buildTree, type FolderTree } from '../../core/site/tree.js';
+import type { PlainDifference } from '../../core/release/plain-server.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { byUntil, waitingOf } from '../../core/release/waiting.js';
 import { formatNames } from './format-names.js';
@@ -191,6 +192,38 @@ export const formatExported = (
   paint: Paint,
 ): string =>
   `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'object')}, ${formatBytes(bytes)}, and what each is sent with in headers.jsonl.${unreadable === 0 ? '' : `\n${paint.warn(`${countOf(unreadable, 'of them', 'of them')} nobody may read`)}: their files can be read by you alone. \`--readable\` leaves them out.`}`;
+
+const MAX_KEYS = 3;
+
+/** A site for a plain web server, with what that would answer otherwise. */
+export function formatPlainSite(
+  bucket: string,
+  {
+    release,
+    objects,
+    bytes,
+    differences,
+  }: {
+    readonly release: number;
+    readonly objects: number;
+    readonly bytes: number;
+    readonly differences: readonly PlainDifference[];
+  },
+  folder: string,
+  paint: Paint,
+  inFull: boolean,
+): string {
+  const head = `${paint.good('Wrote')} release ${release} of ${paint.strong(bucket)} to ${visible(folder)}: ${countOf(objects, 'file')} for a plain web server (${formatBytes(bytes)} in the bucket).`;
+  if (differences.length === 0) return `${head}\nIt answers the same.`;
+  const rows = differences.map(({ what, of, instead }) => {
+    const shown = inFull ? of : of.slice(0, MAX_KEYS);
+    const more = of.length > shown.length ? ` and ${of.length - shown.length} more` : '';
+    return [what, String(of.length), `${shown.map(visible).join(', ')}${more}`, instead];
+  });
+  const titles = ['what', 'how many', 'of', 'so'].map(paint.soft);
+  const table = columns([titles, ...rows], [1], paint.width);
+  return `${head}\n\nWhat it answers otherwise, as long as it knows types by endings alone:\n${table}`;
+}
 
 const MAX_FILES = 12;
 
