@@ -128,14 +128,15 @@ export async function* listNames(
     return page;
   };
   const ranges = rangesOf(known);
-  const begun: Promise<Buffer>[] = [];
+  const begun: (Promise<Buffer> | undefined)[] = [];
   for (const [at, range] of ranges.entries()) {
     while (begun.length < Math.min(ranges.length, at + SIDE_BY_SIDE)) {
       const next = ranges[begun.length];
       if (next) begun.push(begin(next));
     }
     let page = begun[at];
-    delete begun[at];
+    // What was read is not held on to.
+    begun[at] = undefined;
     for (let before = range.after; page;) {
       const bytes = await page;
       const entries = bytes.length === 0 ? [] : readPage(client, container, bytes);
