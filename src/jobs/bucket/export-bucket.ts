@@ -182,14 +182,7 @@ async function writeObject(
       closeSync(file);
     }
     if (hash.digest('hex') !== object.digest) throw damagedBody(object.key, temporary);
-    utimesSync(temporary, object.since / 1000, object.since / 1000);
-    // Whatever a file system takes for one name, nothing that was written is written over.
-    if (existsSync(path))
-      throw new FenestraError('EXPORT_FAILED', {
-        folder: dirname(path),
-        reason: `${JSON.stringify(object.key)} is there already`,
-      });
-    renameSync(temporary, path);
+    placeFile(temporary, path, object);
   } catch (error) {
     rmSync(temporary, { force: true });
     throw error;
@@ -197,6 +190,18 @@ async function writeObject(
 }
 
 export const OWNER_ALONE = 0o600;
+
+/** Gives a file its name and its time. @throws FenestraError EXPORT_FAILED */
+export function placeFile(temporary: string, path: string, { key, since }: StoredObject): void {
+  utimesSync(temporary, since / 1000, since / 1000);
+  // Whatever a file system takes for one name, nothing that was written is written over.
+  if (existsSync(path))
+    throw new FenestraError('EXPORT_FAILED', {
+      folder: dirname(path),
+      reason: `${JSON.stringify(key)} is there already`,
+    });
+  renameSync(temporary, path);
+}
 
 export const damagedBody = (key: string, path: string): FenestraError =>
   new FenestraError('BODY_DAMAGED', {

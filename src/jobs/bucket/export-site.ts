@@ -1,6 +1,6 @@
 /** A release laid out for a plain web server: what the public may read, as files alone, without any coding. */
 import { createHash } from 'node:crypto';
-import { createWriteStream, existsSync, mkdirSync, renameSync, rmSync, utimesSync } from 'node:fs';
+import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createBrotliDecompress, createGunzip } from 'node:zlib';
@@ -18,6 +18,7 @@ import {
   damagedBody,
   exportedOf,
   listExporting,
+  placeFile,
   type Exported,
   type ExportInput,
 } from './export-bucket.js';
@@ -88,13 +89,7 @@ async function writePlain(
     const file = createWriteStream(temporary, { flags: 'wx' });
     await (decoder ? pipeline(pieces, decoder, file) : pipeline(pieces, file));
     if (hash.digest('hex') !== object.digest) throw damagedBody(object.key, temporary);
-    utimesSync(temporary, object.since / 1000, object.since / 1000);
-    if (existsSync(path))
-      throw new FenestraError('EXPORT_FAILED', {
-        folder: dirname(path),
-        reason: `${JSON.stringify(object.key)} is there already`,
-      });
-    renameSync(temporary, path);
+    placeFile(temporary, path, object);
   } catch (error) {
     rmSync(temporary, { force: true });
     throw error;

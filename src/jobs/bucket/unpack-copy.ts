@@ -1,14 +1,5 @@
 /** A copy of a release in a tar archive, unpacked into a folder of its own under names that the archive has no say in. */
-import {
-  closeSync,
-  createReadStream,
-  createWriteStream,
-  mkdtempSync,
-  openSync,
-  readSync,
-  rmSync,
-} from 'node:fs';
-import { tmpdir } from 'node:os';
+import { closeSync, createReadStream, createWriteStream, openSync, readSync } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createHash } from 'node:crypto';
@@ -18,6 +9,7 @@ import { FenestraError } from '../../core/errors/catalogue.js';
 import { reasonInWords } from '../../core/errors/system-error.js';
 import { parseAttributes, type ExportedObject } from '../../core/release/exported-object.js';
 import { HEADER_LIST } from '../../disk/own-files.js';
+import { makeScratchFolder } from '../../files/scratch-folder.js';
 import type { Progress } from '../progress.js';
 import { readList, refuseCopy, sortObjects, type Copy, type CopiedObject } from './read-copy.js';
 
@@ -37,12 +29,7 @@ export async function unpackCopy(
   file: string,
   progress: Progress,
 ): Promise<{ readonly copy: Copy; readonly remove: () => void }> {
-  const folder = mkdtempSync(join(tmpdir(), 'fenestra-import-'));
-  const remove = (): void => {
-    rmSync(folder, { recursive: true, force: true });
-    process.off('exit', remove);
-  };
-  process.once('exit', remove);
+  const { folder, remove } = makeScratchFolder();
   try {
     progress.step('survey');
     const files = await unpack(file, folder, progress);

@@ -1,10 +1,10 @@
 /** A site that is published from something else than the site folder: a copy on disk, an archive, another destination. */
-import { mkdtempSync, rmSync, statSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { countOf } from '../../core/words/counts.js';
 import { HEADER_LIST } from '../../disk/own-files.js';
+import { makeScratchFolder } from '../../files/scratch-folder.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
 import type { Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
@@ -52,14 +52,9 @@ export async function withDestination<T>(
       what: `${name} is where it would be published to.`,
       fix: 'Name another destination with --to.',
     });
-  const scratch = mkdtempSync(join(tmpdir(), 'fenestra-import-'));
-  const remove = (): void => {
-    rmSync(scratch, { recursive: true, force: true });
-    process.off('exit', remove);
-  };
-  process.once('exit', remove);
+  const scratch = makeScratchFolder();
   try {
-    const folder = join(scratch, 'copy');
+    const folder = join(scratch.folder, 'copy');
     await withStoreThere(source, async (opened) => {
       const snapshot = await opened.open(bucket);
       try {
@@ -71,7 +66,7 @@ export async function withDestination<T>(
     });
     return await publishCopy(project, await readCopy(folder, progress), progress, work);
   } finally {
-    remove();
+    scratch.remove();
   }
 }
 
