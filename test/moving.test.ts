@@ -1,9 +1,10 @@
 /** Moving out and in again: a release as files and as an archive, and from one store into another, byte for byte. */
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { once } from 'node:events';
+import { mkdirSync, readdirSync, readFileSync, symlinkSync, watch, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { buffer } from 'node:stream/consumers';
 import { lookup } from 'mime-types';
@@ -330,6 +331,27 @@ it('writes nothing outside, whatever an archive or a folder has in it', async ()
   expect(temporary()).toEqual(before);
   expect(readFileSync(join(home, 'secret.txt'), 'utf8')).toBe('secret');
 });
+
+it.each(['SIGINT', 'SIGTERM'] as const)(
+  'leaves nothing among the temporary files where it is ended by %s',
+  async (signal) => {
+    const home = makeProject({}, `site: site\n${DESTINATIONS}`);
+    const scratch = makeFolder();
+    // It waits for an archive that never comes.
+    const child = spawn(process.execPath, [resolve('dist/fenestra.js'), 'bucket', 'import', '-', '--yes'], {
+      cwd: home,
+      env: { ...process.env, TMPDIR: scratch },
+      stdio: ['pipe', 'ignore', 'ignore'],
+    });
+    const watcher = watch(scratch);
+    const ended = once(child, 'exit');
+    if (readdirSync(scratch).length === 0) await once(watcher, 'change');
+    watcher.close();
+    child.kill(signal);
+    expect(await ended).toEqual([null, signal]);
+    expect(readdirSync(scratch)).toEqual([]);
+  },
+);
 
 it('publishes what another destination holds, and asks before anything private becomes public', async () => {
   const config = (readable: string): string => `site: site

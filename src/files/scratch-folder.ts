@@ -9,12 +9,23 @@ export interface ScratchFolder {
   remove(): void;
 }
 
+const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const;
+
 export function makeScratchFolder(): ScratchFolder {
-  const folder = mkdtempSync(join(tmpdir(), 'fenestra-import-'));
+  let folder = '';
   const remove = (): void => {
-    rmSync(folder, { recursive: true, force: true });
+    if (folder !== '') rmSync(folder, { recursive: true, force: true });
     process.off('exit', remove);
+    for (const signal of SIGNALS) process.off(signal, stop);
   };
+  // It ends as it would without this, and leaves nothing.
+  const stop = (signal: NodeJS.Signals): void => {
+    remove();
+    process.kill(process.pid, signal);
+  };
+  // Before it is there: nobody is asked between two steps of the system.
   process.once('exit', remove);
+  for (const signal of SIGNALS) process.once(signal, stop);
+  folder = mkdtempSync(join(tmpdir(), 'fenestra-import-'));
   return { folder, remove };
 }
