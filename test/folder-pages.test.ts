@@ -130,6 +130,10 @@ it('says what helps where such a host finds no page, and takes the copies back w
   const survey = await fenestra(home, 'survey');
   expect(survey.out).toMatch(/ visit\/ .*text\/html/);
   expect((await fenestra(home, 'publish', '--yes')).err).toBe('');
+  // A part that has the page has its copy.
+  const edited = page('Visit', '<link rel="stylesheet" href="mill.css"><p>Come in spring.');
+  writeFileSync(join(home, 'site/visit/index.html'), edited);
+  expect((await fenestra(home, 'publish', '--yes', '--matching', 'visit/index.html')).err).toBe('');
   // A page and its copy name the same versions.
   const server = await serve(home);
   const [copy, own] = await Promise.all(
@@ -139,6 +143,7 @@ it('says what helps where such a host finds no page, and takes the copies back w
   );
   await server.stop();
   expect([copy?.status, copy?.body.toString()]).toEqual([200, own?.body.toString()]);
+  expect(copy?.body.toString()).toContain('in spring');
   expect(copy?.body.toString()).toMatch(/mill\.[0-9a-f]+\.css/);
   expect((await fenestra(home, 'check')).code).toBe(0);
   expect((await fenestra(home, 'visit')).out).not.toContain('404');

@@ -4,6 +4,7 @@ import { basename } from 'node:path';
 import type { Baseline } from '../../core/check/baseline.js';
 import type { CheckOutcome } from '../../core/check/outcome.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
+import { pageKey } from '../../core/hosting/folder-copy.js';
 import type { Finding, Level } from '../../core/findings/finding.js';
 import { bucketMissing } from '../../core/release/bucket-name.js';
 import type { SurveyedSite } from '../../disk/survey-site.js';
@@ -55,7 +56,7 @@ export async function preparePublish(
     // What a store cannot do is said before anything is compared or sent.
     if (store) assertAble(store.name, store.guarantees, site, settings, project.destination.instead);
     const comparison = await compareWithBucket(site, settings, store, name, {
-      covers: matching && coversUnder(matching, project.destination.under),
+      covers: matching && coversUnder(matching, settings.documents.index, project.destination.under),
       under: project.destination.under,
       overForeign,
       open: siteOpener(site, project.config.site),
@@ -71,11 +72,11 @@ export async function preparePublish(
   }
 }
 
-/** Patterns speak of the site's own names. */
+/** Patterns speak of the site's own names, and of the page where it lies at its folder's address too. */
 const coversUnder =
-  ({ covers }: Matching, under = '') =>
+  ({ covers }: Matching, index: string, under = '') =>
   (key: string): boolean =>
-    covers(key.startsWith(under) ? key.slice(under.length) : key);
+    covers(pageKey(key.startsWith(under) ? key.slice(under.length) : key, index));
 
 /** How a release is checked before it counts. */
 export interface Proving {
