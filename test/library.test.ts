@@ -31,7 +31,8 @@ beforeAll(async () => {
     mkdirSync(join(home, 'node_modules'), { recursive: true });
     symlinkSync(resolve('node_modules', each), join(home, 'node_modules', each));
   }
-});
+  // The package is built and installed, beside whatever else a busy machine does.
+}, 600_000);
 afterAll(() => rmSync(home, { recursive: true, force: true }));
 
 const run = (command: string, ...words: string[]): ReturnType<typeof runIn> => runIn(home, command, ...words);

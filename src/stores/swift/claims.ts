@@ -78,7 +78,11 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
       }
       // Those who come while it is held withdraw.
       const isBusy = verdict.outcome === 'busy' && !isHeld;
-      if (isBusy || tries >= MAX_LOOKS) throw await busy(client, bucket, other?.name);
+      if (isBusy || tries >= MAX_LOOKS) {
+        const note = other && (await readNote(client, bucket, other.name));
+        // It may have let go since it was listed.
+        if (note || tries >= MAX_LOOKS) throw busy(bucket, note);
+      }
       await wait(LOOK_AGAIN_MS * tries);
     }
   };
@@ -134,11 +138,7 @@ async function isAbandoned(client: SwiftClient, bucket: string, name: string): P
   }
 }
 
-async function busy(client: SwiftClient, bucket: string, name: string | undefined): Promise<FenestraError> {
-  const note = (name === undefined ? undefined : await readNote(client, bucket, name)) ?? {
-    who: 'somebody',
-    since: Date.now(),
-  };
+function busy(bucket: string, note: Note = { who: 'somebody', since: Date.now() }): FenestraError {
   return new FenestraError('STORE_BUSY', {
     bucket,
     who: note.who,
