@@ -21,7 +21,7 @@ function storeWith(names: readonly string[], hears: boolean): { client: SwiftCli
       .map((name) => ({ name, bytes: name.length, hash: `"${name.length}"`, last_modified: '' }));
     return { status: 200, bytes: Buffer.from(JSON.stringify(page)) };
   };
-  return { client: { store: 'cloud', bytes: answer } as unknown as SwiftClient, most: () => most };
+  return { client: { store: 'stub', bytes: answer } as unknown as SwiftClient, most: () => most };
 }
 
 it.each([
