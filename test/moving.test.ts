@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { buffer } from 'node:stream/consumers';
+import { execa } from 'execa';
 import { lookup } from 'mime-types';
 import tar from 'tar-stream';
 import { afterAll, beforeAll, expect, it } from 'vitest';
@@ -147,6 +148,17 @@ it('writes an archive that every tar reads, and streams it', { timeout: 60_000 }
   expect(contents(join(home, 'three'))).toEqual(contents(join(home, 'copy')));
   const { out } = await fenestraAlone(home, 'bucket', 'export', '-');
   expect(out).toContain('FENESTRA.header.Content-Type');
+  // Compressed by somebody else, and sent on.
+  const packed = execFileSync('gzip', ['-c', 'copy.tar'], { cwd: home });
+  const sent = await execa(
+    process.execPath,
+    [resolve('dist/fenestra.js'), ...['bucket', 'import', '-', '--to', 'two', '--yes']],
+    {
+      cwd: home,
+      input: packed,
+    },
+  );
+  expect(sent.stdout).toContain('Nothing has changed');
   const twice = await fenestra(home, 'bucket', 'export', 'copy.tar');
   expect([twice.code, twice.err]).toEqual([4, expect.stringContaining('it is there already')]);
   const inside = makeProject({ 'site/index.html': PAGE }, `site: site\n${DESTINATIONS}`);

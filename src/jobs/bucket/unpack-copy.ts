@@ -1,5 +1,6 @@
 /** A copy of a release in a tar archive, unpacked into a folder of its own under names that the archive has no say in. */
-import { closeSync, createReadStream, createWriteStream, openSync, readSync } from 'node:fs';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { once } from 'node:events';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createHash } from 'node:crypto';
@@ -65,8 +66,7 @@ async function unpack(file: string, folder: string, progress: Progress): Promise
   const files = new Map<string, Unpacked>();
   const entries = tar.extract();
   const source: Readable = file === '-' ? process.stdin : createReadStream(file);
-  const isPacked = file !== '-' && isGzip(file);
-  const fed = isPacked ? pipeline(source, createGunzip(), entries) : pipeline(source, entries);
+  const fed = (await isGzip(source)) ? pipeline(source, createGunzip(), entries) : pipeline(source, entries);
   // What fails is told where the entries are gone through.
   fed.catch(() => undefined);
   let bytes = 0;
@@ -96,14 +96,11 @@ async function unpack(file: string, folder: string, progress: Progress): Promise
   return files;
 }
 
-function isGzip(file: string): boolean {
-  if (!/\.t?gz$/i.test(file)) return false;
-  const head = Buffer.alloc(2);
-  const handle = openSync(file, 'r');
-  try {
-    readSync(handle, head);
-  } finally {
-    closeSync(handle);
-  }
+/** By its first bytes, whatever it is called. */
+async function isGzip(source: Readable): Promise<boolean> {
+  await once(source, 'readable');
+  const head = source.read() as Buffer | null;
+  if (head === null) return false;
+  source.unshift(head);
   return head[0] === 0x1f && head[1] === 0x8b;
 }
