@@ -322,6 +322,11 @@ it('writes nothing outside, whatever an archive or a folder has in it', async ()
       /is no copy/,
       3000,
     ],
+    [
+      'attributes without an end',
+      (pack) => pack.entry({ name: 'a', pax: { note: 'x'.repeat(9e6) } }, '1'),
+      /exceeds max size/,
+    ],
     ['no attributes', (pack) => pack.entry({ name: 'index.html' }, PAGE), /no SHA-256 as its digest/],
   ];
   const before = temporary();

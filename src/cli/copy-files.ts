@@ -1,6 +1,6 @@
 /** `bucket export` and `bucket import` on the terminal: folders, archives, and files for a plain web server. */
 import { basename, resolve } from 'node:path';
-import { createReadPolicy, type ReadPolicy } from '../core/access/read-policy.js';
+import { createReadPolicy } from '../core/access/read-policy.js';
 import { FenestraError } from '../core/errors/catalogue.js';
 import { exportRelease } from '../jobs/bucket/export-bucket.js';
 import { readReleaseNumber } from '../jobs/history/read-release-number.js';
@@ -26,9 +26,15 @@ interface Args {
 const isDash = (name: string): boolean => name === '-' || name === '';
 
 async function exportPlain(
-  snapshot: Snapshot,
-  policies: readonly ReadPolicy[],
-  project: Project,
+  {
+    snapshot,
+    isReadable,
+    project,
+  }: {
+    readonly snapshot: Snapshot;
+    readonly isReadable: (key: string) => boolean;
+    readonly project: Project;
+  },
   args: Args,
   terminal: Terminal,
 ): Promise<number> {
@@ -39,7 +45,7 @@ async function exportPlain(
     {
       folder: resolve(name),
       site: project.config.site,
-      isReadable: (key) => policies.every((policy) => policy.isReadable(key)),
+      isReadable,
       readableAlone: true,
     },
     terminal.progress,
@@ -100,6 +106,8 @@ export async function exportFiles(
     const policies = [snapshot.state, await assertBucket(store, bucket)].map(({ settings }) =>
       createReadPolicy(settings),
     );
+    // What nobody could read then, or may read now.
+    const isReadable = (key: string): boolean => policies.every((policy) => policy.isReadable(key));
     const isOutput = isDash(args.name);
     const isTar =
       args.format === 'tar' || (args.format === undefined && (isOutput || IS_TAR.test(args.name)));
@@ -108,15 +116,14 @@ export async function exportFiles(
         what: 'What goes to the standard output is a tar archive and nothing else.',
         fix: 'Send it on (`fenestra bucket export - > site.tar`), without --json and --format folder, or name a folder or a file.',
       });
-    if (args.format === 'site') return exportPlain(snapshot, policies, project, args, terminal);
+    if (args.format === 'site') return exportPlain({ snapshot, isReadable, project }, args, terminal);
     const write = isTar ? (await import('../jobs/bucket/export-tar.js')).exportTar : exportRelease;
     const exported = await write(
       snapshot,
       {
         folder: isOutput ? '-' : resolve(args.name),
         site: project.config.site,
-        // What nobody could read then, or may read now.
-        isReadable: (key) => policies.every((policy) => policy.isReadable(key)),
+        isReadable,
         readableAlone: args.readable,
       },
       terminal.progress,
