@@ -16,9 +16,9 @@ export const referenceMissing = linkRule(
     trouble === 'missing' && use !== 'source map' && !(from === view.settings.documents.error && isLoad(use)),
   ({ raw, from, path, key }, context) => {
     const { index, under, view } = context;
-    const page = path.endsWith('/')
-      ? view.find(pageKey(key ?? '', view.settings.documents.index))
-      : undefined;
+    const { documents, quirks } = view.settings;
+    const isFolder = quirks.indexDocuments === 'root' && path.endsWith('/');
+    const page = isFolder ? view.find(pageKey(key ?? '', documents.index)) : undefined;
     if (page)
       return {
         message: `"${raw}" leads nowhere: this host looks for index documents at the root alone`,
