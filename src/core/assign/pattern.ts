@@ -22,6 +22,9 @@ export function parsePattern(written: string): Matcher {
   return matcher;
 }
 
+/** A name as a pattern that matches it alone. */
+export const escapePattern = (name: string): string => name.replace(/[*?[\]{}\\!]/g, '\\$&');
+
 const MAX_COMPILED = 10_000;
 const compiled = new Map<string, Matcher>();
 

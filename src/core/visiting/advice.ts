@@ -3,6 +3,7 @@ import { YEAR } from '../caching/duration.js';
 import { fieldOf, freshnessOf } from '../caching/freshness.js';
 import { essence } from '../assign/media-type.js';
 import { isFeed, isPage, isScript, isStyle } from '../assign/defaults.js';
+import { escapePattern } from '../assign/pattern.js';
 import type { ChangeHistory } from '../release/change-history.js';
 import { hasContentHash, hasVersion, hasVersionQuery } from '../site/names.js';
 import type { SiteAnswer } from './page-load.js';
@@ -165,9 +166,6 @@ function groupAnswers(loads: readonly KnownLoad[]): Group[] {
     }
   return [...groups.values()];
 }
-
-/** A folder's name as a pattern that means it alone. */
-const escapePattern = (name: string): string => name.replace(/[*?[\]{}\\!]/g, '\\$&');
 
 interface GroupRisk {
   readonly isNamed: boolean;

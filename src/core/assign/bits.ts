@@ -1,0 +1,47 @@
+/** Sets of small numbers, a bit each. */
+export type Bits = Uint32Array;
+
+/** @param size the numbers are below it */
+export const noBits = (size: number): Bits => new Uint32Array((size + 31) >>> 5);
+
+export function allBits(size: number): Bits {
+  const bits = noBits(size).fill(0xffffffff);
+  if (size % 32 !== 0) bits[bits.length - 1] = (1 << (size % 32)) - 1;
+  return bits;
+}
+
+export const addBit = (bits: Bits, at: number): void => {
+  bits[at >>> 5] = (bits[at >>> 5] ?? 0) | (1 << (at & 31));
+};
+
+export const hasBit = (bits: Bits, at: number): boolean => (((bits[at >>> 5] ?? 0) >>> (at & 31)) & 1) === 1;
+
+const combine = (a: Bits, b: Bits, of: (left: number, right: number) => number): Bits => {
+  const result = new Uint32Array(a.length);
+  for (let at = 0; at < a.length; at++) result[at] = of(a[at] ?? 0, b[at] ?? 0);
+  return result;
+};
+export const bothBits = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left & right);
+export const eitherBits = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left | right);
+export const bitsWithout = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left & ~right);
+
+export const hasBits = (bits: Bits): boolean => bits.some((word) => word !== 0);
+
+/** Whether all of one are in the other. */
+export function isWithin(inner: Bits, outer: Bits): boolean {
+  for (let at = 0; at < inner.length; at++) if (((inner[at] ?? 0) & ~(outer[at] ?? 0)) !== 0) return false;
+  return true;
+}
+
+export function countBits(bits: Bits): number {
+  let count = 0;
+  for (let word of bits) for (; word !== 0; word &= word - 1) count++;
+  return count;
+}
+
+/** Calls with each number, in order, until one call returns false. */
+export function eachBit(bits: Bits, visit: (at: number) => boolean | void): void {
+  for (let index = 0; index < bits.length; index++)
+    for (let word = bits[index] ?? 0; word !== 0; word &= word - 1)
+      if (visit(index * 32 + 31 - Math.clz32(word & -word)) === false) return;
+}
