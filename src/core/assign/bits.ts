@@ -39,9 +39,9 @@ export function countBits(bits: Bits): number {
   return count;
 }
 
-/** Calls with each number, in order, until one call returns false. */
-export function eachBit(bits: Bits, visit: (at: number) => boolean | void): void {
+/** Calls with each number, in order. */
+export function eachBit(bits: Bits, visit: (at: number) => void): void {
   for (let index = 0; index < bits.length; index++)
     for (let word = bits[index] ?? 0; word !== 0; word &= word - 1)
-      if (visit(index * 32 + 31 - Math.clz32(word & -word)) === false) return;
+      visit(index * 32 + 31 - Math.clz32(word & -word));
 }

@@ -4,7 +4,7 @@ import { addBit, noBits } from './bits.js';
 import { createCascade, type AssignRule } from './cascade.js';
 import { cacheDefault } from './defaults.js';
 import { essence } from './media-type.js';
-import { PROPERTIES, type Encoding, type Property } from './properties.js';
+import { PROPERTIES, type Property } from './properties.js';
 import { listTerms, type Term } from './rule-terms.js';
 import { NONE, searchLines, type FoundLine } from './search-lines.js';
 
@@ -227,4 +227,3 @@ const HEADER: Readonly<
   disposition: (headers) => headers['Content-Disposition'],
 };
 
-export type { Encoding };
