@@ -226,4 +226,3 @@ const HEADER: Readonly<
   language: (headers) => headers['Content-Language'],
   disposition: (headers) => headers['Content-Disposition'],
 };
-
