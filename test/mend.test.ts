@@ -79,6 +79,8 @@ describeWith(['Swift'], 'a store that others write to', () => {
             ),
         )
         .map(([name, value]) => `${name}: ${value}`)
+        // Listings that are switched off in words are as good as not switched on.
+        .filter((line) => line !== 'x-container-meta-web-listings: false')
         .sort();
     }
     return said;
@@ -185,11 +187,17 @@ describeWith(['Swift'], 'a store that others write to', () => {
     try {
       for (let round = 1; round <= 6; round++) {
         const faults = FAULTS.filter(() => random() < 0.5);
-        for (const [, method, path, headers, , body] of faults) await ask(method, path, headers, body);
-        // It looks first, then it asks for one thing at least for each fault.
+        const plant = async (): Promise<void> => {
+          for (const [, method, path, headers, , body] of faults) await ask(method, path, headers, body);
+        };
+        // Once in whole, to know of how many requests it consists.
+        await plant();
         way.refuseFrom(Infinity);
-        await cloud.run(cut, 'bucket', 'mend', '--dry-run');
-        const at = Math.floor(way.seen * 0.3 + random() * (way.seen * 0.7 + faults.length));
+        const first = await cloud.run(cut, 'bucket', 'mend', '--yes');
+        const whole = way.seen;
+        expect([SEED, round, first.code, first.err]).toEqual([SEED, round, 0, '']);
+        await plant();
+        const at = Math.floor(whole * (0.1 + random() * 0.9));
         way.refuseFrom(at);
         const { code } = await cloud.run(cut, 'bucket', 'mend', '--yes');
         // Its lock would expire within a minute.
@@ -197,8 +205,9 @@ describeWith(['Swift'], 'a store that others write to', () => {
         for (const { name } of (await claims.json()) as readonly { readonly name: string }[])
           await ask('DELETE', `/${RECORDS}/${name}`);
         const { code: then, err } = await cloud.run(home, 'bucket', 'mend', '--yes');
-        const planted = `FENESTRA_SEED=${SEED}, round ${round}, cut at ${at} of ${way.seen}: ${faults.map(([what]) => what).join(', ')}`;
-        expect([planted, code]).not.toEqual([planted, 0]);
+        const planted = `FENESTRA_SEED=${SEED}, round ${round}, cut at ${at} of ${whole}: ${faults.map(([what]) => what).join(', ')}`;
+        // Of the last requests some only give the lock back.
+        if (at < whole * 0.8) expect([planted, code]).not.toEqual([planted, 0]);
         expect([planted, then, err]).toEqual([planted, 0, '']);
         expect([planted, await everythingIn()]).toEqual([planted, before]);
       }

@@ -56,7 +56,7 @@ export async function prepareMending(
   progress: Progress,
 ): Promise<Mending> {
   store.tellWaiting?.((text) => progress.remark(text));
-  const snapshot = await store.open(name);
+  const snapshot = await openAsMade(store, name);
   try {
     const { state } = snapshot;
     if (!snapshot.foreign || !snapshot.settingsDrift || !store.mendSettings)
@@ -81,6 +81,13 @@ export async function prepareMending(
   } finally {
     await snapshot.close();
   }
+}
+
+/** The release as it was made, whatever a publish or a mend that was cut short has left of it. */
+async function openAsMade(store: Store, name: string): Promise<Snapshot> {
+  const now = await store.open(name);
+  await now.close();
+  return store.open(name, now.state.release);
 }
 
 async function lookAtAll(
