@@ -27,6 +27,12 @@ export const bitsWithout = (a: Bits, b: Bits): Bits => combine(a, b, (left, righ
 
 export const hasBits = (bits: Bits): boolean => bits.some((word) => word !== 0);
 
+export const bitsWhere = (size: number, is: (at: number) => boolean): Bits => {
+  const bits = noBits(size);
+  for (let at = 0; at < size; at++) if (is(at)) addBit(bits, at);
+  return bits;
+};
+
 /** Whether all of one are in the other. */
 export function isWithin(inner: Bits, outer: Bits): boolean {
   for (let at = 0; at < inner.length; at++) if (((inner[at] ?? 0) & ~(outer[at] ?? 0)) !== 0) return false;

@@ -70,13 +70,16 @@ const NAMES = [
   'tide',
 ];
 
-function randomTree(random: () => number): string[] {
+function randomTree(random: () => number, isLarge: boolean): string[] {
   const of = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)] as T;
   const keys = new Set<string>();
   for (let count = Math.floor(5 + random() * 60); count > 0; count--) {
     const folder = of(FOLDERS);
     keys.add(`${folder === '' ? '' : `${folder}/`}${of(NAMES)}.${of(ENDINGS)}`);
   }
+  // What is not as its surroundings is told by more than names then.
+  for (let count = isLarge ? 600 : 0; count > 0; count--)
+    keys.add(`${of(FOLDERS) || 'top'}/${Math.floor(random() * 30)}/${of(NAMES)}.${of(ENDINGS)}`);
   return [...keys];
 }
 
@@ -141,7 +144,7 @@ describe('the fewest lines', () => {
     const random = chance('cascades');
     const longer: string[] = [];
     for (let round = 0; round < 60 * LONGER; round++) {
-      const keys = randomTree(random);
+      const keys = randomTree(random, round % 4 === 0);
       const { rules, otherwise } = randomRules(random, keys);
       const given = assignments(rules, otherwise);
       const found = findRules(sentWith(keys, given));

@@ -3,10 +3,12 @@ import type { CachePolicy } from '../caching/cache-result.js';
 import { addBit, noBits } from './bits.js';
 import { createCascade, type AssignRule } from './cascade.js';
 import { cacheDefault } from './defaults.js';
+import { NONE, type FoundLine } from './line-problem.js';
 import { essence } from './media-type.js';
-import { PROPERTIES, type Property } from './properties.js';
+import { ASSIGNABLE, PROPERTIES, type Property } from './properties.js';
+import { extension } from '../site/key.js';
 import { listTerms, type Term } from './rule-terms.js';
-import { NONE, searchLines, type FoundLine } from './search-lines.js';
+import { MAX_LINES, searchLines } from './search-lines.js';
 
 /** What a property has to be: a value, none (null), or whatever it comes to (undefined). */
 export type Wanted = {
@@ -43,13 +45,21 @@ const textOf = (value: Value): string =>
 /** The numbers of the values of one property, from 1. */
 class Values {
   readonly #ids = new Map<string, number>();
+  readonly #counts = new Map<number, number>();
   readonly list: Value[] = [];
 
   add(value: Value): number {
     const text = textOf(value);
     const id = this.#ids.get(text) ?? this.list.push(value);
     this.#ids.set(text, id);
+    this.#counts.set(id, (this.#counts.get(id) ?? 0) + 1);
     return id;
+  }
+
+  /** The numbers of the values that were added most often. */
+  mostWanted(most: number): ReadonlySet<number> {
+    const byCount = [...this.#counts].sort(([, a], [, b]) => b - a);
+    return new Set(byCount.slice(0, most).map(([id]) => id));
   }
 
   idOf(value: Value): number {
@@ -58,38 +68,97 @@ class Values {
 }
 const NOBODYS = -2;
 
+/** So many are searched at once: of more some stand for the others. */
+const MAX_SAMPLE = 400;
+const FIRST_SAMPLE = 60;
+const MORE = 20;
+
 /**
- * Exact wherever lines can tell the objects apart: `left` names what they do not bring about, by the cascade itself.
+ * Exact wherever lines can tell the objects apart: `left` names what they do not bring about, by the cascade itself. Of
+ * a large site the lines of a few objects are found first, then those of these and of some that come out wrong, and so
+ * on: what is found is as short as what the few need.
  * @param objects with keys that differ
  */
 export function findRules(objects: readonly WantedObject[]): FoundRules {
-  const found = findOnce(objects, new Set());
-  if (found.left.length === 0) return found;
-  // What has too little in common with others is called by its name.
-  const keys = new Set(found.left.map(({ key }) => key));
-  const named = new Set(
-    [...objects.keys()].filter((at) => keys.has(objects[at]?.key ?? '')).slice(0, MAX_LEFT),
-  );
-  const again = findOnce(objects, named);
+  const isSmall = objects.length <= MAX_SAMPLE;
+  let sample = isSmall ? objects : listUnlike(objects, FIRST_SAMPLE);
+  let thorough = isSmall;
+  let best: FoundRules | undefined;
+  for (;;) {
+    const found = findFor(sample, thorough);
+    const left = isSmall ? found.left : listLeft(found, objects);
+    const whole = { ...found, left };
+    if (!best || left.length < best.left.length || isShorter(whole, best)) best = whole;
+    const known = new Set(sample.map(({ key }) => key));
+    const wrong = new Set(left.map(({ key }) => key));
+    const more = objects.filter(({ key }) => wrong.has(key) && !known.has(key));
+    if (more.length === 0) {
+      if (thorough) return best;
+      thorough = true;
+      continue;
+    }
+    // Where even the few cannot be told by lines, more of them cannot.
+    if (sample.length >= MAX_SAMPLE || found.left.length > sample.length / 4) return best;
+    sample = [...sample, ...listUnlike(more, Math.max(MORE, sample.length / 4))];
+  }
+}
+
+const linesOf = ({ rules, otherwise }: FoundRules): number => rules.length + (otherwise ? 1 : 0);
+const isShorter = (found: FoundRules, than: FoundRules): boolean =>
+  found.left.length <= than.left.length && linesOf(found) < linesOf(than);
+
+/** Some that differ in their folders, in their endings or in what they have to have; then whatever comes. */
+function listUnlike(objects: readonly WantedObject[], most: number): WantedObject[] {
+  const unlike = new Map<string, WantedObject>();
+  for (const object of objects) {
+    const { key, wanted } = object;
+    const folder = key.slice(0, key.indexOf('/') + 1);
+    const texts = PROPERTIES.map((property) => {
+      const { [property]: value } = wanted;
+      return value === null || value === undefined ? String(value) : textOf(value);
+    });
+    const mark = [folder, extension(key), ...texts].join('\u0001');
+    if (!unlike.has(mark)) unlike.set(mark, object);
+  }
+  const first = [...unlike.values()];
+  const step = Math.max(1, first.length / most);
+  const chosen = new Set(Array.from({ length: most }, (_, at) => first[Math.floor(at * step)]));
+  for (const object of objects) if (chosen.size < most) chosen.add(object);
+  return [...chosen].flatMap((object) => object ?? []);
+}
+
+/** @param objects few @param thorough whether what was passed over early is looked at too */
+function findFor(objects: readonly WantedObject[], thorough: boolean): FoundRules {
+  const found = findOnce(objects, new Set(), thorough);
+  // What hangs on an encoding may have come out as another line has it: it is said then.
+  const said = new Set(found.left.filter(({ property }) => property === 'contentType').map(({ key }) => key));
+  const again = said.size > 0 ? findOnce(objects, said, thorough) : found;
   return again.left.length < found.left.length ? again : found;
 }
-const MAX_LEFT = 500;
 
-function findOnce(objects: readonly WantedObject[], named: ReadonlySet<number>): FoundRules {
+/** @param said keys of which nothing is left to what hangs on an encoding */
+function findOnce(
+  objects: readonly WantedObject[],
+  said: ReadonlySet<string>,
+  thorough: boolean,
+): FoundRules {
   const values = PROPERTIES.map(() => new Values());
-  const rows = objects.map((object, at) => {
-    const now = defaultsOf(object, named.has(at));
-    const wants = PROPERTIES.map((property, at) => {
+  const rows = objects.map((object) => {
+    const now = defaultsOf(object, said.has(object.key));
+    const wants = PROPERTIES.map((property, column) => {
       const { [property]: wanted } = object.wanted;
       const value = property === 'cache' && wanted === null ? NO_CACHE_HEADER : wanted;
       if (value === undefined) return 0;
       // What a default gives and nobody wants cannot be taken away.
-      if (value === null) return now.values[at] === undefined ? NONE : 0;
-      return values[at]?.add(value) ?? 0;
+      if (value === null) return now.values[column] === undefined ? NONE : 0;
+      return values[column]?.add(value) ?? 0;
     });
     return { now, wants };
   });
-  const marked = rows.map(({ now, wants }, at) => {
+  // Each value takes a line: of more than there can be lines, the rarest stay as they come out.
+  const kept = values.map((each) => each.mostWanted(MAX_LINES));
+  const marked = rows.map(({ now, wants: all }, at) => {
+    const wants = all.map((want, property) => (want === NONE || kept[property]?.has(want) ? want : 0));
     const has = now.values.map((value, property) =>
       value === undefined ? NONE : (values[property]?.idOf(value) ?? NOBODYS),
     );
@@ -101,7 +170,7 @@ function findOnce(objects: readonly WantedObject[], named: ReadonlySet<number>):
     const mark = [wants, has, ...flags].map((row) => row.join()).join(';');
     return { key: objects[at]?.key ?? '', type: now.type, mark, wants, has, weak: now.weak, byPath, byType };
   });
-  const terms = listTerms(marked, named);
+  const terms = listTerms(marked);
   const size = terms.groups.length;
   const first = terms.groups.map(([at = 0]) => marked[at]);
   const column = (of: (row: NonNullable<(typeof first)[number]>, property: number) => number) =>
@@ -112,7 +181,7 @@ function findOnce(objects: readonly WantedObject[], named: ReadonlySet<number>):
       for (const [group, row] of first.entries()) if (row && of(row, property)) addBit(set, group);
       return set;
     });
-  const lines = searchLines({
+  const problem = {
     size,
     kinds: terms.kinds,
     wants: column(({ wants }, property) => wants[property] ?? 0),
@@ -120,8 +189,8 @@ function findOnce(objects: readonly WantedObject[], named: ReadonlySet<number>):
     weak: bits(({ weak }, property) => weak[property] ?? false),
     byPath: bits(({ byPath }, property) => byPath[property] ?? false),
     byType: bits(({ byType }, property) => byType[property] ?? false),
-  });
-  return assemble(lines, objects, values);
+  };
+  return assemble(searchLines(problem, thorough), objects, values);
 }
 
 interface Defaults {
@@ -142,19 +211,21 @@ const PACKED = createCascade({ file: '', rules: [{ number: 1, line: 0, to: ['**'
 
 /** @param isSaid whether nothing is left to what hangs on an encoding */
 function defaultsOf({ key, textual, wanted }: WantedObject, isSaid: boolean): Defaults {
-  const isArchive = typeof wanted.encoding === 'string' && /\.(?:gz|br)$/i.test(key);
+  const plain = PLAIN.decide(key, textual);
+  const [archive, inside] = [plain, PACKED.decide(key, textual)].map(
+    ({ headers }) => headers['Content-Type'],
+  );
+  const isArchive = typeof wanted.encoding === 'string' && archive !== inside;
   const isCoded = isArchive && !isSaid;
-  const [archive, inside] = [PLAIN, PACKED].map((each) => each.decide(key, textual).headers['Content-Type']);
-  const isLabelled = isCoded && archive !== inside && wanted.contentType === archive;
+  const isLabelled = isCoded && wanted.contentType === archive;
   const isPacked = isCoded && !isLabelled;
   const byName = isPacked ? inside : archive;
   const type = wanted.contentType ?? byName ?? '';
   const { policy, fallback } = cacheDefault(key, type);
-  const encoding = PLAIN.decide(key, textual).encoding;
   const byProperty: Readonly<Record<Property, Value | undefined>> = {
     contentType: isArchive && isSaid ? 'unknown' : byName,
     cache: policy,
-    encoding,
+    encoding: plain.encoding,
     language: undefined,
     disposition: undefined,
   };
@@ -209,20 +280,12 @@ function listLeft(
       const { [property]: value } = wanted;
       if (value === undefined) return false;
       if (property === 'cache') {
-        const { 'Cache-Control': control, Expires, Pragma } = headers;
-        const sent = Object.entries({ 'Cache-Control': control, Expires, Pragma }).filter(([, text]) => text);
+        const sent = ASSIGNABLE.cache.headers.flatMap((name) =>
+          headers[name] === undefined ? [] : [[name, headers[name]]],
+        );
         return JSON.stringify(sent.sort()) !== textOf(value ?? NO_CACHE_HEADER);
       }
-      return (HEADER[property](headers) ?? null) !== value;
+      return (headers[ASSIGNABLE[property].headers[0]] ?? null) !== value;
     }).map((property) => ({ key, property }));
   });
 }
-
-const HEADER: Readonly<
-  Record<Exclude<Property, 'cache'>, (headers: Readonly<Record<string, string>>) => string | undefined>
-> = {
-  contentType: (headers) => headers['Content-Type'],
-  encoding: (headers) => headers['Content-Encoding'],
-  language: (headers) => headers['Content-Language'],
-  disposition: (headers) => headers['Content-Disposition'],
-};

@@ -3,7 +3,7 @@ import { fileName } from '../site/key.js';
 import { escapePattern, parsePattern } from './pattern.js';
 
 /** How far from what people write first: everything, then endings and folders, then both, then names. */
-export const RANKS = {
+const RANKS = {
   all: 1,
   ending: 3,
   folder: 3,
@@ -15,7 +15,7 @@ export const RANKS = {
   key: 7,
 };
 
-export interface KeyPattern {
+interface KeyPattern {
   readonly pattern: string;
   readonly rank: number;
 }
@@ -26,12 +26,10 @@ const literal = (name: string): string => escapePattern(name).replace(/^\s|\s$/g
 const literalPath = (folder: string): string => folder.split('/').map(literal).join('/');
 
 /** The pattern that a key alone matches. */
-export const patternOfKey = (key: string): string => `${key.includes('/') ? '' : '/'}${literal(key)}`;
+const patternOfKey = (key: string): string => `${key.includes('/') ? '' : '/'}${literal(key)}`;
 
 /** What of the names of a site may be written of. */
 export interface Vocabulary {
-  /** The folders that are not as what surrounds them, with a slash at the end. */
-  readonly folders: ReadonlySet<string>;
   /** Names that folders in several places have. */
   readonly folderNames: ReadonlySet<string>;
   /** The beginnings and ends of names, such as `icon-` or `.min.js`. */
@@ -40,30 +38,21 @@ export interface Vocabulary {
   readonly shapes: readonly string[];
 }
 
-/** @param isNamed whether its own name is among them */
-export function listPatterns(
-  key: string,
-  isNamed: boolean,
-  { folders, folderNames, parts, shapes }: Vocabulary,
-): KeyPattern[] {
+export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabulary): KeyPattern[] {
   const name = fileName(key);
   const home = key.slice(0, key.length - name.length);
   const endings = listEndings(name).filter((ending, at) => at === 0 || parts.has(ending));
   const list: KeyPattern[] = [{ pattern: '**', rank: RANKS.all }];
   const add = (pattern: string, rank: number): void => void list.push({ pattern, rank });
   for (const ending of endings) add(`*${literal(ending)}`, RANKS.ending);
-  const within = foldersOf(key);
-  for (const folder of within) {
-    if (!folders.has(folder)) continue;
+  for (const folder of foldersOf(key)) {
     const path = literalPath(folder);
     add(`${path}**`, RANKS.folder);
     for (const ending of endings) add(`${path}**/*${literal(ending)}`, RANKS.within);
   }
-  if (home === '' || folders.has(home)) {
-    const path = home === '' ? '/' : literalPath(home);
-    add(`${path}*`, RANKS.own);
-    for (const ending of endings) add(`${path}*${literal(ending)}`, RANKS.own);
-  }
+  const own = home === '' ? '/' : literalPath(home);
+  add(`${own}*`, RANKS.own);
+  for (const ending of endings) add(`${own}*${literal(ending)}`, RANKS.own);
   for (const folder of new Set(key.split('/').slice(0, -1)))
     if (folderNames.has(folder)) add(`**/${literal(folder)}/**`, RANKS.anywhere);
   const start = startOf(name);
@@ -72,22 +61,22 @@ export function listPatterns(
     for (const ending of endings)
       if (name.length >= start.length + ending.length)
         add(`${literal(start)}*${literal(ending)}`, RANKS.part);
-    if (folders.has(home)) add(`${literalPath(home)}${literal(start)}*`, RANKS.part);
+    add(`${own}${literal(start)}*`, RANKS.part);
   }
   for (const shape of shapes) if (parsePattern(shape)(name)) add(shape, RANKS.part);
-  if (isNamed) {
-    add(literal(name), RANKS.name);
-    add(patternOfKey(key), RANKS.key);
-  }
+  add(literal(name), RANKS.name);
+  add(patternOfKey(key), RANKS.key);
   return list;
 }
 
-/** The folders that a key lies in, the outermost first, each with a slash at the end. */
+/** The folders that a key lies in, the outermost first, each with a slash at the end; of a deep one the first. */
 export function foldersOf(key: string): string[] {
   const found: string[] = [];
-  for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) found.push(key.slice(0, at + 1));
+  for (let at = key.indexOf('/'); at >= 0 && found.length < MAX_DEPTH; at = key.indexOf('/', at + 1))
+    found.push(key.slice(0, at + 1));
   return found;
 }
+const MAX_DEPTH = 20;
 
 /** The endings of a name, the last one first: `.js`, `.min.js`. */
 export function listEndings(name: string): string[] {

@@ -1,6 +1,6 @@
 /** What lines of `assign` can name of the objects of a site, as sets of objects that are alike. */
 import { fileName } from '../site/key.js';
-import { addBit, bothBits, hasBits, noBits, type Bits } from './bits.js';
+import { addBit, bothBits, countBits, hasBits, noBits, type Bits } from './bits.js';
 import {
   foldersOf,
   listEndings,
@@ -34,22 +34,20 @@ export interface Terms {
   readonly groups: readonly (readonly number[])[];
 }
 
-/** A site with more odd names than that is described by what they have in common. */
-const MAX_NAMED = 400;
-const MAX_TERMS = 3000;
+const MAX_TERMS = 1500;
 const MAX_PARTS = 100;
 const MAX_SHAPES = 20;
-/** Of patterns within a media range, which are rare. */
+/** Media ranges, and the patterns within each: lines of that kind are rare. */
+const MAX_RANGES = 60;
 const MAX_WITHIN = 300;
 
-/** @param named places of objects whose names are written of, whatever they are */
-export function listTerms(objects: readonly TermObject[], named: ReadonlySet<number>): Terms {
-  const odd = new Set([...listOdd(objects), ...named]);
-  const vocabulary = vocabularyOf(objects, odd);
+/** @param objects few enough that each may be written of by its name */
+export function listTerms(objects: readonly TermObject[]): Terms {
+  const vocabulary = vocabularyOf(objects.map(({ key }) => key));
   const ranks = new Map<string, number>();
   const byGroup = new Map<string, { readonly patterns: readonly string[]; readonly objects: number[] }>();
   for (const [at, { key, type, mark }] of objects.entries()) {
-    const patterns = listPatterns(key, odd.has(at), vocabulary).map(({ pattern, rank }) => {
+    const patterns = listPatterns(key, vocabulary).map(({ pattern, rank }) => {
       ranks.set(pattern, rank);
       return pattern;
     });
@@ -79,7 +77,9 @@ export function listTerms(objects: readonly TermObject[], named: ReadonlySet<num
   ).slice(0, MAX_TERMS);
   const byType = distinct(
     [...ranges].map(([range, groups]) => ({ range, rank: range.endsWith('/*') ? 2 : 3, groups })),
-  );
+  )
+    .sort((a, b) => countBits(b.groups) - countBits(a.groups))
+    .slice(0, MAX_RANGES);
   const known = new Set([...patterns, ...byType].map(({ groups }) => groups.join()));
   const within = byType.map(({ range = '', groups }) =>
     patterns.slice(0, MAX_WITHIN).flatMap(({ pattern = '', rank, groups: own }): Term[] => {
@@ -105,67 +105,17 @@ function distinct(terms: readonly Term[]): Term[] {
 }
 const length = ({ pattern = '', range = '' }: Term): number => pattern.length + range.length;
 
-/** The places of those that are not as most others of their folder and ending. */
-function listOdd(objects: readonly TermObject[]): number[] {
-  const places = [...objects.keys()];
-  if (objects.length <= MAX_NAMED) return places;
-  const byHome = new Map<string, Map<string, number[]>>();
-  for (const [at, { key, mark }] of objects.entries()) {
-    const home = `${key.slice(0, key.lastIndexOf('/') + 1)}*${listEndings(fileName(key))[0] ?? ''}`;
-    const marks = byHome.get(home) ?? new Map<string, number[]>();
-    const alike = marks.get(mark) ?? [];
-    alike.push(at);
-    byHome.set(home, marks.set(mark, alike));
-  }
-  const few = [...byHome.values()].flatMap((marks) =>
-    [...marks.values()].sort((a, b) => b.length - a.length).slice(1),
-  );
-  return few
-    .sort((a, b) => a.length - b.length)
-    .flat()
-    .slice(0, MAX_NAMED);
-}
-
-function vocabularyOf(objects: readonly TermObject[], odd: ReadonlySet<number>): Vocabulary {
-  const folders = listFolders(objects);
-  const names = [...folders].map((folder) => fileName(folder.slice(0, -1)));
-  const ownParts = [...odd].flatMap((at) => {
-    const name = fileName(objects[at]?.key ?? '');
+function vocabularyOf(keys: readonly string[]): Vocabulary {
+  const folders = new Set(keys.flatMap(foldersOf));
+  const parts = keys.flatMap((key) => {
+    const name = fileName(key);
     return [startOf(name) ?? '', ...listEndings(name).slice(1)].filter(Boolean);
   });
-  const shapes = objects.flatMap(({ key }) => listHashShapes(fileName(key)));
   return {
-    folders,
-    folderNames: new Set(frequent(names)),
-    parts: new Set(frequent(ownParts).slice(0, MAX_PARTS)),
-    shapes: frequent(shapes).slice(0, MAX_SHAPES),
+    folderNames: new Set(frequent([...folders].map((folder) => fileName(folder.slice(0, -1))))),
+    parts: new Set(frequent(parts).slice(0, MAX_PARTS)),
+    shapes: frequent(keys.flatMap((key) => listHashShapes(fileName(key)))).slice(0, MAX_SHAPES),
   };
-}
-
-/** The folders in which something is not as most in the folder around them; all of a small site. */
-function listFolders(objects: readonly TermObject[]): Set<string> {
-  if (objects.length <= MAX_NAMED) return new Set(objects.flatMap(({ key }) => foldersOf(key)));
-  const counts = new Map<string, Map<string, number>>();
-  const placeOf = (folder: string, key: string): string => `${folder}*${listEndings(fileName(key))[0] ?? ''}`;
-  for (const { key, mark } of objects)
-    for (const folder of ['', ...foldersOf(key)]) {
-      const marks = counts.get(placeOf(folder, key)) ?? new Map<string, number>();
-      counts.set(placeOf(folder, key), marks.set(mark, (marks.get(mark) ?? 0) + 1));
-    }
-  const most = new Map(
-    [...counts].map(([place, marks]) => [place, [...marks].reduce((a, b) => (b[1] > a[1] ? b : a))[0]]),
-  );
-  const found = new Set<string>();
-  for (const { key, mark } of objects) {
-    let around = '';
-    for (const folder of foldersOf(key)) {
-      if (most.get(placeOf(around, key)) !== mark) found.add(folder);
-      around = folder;
-    }
-  }
-  // What is written of one folder is written of those around it.
-  for (const folder of [...found]) for (const each of foldersOf(folder)) found.add(each);
-  return found;
 }
 
 /** Those that come more than once, the most frequent first. */
