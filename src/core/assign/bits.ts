@@ -16,16 +16,39 @@ export const addBit = (bits: Bits, at: number): void => {
 
 export const hasBit = (bits: Bits, at: number): boolean => (((bits[at >>> 5] ?? 0) >>> (at & 31)) & 1) === 1;
 
-const combine = (a: Bits, b: Bits, of: (left: number, right: number) => number): Bits => {
-  const result = new Uint32Array(a.length);
-  for (let at = 0; at < a.length; at++) result[at] = of(a[at] ?? 0, b[at] ?? 0);
-  return result;
-};
-export const bothBits = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left & right);
-export const eitherBits = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left | right);
-export const bitsWithout = (a: Bits, b: Bits): Bits => combine(a, b, (left, right) => left & ~right);
+export function bothBits(a: Bits, b: Bits): Bits {
+  const both = new Uint32Array(a.length);
+  for (let at = 0; at < a.length; at++) both[at] = (a[at] ?? 0) & (b[at] ?? 0);
+  return both;
+}
 
-export const hasBits = (bits: Bits): boolean => bits.some((word) => word !== 0);
+export function eitherBits(a: Bits, b: Bits): Bits {
+  const either = new Uint32Array(a.length);
+  for (let at = 0; at < a.length; at++) either[at] = (a[at] ?? 0) | (b[at] ?? 0);
+  return either;
+}
+
+/** Into the first. */
+export function addBits(bits: Bits, more: Bits): void {
+  for (let at = 0; at < bits.length; at++) bits[at] = (bits[at] ?? 0) | (more[at] ?? 0);
+}
+
+export function bitsWithout(a: Bits, b: Bits): Bits {
+  const rest = new Uint32Array(a.length);
+  for (let at = 0; at < a.length; at++) rest[at] = (a[at] ?? 0) & ~(b[at] ?? 0);
+  return rest;
+}
+
+export function hasBits(bits: Bits): boolean {
+  for (let at = 0; at < bits.length; at++) if (bits[at] !== 0) return true;
+  return false;
+}
+
+/** Whether some number is in both. */
+export function meet(a: Bits, b: Bits): boolean {
+  for (let at = 0; at < a.length; at++) if (((a[at] ?? 0) & (b[at] ?? 0)) !== 0) return true;
+  return false;
+}
 
 export const bitsWhere = (size: number, is: (at: number) => boolean): Bits => {
   const bits = noBits(size);

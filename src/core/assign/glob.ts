@@ -21,10 +21,29 @@ export const hasTooManyAlternatives = (glob: string): boolean => expandBraces(gl
 /** Matches a whole key. */
 export function matchGlob(glob: string): (key: string) => boolean {
   const alternatives = (expandBraces(glob) ?? []).map((each) => each.split('/').map(parseSegment));
+  const literals = new Set(alternatives.flatMap((pattern) => literalOf(pattern) ?? []));
+  const others = alternatives.filter((pattern) => literalOf(pattern) === undefined);
   return (key) => {
+    if (literals.has(key)) return true;
+    if (others.length === 0) return false;
     const segments = key.split('/');
-    return alternatives.some((pattern) => matchSegments(pattern, segments));
+    return others.some((pattern) => matchSegments(pattern, segments));
   };
+}
+
+/** The one key that a pattern matches; undefined where it may match others. */
+function literalOf(pattern: readonly Segment[]): string | undefined {
+  const segments: string[] = [];
+  for (const segment of pattern) {
+    if (segment === 'span') return undefined;
+    let text = '';
+    for (const part of segment) {
+      if (part.is !== 'character') return undefined;
+      text += part.character;
+    }
+    segments.push(text);
+  }
+  return segments.join('/');
 }
 
 /** Matches one segment, such as a file's name; a pattern without a slash. */
@@ -149,6 +168,11 @@ function readSet(
 
 /** A `**` between others matches no segment or more; at the end one or more. */
 function matchSegments(pattern: readonly Segment[], segments: readonly string[]): boolean {
+  const [first, last] = [pattern[0], pattern.at(-1)];
+  // Most keys are not matched: their depth, first or last segment mostly shows it.
+  if (pattern.length !== segments.length && !pattern.includes('span')) return false;
+  if (first !== undefined && first !== 'span' && !matchParts(first, segments[0] ?? '')) return false;
+  if (last !== undefined && last !== 'span' && !matchParts(last, segments.at(-1) ?? '')) return false;
   /** How many segments of the key may be taken when the pattern has been read so far. */
   let taken = new Set([0]);
   for (const [at, part] of pattern.entries()) {

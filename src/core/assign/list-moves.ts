@@ -1,11 +1,13 @@
 /** The lines that may stand next, before those that were found so far. */
 import {
+  addBits,
   bitsWithout,
   bothBits,
   countBits,
   eitherBits,
   hasBits,
   isWithin,
+  meet,
   noBits,
   type Bits,
 } from './bits.js';
@@ -20,7 +22,7 @@ const FREE = 0;
 interface Alike {
   readonly values: readonly number[];
   readonly terms: Term[];
-  covers: Bits;
+  readonly covers: Bits;
 }
 
 interface Choice {
@@ -72,11 +74,19 @@ export function lineGiving(
   state: State,
   { kind, gives, yields }: Pick<Line, 'kind' | 'gives' | 'yields'>,
 ): Line | undefined {
-  const alike = sortTerms(problem, state, { kind, terms: problem.kinds[kind] ?? [], yields });
-  const chosen = alike.filter(({ values }) => agrees(values, gives));
-  if (chosen.length === 0) return undefined;
-  const covers = chosen.map((each) => each.covers).reduce(eitherBits);
-  return { kind, gives, yields, covers, terms: chosen.flatMap(({ terms }) => terms) };
+  const open = openTo(problem, state, { kind, yields });
+  const covers = noBits(problem.size);
+  const terms = (problem.kinds[kind] ?? []).filter((term) => {
+    let isUseful = false;
+    for (const [property, value] of gives) {
+      const needed = valueOf(problem, term, open[property], property);
+      if (needed !== FREE && needed !== value) return false;
+      isUseful ||= needed === value;
+    }
+    if (isUseful) addBits(covers, term.groups);
+    return isUseful;
+  });
+  return terms.length === 0 ? undefined : { kind, gives, yields, covers, terms };
 }
 
 /** Whether some of the values are to be given, and none is another. */
@@ -84,10 +94,33 @@ const agrees = (values: readonly number[], gives: ReadonlyMap<number, number>): 
   [...gives].every(([property, value]) => values[property] === FREE || values[property] === value) &&
   [...gives].some(([property]) => values[property] !== FREE);
 
+/** What of a property lines may still decide, and what of that lines of a kind may not. */
+interface Open {
+  readonly undecided: Bits;
+  readonly reserved: Bits;
+}
+
+function openTo(
+  { weak, byPath, byType }: LineProblem,
+  { undecided }: State,
+  { kind, yields }: { readonly kind: number; readonly yields: boolean },
+): Open[] {
+  return undecided.map((bits, property) => {
+    const open = yields ? bothBits(bits, weak[property] ?? bits) : bits;
+    const others = (kind > 0 ? byPath : byType)[property];
+    return { undecided: open, reserved: others ? bothBits(open, others) : new Uint32Array(open.length) };
+  });
+}
+
+function valueOf(problem: LineProblem, { groups }: Term, open: Open | undefined, property: number): number {
+  if (!open || meet(groups, open.reserved)) return MIXED;
+  return valueIn(groups, open.undecided, problem.wants[property]);
+}
+
 /** The terms of a kind, by what each property of what they name has to be. */
 function sortTerms(
   problem: LineProblem,
-  { undecided }: State,
+  state: State,
   {
     kind,
     terms,
@@ -95,22 +128,16 @@ function sortTerms(
   }: { readonly kind: number; readonly terms: readonly Term[]; readonly yields: boolean },
 ): Alike[] {
   const byValues = new Map<string, Alike>();
-  const open = undecided.map((bits, property) =>
-    yields ? bothBits(bits, problem.weak[property] ?? bits) : bits,
-  );
+  const open = openTo(problem, state, { kind, yields });
   for (const term of terms) {
-    const values = open.map((bits, property) => {
-      const others = (kind > 0 ? problem.byPath : problem.byType)[property];
-      if (others && hasBits(bothBits(bothBits(term.groups, bits), others))) return MIXED;
-      return valueIn(term.groups, bits, problem.wants[property]);
-    });
+    const values = open.map((each, property) => valueOf(problem, term, each, property));
     if (!values.some((value) => value > 0)) continue;
     const mark = values.join();
     const known = byValues.get(mark);
     if (known) {
       known.terms.push(term);
-      known.covers = eitherBits(known.covers, term.groups);
-    } else byValues.set(mark, { values, terms: [term], covers: term.groups });
+      addBits(known.covers, term.groups);
+    } else byValues.set(mark, { values, terms: [term], covers: term.groups.slice() });
   }
   return [...byValues.values()];
 }

@@ -1,6 +1,6 @@
 /** The patterns in which somebody would write of a key, from its whole name to everything. */
 import { fileName } from '../site/key.js';
-import { escapePattern, parsePattern } from './pattern.js';
+import { escapePattern } from './pattern.js';
 
 /** How far from what people write first: everything, then endings and folders, then both, then names. */
 const RANKS = {
@@ -35,7 +35,7 @@ export interface Vocabulary {
   /** The beginnings and ends of names, such as `icon-` or `.min.js`. */
   readonly parts: ReadonlySet<string>;
   /** Patterns of names with a hash, which match as they do. */
-  readonly shapes: readonly string[];
+  readonly shapes: readonly { readonly pattern: string; readonly matches: (name: string) => boolean }[];
 }
 
 export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabulary): KeyPattern[] {
@@ -63,7 +63,7 @@ export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabu
         add(`${literal(start)}*${literal(ending)}`, RANKS.part);
     add(`${own}${literal(start)}*`, RANKS.part);
   }
-  for (const shape of shapes) if (parsePattern(shape)(name)) add(shape, RANKS.part);
+  for (const { pattern, matches } of shapes) if (matches(name)) add(pattern, RANKS.part);
   add(literal(name), RANKS.name);
   add(patternOfKey(key), RANKS.key);
   return list;

@@ -1,6 +1,7 @@
 /** What lines of `assign` can name of the objects of a site, as sets of objects that are alike. */
 import { fileName } from '../site/key.js';
 import { addBit, bothBits, countBits, hasBits, noBits, type Bits } from './bits.js';
+import { parsePattern } from './pattern.js';
 import {
   foldersOf,
   listEndings,
@@ -114,7 +115,9 @@ function vocabularyOf(keys: readonly string[]): Vocabulary {
   return {
     folderNames: new Set(frequent([...folders].map((folder) => fileName(folder.slice(0, -1))))),
     parts: new Set(frequent(parts).slice(0, MAX_PARTS)),
-    shapes: frequent(keys.flatMap((key) => listHashShapes(fileName(key)))).slice(0, MAX_SHAPES),
+    shapes: frequent(keys.flatMap((key) => listHashShapes(fileName(key))))
+      .slice(0, MAX_SHAPES)
+      .map((pattern) => ({ pattern, matches: parsePattern(pattern) })),
   };
 }
 

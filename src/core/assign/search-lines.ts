@@ -18,6 +18,8 @@ import { reorder } from './reorder-lines.js';
 
 /** States that are followed side by side. */
 const WIDTH = 16;
+/** Where the first look at it is all that is asked for. */
+const NARROW = 4;
 export const MAX_LINES = 40;
 
 /**
@@ -33,7 +35,7 @@ export function searchLines(problem: LineProblem, thorough: boolean): FoundLine[
   );
   // What one step takes: many terms of many groups are searched in a narrower way.
   const cost = problem.kinds.reduce((sum, kind) => sum + kind.length, 0) * (1 + (problem.size >>> 5));
-  const width = Math.max(1, Math.min(WIDTH, Math.floor(MAX_COST / cost)));
+  const width = Math.max(1, Math.min(thorough ? WIDTH : NARROW, Math.floor(MAX_COST / cost)));
   const first = searchOnce(problem, wrong, { width, most: MAX_LINES, score: byValues });
   let best = first.lines;
   if (!first.isWhole) return best;
