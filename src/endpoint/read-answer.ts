@@ -19,6 +19,16 @@ export interface WholeAnswer {
 /** Longer bodies are films and archives, of which the length is enough. Bytes. */
 const MOST = 16 * 2 ** 20;
 
+export interface ReadOptions {
+  readonly dispatcher: Dispatcher;
+  /** Milliseconds for the whole of it. */
+  readonly wholeMs: number;
+  /** Content codings; those of browsers where none are said. */
+  readonly accepts?: string;
+  /** Bytes of the longest body that is read. */
+  readonly most?: number;
+}
+
 /**
  * Asks as browsers do, compressed where the endpoint can. @param target path with its query
  * @throws the system's or undici's error when nothing answers, BeyondLimits when the answer does not end in time
@@ -26,8 +36,7 @@ const MOST = 16 * 2 ** 20;
 export function readAnswer(
   base: URL,
   target: string,
-  dispatcher: Dispatcher,
-  wholeMs: number,
+  { dispatcher, wholeMs, accepts = 'gzip, br', most = MOST }: ReadOptions,
 ): Promise<WholeAnswer> {
   const authorization = basicAuthorization(base);
   return new Promise((done, failed) => {
@@ -37,7 +46,7 @@ export function readAnswer(
     let control: Dispatcher.DispatchController | undefined;
     const pieces: Buffer[] = [];
     const timer = setTimeout(() => {
-      const late = tooLate({ wholeMs, mostBytes: MOST });
+      const late = tooLate({ wholeMs, mostBytes: most });
       control?.abort(late);
       failed(late);
     }, wholeMs);
@@ -60,7 +69,7 @@ export function readAnswer(
         method: 'GET',
         headers: {
           accept: '*/*',
-          'accept-encoding': 'gzip, br',
+          'accept-encoding': accepts,
           'user-agent': 'Fenestra',
           ...(authorization === undefined ? {} : { authorization }),
         },
@@ -79,7 +88,7 @@ export function readAnswer(
         },
         onResponseData(controller, chunk) {
           size += chunk.length;
-          if (size <= MOST) return void pieces.push(Buffer.from(chunk));
+          if (size <= most) return void pieces.push(Buffer.from(chunk));
           const length = Number(joinHeaders(raw)['content-length'] ?? size);
           finish(Math.max(size, Number.isFinite(length) ? length : size), false);
           controller.abort(new Error('long enough'));

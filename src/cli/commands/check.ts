@@ -13,6 +13,7 @@ import { writeResult } from '../../jobs/project/write-result.js';
 import { describeReportKinds, findReportKind } from '../../report/check-reports.js';
 import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';
+import { assertWhole } from '../assert-whole.js';
 import { defineCommand } from '../command.js';
 import { RUN_TIME } from '../../jobs/check/limits.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
@@ -198,11 +199,3 @@ export default defineCommand<Args>({
     return passed ? EXIT.done : EXIT.found;
   },
 });
-
-function assertWhole(option: string, value: number, most: number): void {
-  if (Number.isInteger(value) && value >= 1 && value <= most) return;
-  throw new FenestraError('USAGE', {
-    what: `--${option} ${value} cannot be used.`,
-    fix: `Give a whole number from 1 to ${most}.`,
-  });
-}

@@ -29,3 +29,10 @@ export function looksLikeHost(text: string): boolean {
     /^([a-z0-9-]+(?:\.[a-z0-9-]+)+)(:\d{1,5})?(?:\/|$)/i.exec(text.slice(0, 300)) ?? [];
   return host !== '' && (port !== undefined || /^www\./i.test(host) || HOST_ENDINGS.test(host));
 }
+
+/** Whether an address is of this machine. */
+export const isOwnMachine = ({ hostname }: URL): boolean =>
+  hostname === 'localhost' ||
+  hostname.endsWith('.localhost') ||
+  hostname.startsWith('127.') ||
+  hostname === '[::1]';

@@ -21,6 +21,7 @@ import { siteOpener } from '../publish/site-opener.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { checkAgainst, emulated } from './check-against.js';
 import { checkRelease, type CheckOptions } from './check-release.js';
+import { isOwnMachine } from '../../core/words/public-url.js';
 import { POLITE_RATE } from './limits.js';
 import { startThread } from './probe-release.js';
 
@@ -61,7 +62,7 @@ export async function checkProject(
       // A store elsewhere is asked itself: our own emulation of it would tell nothing of it.
       const asked = input.at ?? (store.address ? new URL(await addressOf(project, store)) : undefined);
       const at = asked && endpointOfBucket(asked, project);
-      const rate = input.rate ?? (at && !isHere(at) ? POLITE_RATE : undefined);
+      const rate = input.rate ?? (at && !isOwnMachine(at) ? POLITE_RATE : undefined);
       const outcome = await checkRelease(
         {
           project,
@@ -125,12 +126,6 @@ async function openPublished(store: Store, bucket: string): Promise<Snapshot> {
   await snapshot.close();
   throw new FenestraError('NOTHING_PUBLISHED', { bucket });
 }
-
-const isHere = ({ hostname }: URL): boolean =>
-  hostname === 'localhost' ||
-  hostname.endsWith('.localhost') ||
-  hostname.startsWith('127.') ||
-  hostname === '[::1]';
 
 /** A large site has few different headers; each is kept once. */
 async function listSharing(snapshot: Snapshot): Promise<StoredObject[]> {

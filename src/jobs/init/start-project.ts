@@ -17,6 +17,10 @@ import { makeFolder } from '../../files/make-folder.js';
 /** Where site builders usually put what they build, the likeliest first. */
 const BUILT = ['site', 'dist', 'public', 'build', '_site', 'out', 'www', 'html'];
 
+/** The folder of built files, relative to where the config is; undefined where none holds pages. */
+export const findBuilt = (home: string): string | undefined =>
+  BUILT.find((name) => holdsPages(join(home, name))) ?? (holdsPages(home) ? '.' : undefined);
+
 export interface StartInput {
   /** Of the config that is to be written. */
   readonly config: string;
@@ -64,8 +68,7 @@ export async function startProject(input: StartInput): Promise<Started> {
   const home = resolve(file, '..');
   if (existsSync(file)) throw new FenestraError('CONFIG_EXISTS', { file: input.config });
   if (input.bucket !== undefined) assertBucketName(input.bucket);
-  const chosen =
-    input.folder ?? BUILT.find((name) => holdsPages(join(home, name))) ?? (holdsPages(home) ? '.' : 'site');
+  const chosen = input.folder ?? findBuilt(home) ?? 'site';
   const site = resolve(input.folder === undefined ? home : process.cwd(), chosen);
   if (input.folder !== undefined && !existsSync(site))
     throw new FenestraError('USAGE', {
@@ -163,7 +166,7 @@ async function proposeNames(
 }
 
 /** The schema that the config refers to, beside it: whoever has the one has the other. A file of others stays. */
-async function writeSchema(home: string): Promise<void> {
+export async function writeSchema(home: string): Promise<void> {
   const { createJsonSchema, SCHEMA_ID } = await import('../../config/index.js');
   const { SCHEMA_FILE } = await import('./new-config.js');
   const file = join(home, SCHEMA_FILE);

@@ -40,7 +40,7 @@ export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): Vi
           url: publicUrl(at).href,
           reason: 'the time for the whole visit was over',
         });
-      const answer = await readAnswer(at, pathname + search, agent, answerTime * 1000).catch(
+      const answer = await readAnswer(at, pathname + search, { dispatcher: agent, wholeMs: answerTime * 1000 }).catch(
         (error: unknown) => {
           throw new FenestraError(
             'ENDPOINT_DEAD',
