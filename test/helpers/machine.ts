@@ -61,6 +61,14 @@ const NEEDS = {
     () => asRoot() && ['radosgw', 'ceph-osd', 'ceph-mon', 'ceph-mgr'].every(onPath),
     'root, and scripts/gateway-node install',
   ],
+  'two plain web servers': [
+    () => asRoot() && ['nginx', 'apache2'].every(onPath),
+    'root, and apt-get install nginx-light apache2',
+  ],
+  'sites that others wrote': [
+    isThere('/usr/share/doc/debian/FAQ'),
+    'apt-get install debian-policy developers-reference debian-faq maint-guide bash-doc',
+  ],
   Squid: [isThere('/usr/sbin/squid'), 'scripts/squid-node install'],
   'name servers': [
     () => asRoot() && ['nsd', 'unbound', 'named'].every(onPath),

@@ -11,6 +11,7 @@ import { readUrl } from '../../jobs/trace/read-request.js';
 
 interface Args {
   readonly at: string | undefined;
+  readonly log: string | undefined;
   readonly mine: boolean;
   readonly 'at-most': number;
   readonly rate: number | undefined;
@@ -34,7 +35,18 @@ export default defineCommand<Args>({
       'a site that is published already: the config does what its server does',
     ],
   ],
-  groups: { 'With --at': ['at', 'mine', 'at-most', 'rate', 'types-as-sent', 'answer-time', 'ca'] },
+  groups: {
+    'A site that is published': [
+      'at',
+      'log',
+      'mine',
+      'at-most',
+      'rate',
+      'types-as-sent',
+      'answer-time',
+      'ca',
+    ],
+  },
   options: (yargs) =>
     endpointOptions(yargs)
       .positional('folder', { type: 'string', describe: 'the folder of built files' })
@@ -47,6 +59,12 @@ export default defineCommand<Args>({
       .option('at', {
         type: 'string',
         describe: 'a published site: look at it, and write a config that does what its server does',
+        requiresArg: true,
+      })
+      .option('log', {
+        type: 'string',
+        describe:
+          'an access log of the published site: what visitors ask for is looked at too, such as old addresses',
         requiresArg: true,
       })
       .option('mine', {
@@ -119,7 +137,7 @@ async function adopt(
     terminal,
   }: { readonly askName: (proposal: string) => Promise<string>; readonly terminal: Terminal },
 ): Promise<number | undefined> {
-  const { folder, bucket, anew, mine, rate, 'at-most': atMost, 'types-as-sent': typesAsSent } = args;
+  const { folder, bucket, anew, log, mine, rate, 'at-most': atMost, 'types-as-sent': typesAsSent } = args;
   if (anew)
     throw new FenestraError('USAGE', {
       what: '--at looks at a site that is there, and --anew starts another.',
@@ -131,7 +149,20 @@ async function adopt(
   const url = readUrl(at);
   const { adoptSite } = await import('../../jobs/adopt/adopt-site.js');
   const { formatAdoption, groupDifferences } = await import('../../report/text/adopt-text.js');
-  const asked = { config, at: url, folder, bucket, mine, atMost, rate, answerTime, ca, typesAsSent, askName };
+  const asked = {
+    config,
+    at: url,
+    folder,
+    bucket,
+    log,
+    mine,
+    atMost,
+    rate,
+    answerTime,
+    ca,
+    typesAsSent,
+    askName,
+  };
   const adopted = await adoptSite(asked, terminal.progress);
   const { learned } = adopted;
   terminal.print(formatAdoption(adopted, config, terminal.paint));

@@ -123,9 +123,9 @@ function learnQuirks(
 ): Partial<Quirks> {
   const [wrong] = probes.wrong;
   const quirks: Record<string, string | number> = {};
-  const statuses = new Set(probes.bare.map(({ status }) => status));
-  const [bare] = probes.bare;
-  if (bare && statuses.size === 1) {
+  // Some may be refused by themselves.
+  const bare = probes.bare.find((answer) => isRedirect(answer) || answer.status === 200) ?? probes.bare[0];
+  if (bare) {
     if (isRedirect(bare)) {
       if ([301, 307, 308].includes(bare.status)) quirks['folderRedirectStatus'] = bare.status;
       if (!(targetOf(bare, origin) ?? '?').includes('?')) quirks['folderRedirectForm'] = 'address';

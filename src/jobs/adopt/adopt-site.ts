@@ -42,6 +42,8 @@ export interface AdoptInput {
   readonly at: URL;
   readonly folder: string | undefined;
   readonly bucket: string | undefined;
+  /** An access log of the site, whose addresses are looked at too. */
+  readonly log: string | undefined;
   readonly mine: boolean;
   readonly atMost: number;
   readonly rate: number | undefined;
@@ -92,6 +94,7 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
   const bucket =
     input.bucket ?? (await input.askName(suggestBucketName(isOwnMachine(at) ? basename(home) : at.hostname)));
   assertBucketName(bucket);
+  const paths = input.log === undefined ? [] : await listLogged(input.log, input.atMost);
   makeFolder(home);
   const memory = openCrawlMemory(home, `${at.href} ${input.mine}`);
   const { hostname } = at;
@@ -99,6 +102,7 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
     ...input,
     at,
     keys: [...(files?.keys() ?? [])],
+    paths,
     rate: input.rate ?? (isOwnMachine(at) ? OWN_RATE : ADOPT_RATE),
   };
   return crawlSite(options, { memory, progress }, async (crawled) => {
@@ -123,7 +127,7 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
       learned,
       bucket,
       text,
-      differences: compareSeen(seen.answers, seen.origin, view),
+      differences: compareSeen([...seen.answers, ...seen.probes.wrong], seen.origin, view),
       notOnBuckets: listNotOnBuckets(seen.answers, learned.isShared),
       ...listMissing(seen, keys, learned),
       passedOver: Object.fromEntries(crawled.passedOver),
@@ -144,6 +148,17 @@ function findFolder(home: string, folder: string | undefined): string | undefine
     what: `There is no folder ${folder}.`,
     fix: 'Name the folder of built files, or none: then the config is made from what the site shows alone.',
   });
+}
+
+/** The paths that are asked for most often. @throws FenestraError LOG_UNREADABLE */
+async function listLogged(log: string, most: number): Promise<string[]> {
+  const { readLog } = await import('../cost/read-log.js');
+  const { paths } = await readLog(log);
+  return [...paths]
+    .filter(([path]) => path.startsWith('/'))
+    .sort(([, a], [, b]) => b.requests - a.requests)
+    .slice(0, most)
+    .map(([path]) => path);
 }
 
 /** Keys, with the digests of pages: which of them answers for a folder or for a mistake is known by its bytes. */

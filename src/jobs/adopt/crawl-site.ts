@@ -20,6 +20,8 @@ export interface CrawlOptions {
   readonly at: URL;
   /** Keys that are asked for first. */
   readonly keys: readonly string[];
+  /** Paths that visitors ask for, whether something names them or not. */
+  readonly paths: readonly string[];
   /** Whether the site is the asker's own, so that robots.txt is not for it. */
   readonly mine: boolean;
   /** Addresses that are asked for at most. */
@@ -131,12 +133,14 @@ class Crawl {
   }
 
   async run(robots: WholeAnswer): Promise<Crawled> {
-    const { at, mine, keys } = this.#options;
+    const { at, mine, keys, paths } = this.#options;
     this.#readRobots(robots, mine);
     this.#progress.step('probe');
     this.#add('/');
     for (const key of keys) this.#add(keyToPath(key), true);
-    for (const raw of [...this.#robots.sitemaps, '/sitemap.xml', '/favicon.ico', '/robots.txt']) {
+    for (const folder of foldersOf(keys))
+      for (const path of [folder, folder.slice(0, -1)]) this.#add(keyToPath(path), true);
+    for (const raw of [...paths, ...this.#robots.sitemaps, '/sitemap.xml', '/favicon.ico', '/robots.txt']) {
       const target = targetIn(at, raw.startsWith('/') ? `.${raw}` : raw, at.href);
       if (target !== undefined) this.#add(target);
     }
@@ -275,6 +279,15 @@ class Crawl {
     return found;
   }
 }
+
+/** With their closing slashes; of very many some. */
+function foldersOf(keys: readonly string[]): string[] {
+  const folders = new Set<string>();
+  for (const key of keys)
+    for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) folders.add(key.slice(0, at + 1));
+  return [...folders].slice(0, MAX_FOLDERS);
+}
+const MAX_FOLDERS = 500;
 
 /** Of a site below a path of its host, redirects are told as if it were at the root. */
 function locationBelow(at: URL, location: string, path: string): string {

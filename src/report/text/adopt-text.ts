@@ -1,5 +1,6 @@
 /** What `init --at` has learned of a published site, for a terminal. */
 import type { SeenDifference } from '../../core/adopting/compare-seen.js';
+import { essence, parseMediaType } from '../../core/assign/media-type.js';
 import { countOf, formatCount } from '../../core/words/counts.js';
 import { shorten, visible, type Paint } from './paint.js';
 
@@ -41,13 +42,25 @@ export interface DifferenceGroup {
 /** Those that are alike in all but the address, the most frequent first. */
 export function groupDifferences(differences: readonly SeenDifference[]): DifferenceGroup[] {
   const groups = new Map<string, DifferenceGroup & { of: string[] }>();
-  for (const { path, aspect, there, here, isSame = false } of differences) {
+  for (const difference of differences) {
+    const { path, aspect, isSame = false } = difference;
+    const { there, here } = isSame ? namedApart(difference) : difference;
     const mark = JSON.stringify([aspect, there, here]);
     const known = groups.get(mark);
     if (known) known.of.push(path);
     else groups.set(mark, { aspect, there, here, isSame, of: [path] });
   }
   return [...groups.values()].sort((a, b) => b.of.length - a.of.length);
+}
+
+/** Of two types that are one but for a charset, the charset alone. */
+function namedApart({ aspect, there, here }: SeenDifference): {
+  readonly there: string;
+  readonly here: string;
+} {
+  if (aspect !== 'type' || essence(there) !== essence(here)) return { there, here };
+  const [was, is] = [there, here].map((type) => parseMediaType(type)?.parameters.get('charset'));
+  return { there: was === undefined ? 'no charset' : `charset ${was}`, here: is ?? 'no charset' };
 }
 
 const MOST = 12;
