@@ -57,12 +57,13 @@ export function learnObjects(seen: readonly SeenObject[], isExact: boolean): Wan
     const sent = headers['content-type'];
     const isSame =
       !isExact && sent !== undefined && isSameType(sent, byDefault['Content-Type'] ?? '', isUtf8);
-    const type = isSame ? byDefault['Content-Type'] : sent;
+    // Of what has none there, or none that can be written, the name says what it is.
+    const type = isSame || sent === undefined || !parseMediaType(sent) ? byDefault['Content-Type'] : sent;
     return {
       key,
       textual: isUtf8,
       wanted: {
-        contentType: type === undefined || !parseMediaType(type) ? undefined : type,
+        contentType: type ?? null,
         cache: cachingOf(headers)?.policy,
         encoding: encodingOf(headers),
         language: textOf('language', headers),

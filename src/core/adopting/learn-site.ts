@@ -118,20 +118,28 @@ function findDocument(
 }
 
 function learnQuirks(
-  { origin, probes }: SeenSite,
+  { origin, answers, probes }: SeenSite,
   { app, error }: { readonly app: boolean; readonly error: string | undefined },
 ): Partial<Quirks> {
   const [wrong] = probes.wrong;
   const quirks: Record<string, string | number> = {};
+  const byPath = new Map(answers.map((answer) => [answer.path, answer]));
+  const sentOn = answers.filter(
+    (answer) => isRedirect(answer) && targetOf(answer, origin) === `${answer.path}/`,
+  );
   // Some may be refused by themselves.
-  const bare = probes.bare.find((answer) => isRedirect(answer) || answer.status === 200) ?? probes.bare[0];
+  const bare =
+    probes.bare.find((answer) => isRedirect(answer) || answer.status === 200) ?? probes.bare[0] ?? sentOn[0];
   if (bare) {
     if (isRedirect(bare)) {
       if ([301, 307, 308].includes(bare.status)) quirks['folderRedirectStatus'] = bare.status;
-      if (!(targetOf(bare, origin) ?? '?').includes('?')) quirks['folderRedirectForm'] = 'address';
+      if (probes.bare.includes(bare) && !(targetOf(bare, origin) ?? '?').includes('?'))
+        quirks['folderRedirectForm'] = 'address';
     } else if (bare.status === 200) quirks['folderWithoutSlash'] = 'index';
     else if (bare.status === 404) quirks['folderWithoutSlash'] = 'missing';
   }
+  if (sentOn.some(({ path }) => (byPath.get(`${path}/`)?.status ?? 200) >= 400))
+    quirks['folderWithoutIndex'] = 'redirect';
   if (wrong?.status === 403) quirks['missingKey'] = 403;
   if (wrong?.status === 200 && error !== undefined) quirks['errorDocumentStatus'] = 200;
   if (app) quirks['appPages'] = 'page';

@@ -387,6 +387,11 @@ export const CATALOGUE = {
     '{url} does not answer: {reason}.',
     'Start it (`fenestra serve`), or correct the address after --at.',
   ),
+  SITE_WENT_SILENT: entry(
+    EXIT.store,
+    '{url} stopped answering after {count}.',
+    'Run the same command again: it goes on where it stopped.',
+  ),
   ENDPOINT_FRONT: entry(
     EXIT.usage,
     '{url} is the start page of the emulation, which lists its buckets; it is not a bucket.',

@@ -10,6 +10,7 @@ import { isRedirect, type SeenAnswer } from '../../core/adopting/seen.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { keyToPath } from '../../core/site/key.js';
+import { countOf } from '../../core/words/counts.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { WholeAnswer } from '../../endpoint/index.js';
 import type { Progress } from '../progress.js';
@@ -63,7 +64,7 @@ const AGENT = 'fenestra';
 
 /**
  * @param work is done with what was found, while the connections are there still
- * @throws FenestraError ENDPOINT_DEAD, USAGE where robots.txt lets nobody ask
+ * @throws FenestraError ENDPOINT_DEAD, SITE_WENT_SILENT, USAGE where robots.txt lets nobody ask
  */
 export async function crawlSite<T>(
   options: CrawlOptions,
@@ -151,6 +152,11 @@ class Crawl {
       for (const targets of linked) for (const target of targets) this.#add(target);
       this.#progress.advance(0, this.#answers.size);
     }
+    if (this.#silent >= GIVE_UP)
+      throw new FenestraError('SITE_WENT_SILENT', {
+        url: publicUrl(at).href,
+        count: countOf(this.#answers.size, 'address', 'addresses'),
+      });
     for (const path of this.#waiting) this.#pass('too many', path);
     return {
       answers: [...this.#answers.values()],
