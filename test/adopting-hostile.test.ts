@@ -3,6 +3,7 @@ import { once } from 'node:events';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { afterEach, expect, it } from 'vitest';
 import { fenestra, fenestraJson, makeFolder, PAGE } from './helpers/program.js';
 
@@ -122,8 +123,83 @@ it('a site without end is looked at within bounds, and nothing is written beside
   expect(asked.filter((each) => /(?:\/further|\/more){5}/.test(each))).toEqual([]);
   expect(readdirSync(home).sort()).toEqual(['.fenestra', 'fenestra.schema.json', 'fenestra.yaml', 'inner']);
   expect(readdirSync(outside)).toEqual([]);
-  expect((await fenestra(home, 'config', 'check')).code).toBe(0);
+  const fetching = makeFolder();
+  const got = await fenestraJson<{ files: number }>(
+    fetching,
+    ...[
+      'init',
+      '--at',
+      at,
+      '--bucket',
+      'traps',
+      '--at-most',
+      '150',
+      '--answer-time',
+      '1',
+      '--fetch',
+      'got/site',
+    ],
+  );
+  expect(got.files).toBeGreaterThan(100);
+  expect(readdirSync(fetching).sort()).toEqual(['.fenestra', 'fenestra.schema.json', 'fenestra.yaml', 'got']);
+  expect(readdirSync(outside)).toEqual([]);
+  const checked = await fenestra(fetching, 'config', 'check');
+  expect([checked.code, checked.err, checked.out]).toEqual([0, '', expect.any(String)]);
+  expect((await fenestra(fetching, 'survey')).code).toBe(0);
 }, 60_000);
+
+it('what a site shows is fetched under names that a bucket gives the same addresses', async () => {
+  const pages: Readonly<Record<string, string>> = {
+    '/': page('/about', '/visit/', '/notes', '/notes/first.txt', '/caf%C3%A9.html', '/styles/mill.css'),
+    '/about': PAGE,
+    '/visit/': PAGE,
+    '/notes': 'a text, and a folder',
+    '/notes/first.txt': 'first',
+    '/caf%C3%A9.html': PAGE,
+    '/styles/mill.css': 'p { color: navy }',
+  };
+  const { at } = await hostSite((_request, response, path) => {
+    const body = pages[path];
+    const type = path.endsWith('.css') ? 'text/css' : /notes/.test(path) ? 'text/plain' : 'text/html';
+    const isPacked = path === '/styles/mill.css';
+    response.writeHead(body === undefined ? 404 : 200, {
+      'Content-Type': type,
+      'Cache-Control': 'max-age=600',
+      ...(isPacked ? { 'Content-Encoding': 'gzip' } : {}),
+    });
+    response.end(isPacked ? gzipSync(body ?? '') : (body ?? 'nothing'));
+  });
+  const home = makeFolder({ 'full/other.txt': 'of somebody else' });
+  const refused = await fenestra(home, 'init', '--at', at, '--bucket', 'fetched', '--fetch', 'full');
+  expect([refused.code, readdirSync(join(home, 'full'))]).toEqual([2, ['other.txt']]);
+  const said = await fenestraJson<{ passedOver: Record<string, string[]>; differences: unknown[] }>(
+    home,
+    ...['init', '--at', at, '--bucket', 'fetched', '--fetch', 'site'],
+  );
+  const files = readdirSync(join(home, 'site'), { recursive: true, encoding: 'utf8' }).sort();
+  expect(files).toEqual(
+    [
+      'about',
+      'about/index.html',
+      'café.html',
+      'index.html',
+      'notes',
+      'styles',
+      'styles/mill.css',
+      'visit',
+      'visit/index.html',
+    ].sort(),
+  );
+  expect(said.passedOver).toEqual({ 'no file name': ['/notes/first.txt'] });
+  expect(readFileSync(join(home, 'site/styles/mill.css'), 'utf8')).toBe(pages['/styles/mill.css']);
+  expect(said.differences).toContainEqual(
+    expect.objectContaining({ aspect: 'status', of: ['/about', '/notes/first.txt'] }),
+  );
+  const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
+  expect(config).toContain('encoding: gzip');
+  expect(config).toContain('cache: 10 minutes');
+  await fenestraJson(home, 'publish', '--yes');
+});
 
 it('robots.txt is obeyed, unless the site is one of the asker', async () => {
   const robots =

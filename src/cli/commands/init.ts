@@ -11,6 +11,7 @@ import { readUrl } from '../../jobs/trace/read-request.js';
 
 interface Args {
   readonly at: string | undefined;
+  readonly fetch: string | undefined;
   readonly log: string | undefined;
   readonly mine: boolean;
   readonly 'at-most': number;
@@ -59,6 +60,12 @@ export default defineCommand<Args>({
       .option('at', {
         type: 'string',
         describe: 'a published site: look at it, and write a config that does what its server does',
+        requiresArg: true,
+      })
+      .option('fetch', {
+        type: 'string',
+        describe:
+          'a new folder: what the published site shows is written into it, where its files are not at hand',
         requiresArg: true,
       })
       .option('log', {
@@ -137,10 +144,25 @@ async function adopt(
     terminal,
   }: { readonly askName: (proposal: string) => Promise<string>; readonly terminal: Terminal },
 ): Promise<number | undefined> {
-  const { folder, bucket, anew, log, mine, rate, 'at-most': atMost, 'types-as-sent': typesAsSent } = args;
+  const {
+    folder,
+    bucket,
+    anew,
+    fetch,
+    log,
+    mine,
+    rate,
+    'at-most': atMost,
+    'types-as-sent': typesAsSent,
+  } = args;
   if (anew)
     throw new FenestraError('USAGE', {
       what: '--at looks at a site that is there, and --anew starts another.',
+      fix: 'Leave one of them out.',
+    });
+  if (fetch !== undefined && folder !== undefined)
+    throw new FenestraError('USAGE', {
+      what: `--fetch writes the site's files into a new folder, and ${folder} is one that is there.`,
       fix: 'Leave one of them out.',
     });
   assertWhole('at-most', atMost, 100_000);
@@ -154,6 +176,7 @@ async function adopt(
     at: url,
     folder,
     bucket,
+    fetch,
     log,
     mine,
     atMost,

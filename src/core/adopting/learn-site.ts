@@ -2,6 +2,7 @@
 import { findRules, type FoundRules } from '../assign/find-rules.js';
 import { escapePattern } from '../assign/pattern.js';
 import type { MovedSetting } from '../hosting/bucket-view.js';
+import { listCircles } from '../hosting/moved.js';
 import type { Quirks } from '../hosting/quirks.js';
 import { parseKey } from '../site/key.js';
 import { learnObjects, type SeenObject } from './learn-objects.js';
@@ -33,6 +34,8 @@ export interface LearnedSite {
   readonly objects: readonly SeenObject[];
   readonly found: FoundRules;
   readonly moved: MovedSetting;
+  /** Addresses that send visitors round for ever, which no config says. */
+  readonly circles: readonly (readonly string[])[];
   readonly quirks: Partial<Quirks>;
   /** Patterns of keys that were refused. */
   readonly refused: readonly string[];
@@ -54,7 +57,7 @@ export function learnSite(site: SeenSite, isExact: boolean): LearnedSite {
     app,
     objects,
     found: findRules(learnObjects(objects, isExact)),
-    moved: writeMoved(moves, site.probes.movedFolders),
+    ...withoutCircles(writeMoved(moves, site.probes.movedFolders)),
     quirks: learnQuirks(site, { app, error }),
     refused: listRefused(site, index),
     isShared:
@@ -62,6 +65,27 @@ export function learnSite(site: SeenSite, isExact: boolean): LearnedSite {
       objects.every(({ answer }) => answer.headers['access-control-allow-origin'] === '*'),
   };
 }
+
+/** Leading back to itself is no address's place in a config. */
+function withoutCircles(moved: MovedSetting): Pick<LearnedSite, 'moved' | 'circles'> {
+  const found: (readonly string[])[] = [];
+  let left = moved;
+  for (let circles = listCircles(left); circles.length > 0; circles = listCircles(left)) {
+    found.push(...circles.map(({ steps }) => steps));
+    const gone = new Set(circles.flatMap(({ from, steps }) => [from, ...steps]));
+    const keep = (table: Readonly<Record<string, string>>) =>
+      Object.fromEntries(
+        Object.entries(table).filter(([from]) => !gone.has(from) && !isFolderOf(from, gone)),
+      );
+    const less = { permanently: keep(left.permanently), temporarily: keep(left.temporarily) };
+    if (JSON.stringify(less) === JSON.stringify(left)) break;
+    left = less;
+  }
+  return { moved: left, circles: found };
+}
+
+const isFolderOf = (from: string, paths: ReadonlySet<string>): boolean =>
+  from.endsWith('/*') && [...paths].some((path) => path.startsWith(from.slice(0, -1)));
 
 /** The name of the document whose bytes the root answers with. */
 function findIndexName({ answers, files }: SeenSite): string {
@@ -99,12 +123,17 @@ function listObjects({ answers, files }: SeenSite, index: string): SeenObject[] 
   const sorted = [...answers].sort((a, b) => Number(a.path.endsWith('/')) - Number(b.path.endsWith('/')));
   for (const answer of sorted) {
     if (answer.status !== 200) continue;
-    const key = keyOf(answer.path, index);
-    if (key === undefined || byKey.has(key) || (files && !files.has(key))) continue;
+    const named = keyOf(answer.path, index);
+    const key = named === undefined ? undefined : fileFor(named, index, files);
+    if (key === undefined || byKey.has(key)) continue;
     byKey.set(key, answer);
   }
   return [...byKey].map(([key, answer]) => ({ key, answer })).sort((a, b) => (a.key < b.key ? -1 : 1));
 }
+
+/** The file that answers at an address: hosts leave endings out. */
+const fileFor = (named: string, index: string, files: SeenSite['files']): string | undefined =>
+  files ? [named, `${named}/${index}`, `${named}.html`].find((key) => files.has(key)) : named;
 
 /** The object that a wrong address shows. */
 function findDocument(

@@ -33,6 +33,7 @@ import type { Progress } from '../progress.js';
 import { surveyProject } from '../survey/survey-project.js';
 import { openCrawlMemory } from './crawl-memory.js';
 import { crawlSite, type Crawled, type PassedOver } from './crawl-site.js';
+import { openFetchedFolder } from './fetched-folder.js';
 import { formatAdopted } from './format-adopted.js';
 import { ADOPT_RATE } from './limits.js';
 
@@ -42,6 +43,8 @@ export interface AdoptInput {
   readonly at: URL;
   readonly folder: string | undefined;
   readonly bucket: string | undefined;
+  /** A new folder that takes what the site shows, in place of one that is there. */
+  readonly fetch: string | undefined;
   /** An access log of the site, whose addresses are looked at too. */
   readonly log: string | undefined;
   readonly mine: boolean;
@@ -61,6 +64,8 @@ export interface Adopted {
   readonly siteAsWritten: string;
   /** Undefined where there is no folder to compare with. */
   readonly files: number | undefined;
+  /** Whether they were fetched. */
+  readonly isFetched: boolean;
   /** Addresses that answered, and how many of them were asked at an earlier time. */
   readonly asked: number;
   readonly remembered: number;
@@ -89,24 +94,27 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
   const at = new URL(input.at);
   at.search = at.hash = '';
   if (!at.pathname.endsWith('/')) at.pathname += '/';
-  const site = findFolder(home, input.folder);
-  const files = site === undefined ? undefined : new Map(listDigests(site));
+  const folder = input.fetch === undefined ? findFolder(home, input.folder) : undefined;
+  const files = folder === undefined ? undefined : new Map(listDigests(folder));
   const bucket =
     input.bucket ?? (await input.askName(suggestBucketName(isOwnMachine(at) ? basename(home) : at.hostname)));
   assertBucketName(bucket);
   const paths = input.log === undefined ? [] : await listLogged(input.log, input.atMost);
   makeFolder(home);
-  const memory = openCrawlMemory(home, `${at.href} ${input.mine}`);
+  const memory = openCrawlMemory(home, `${at.href} ${input.mine} ${input.fetch ?? ''}`);
+  const fetched = input.fetch === undefined ? undefined : openFetchedFolder(input.fetch, memory.size > 0);
+  const site = fetched?.path ?? folder;
   const { hostname } = at;
   const options = {
     ...input,
     at,
     keys: [...(files?.keys() ?? [])],
     paths,
+    fetched,
     rate: input.rate ?? (isOwnMachine(at) ? OWN_RATE : ADOPT_RATE),
   };
   return crawlSite(options, { memory, progress }, async (crawled) => {
-    const seen = await lookCloser(crawled, at, files);
+    const seen = await lookCloser(crawled, at, files ?? fetched?.files);
     const learned = learnSite(seen, input.typesAsSent);
     const siteAsWritten = site === undefined ? 'site' : relative(home, site) || '.';
     const domain = isOwnMachine(at) || /^[\d.]+$|^\[/.test(hostname) ? undefined : hostname;
@@ -121,16 +129,28 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
       at: publicUrl(at).href,
       config: file,
       siteAsWritten,
-      files: files?.size,
+      files: files?.size ?? fetched?.files.size,
+      isFetched: fetched !== undefined,
       asked: crawled.answers.length,
       remembered: memory.size,
       learned,
       bucket,
       text,
       differences: compareSeen([...seen.answers, ...seen.probes.wrong], seen.origin, view),
-      notOnBuckets: listNotOnBuckets(seen.answers, learned.isShared),
+      notOnBuckets: [
+        ...listNotOnBuckets(seen.answers, learned.isShared),
+        ...listWithoutEnding(seen.answers, keys),
+        ...learned.circles.map((of) => ({
+          what: 'redirects in a circle',
+          of,
+          instead: 'see where they should lead',
+        })),
+      ],
       ...listMissing(seen, keys, learned),
-      passedOver: Object.fromEntries(crawled.passedOver),
+      passedOver: {
+        ...Object.fromEntries(crawled.passedOver),
+        ...(fetched && fetched.unnamed.length > 0 ? { 'no file name': fetched.unnamed } : {}),
+      },
       byQuery: crawled.byQuery,
     };
   });
@@ -220,6 +240,8 @@ async function askAll(ask: Crawled['ask'], targets: readonly string[]): Promise<
 async function writeProven(file: string, text: string): Promise<Project> {
   writeFileSync(file, text);
   try {
+    const { loadConfig } = await import('../../config/index.js');
+    await loadConfig(file, true);
     return await openProject({ config: file });
   } catch (error) {
     rmSync(file, { force: true });
@@ -251,6 +273,16 @@ function viewLearned({ config, destination }: Project, { objects }: LearnedSite)
     keys: new Set(objects.map(({ key }) => key)),
     view: { name: bucket, access: 'open', release: 0, settings, ...lookUpIn(stored) },
   };
+}
+
+/** Addresses that leave out the ending of their file. */
+function listWithoutEnding(answers: readonly SeenAnswer[], keys: ReadonlySet<string>): NotOnBuckets[] {
+  const of = answers.flatMap(({ path, status }) => {
+    const key = status === 200 && !path.endsWith('/') ? keyOf(path, '') : undefined;
+    return key !== undefined && !keys.has(key) && keys.has(`${key}.html`) ? [path] : [];
+  });
+  const instead = 'publish visit.html as visit/index.html, and link to /visit/';
+  return of.length === 0 ? [] : [{ what: 'addresses without the ending of their file', of, instead }];
 }
 
 function listMissing(

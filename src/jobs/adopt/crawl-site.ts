@@ -15,6 +15,7 @@ import { publicUrl } from '../../core/words/public-url.js';
 import type { WholeAnswer } from '../../endpoint/index.js';
 import type { Progress } from '../progress.js';
 import type { CrawlMemory } from './crawl-memory.js';
+import type { FetchedFolder } from './fetched-folder.js';
 
 export interface CrawlOptions {
   /** With its closing slash. */
@@ -33,11 +34,12 @@ export interface CrawlOptions {
   readonly answerTime: number;
   readonly ca?: string | undefined;
   /** Takes each body with its content coding undone, where bodies are wanted. */
-  readonly keep?: ((path: string, body: Buffer) => void) | undefined;
+  readonly fetched?: Pick<FetchedFolder, 'has' | 'put'> | undefined;
 }
 
 /** What was passed over, by why. */
-export type PassedOver = 'robots' | 'too many alike' | 'too many' | 'no answer' | 'too large';
+export type PassedOver =
+  'robots' | 'too many alike' | 'too many' | 'no answer' | 'too large' | 'no file name';
 
 export interface Crawled {
   readonly answers: readonly SeenAnswer[];
@@ -79,7 +81,7 @@ export async function crawlSite<T>(
       dispatcher: agent as Dispatcher,
       wholeMs: answerTime * 1000,
       accepts,
-      most: options.keep ? MAX_KEPT_BODY : MAX_BODY,
+      most: options.fetched ? MAX_KEPT_BODY : MAX_BODY,
     }),
   );
   try {
@@ -209,7 +211,8 @@ class Crawl {
   /** @returns what it links to */
   async #visit(path: string): Promise<readonly string[]> {
     const known = this.#memory.get(path);
-    if (known) {
+    const { fetched } = this.#options;
+    if (known && (!fetched || known.answer.status !== 200 || fetched.has(known.answer))) {
       this.#answers.set(path, known.answer);
       return known.links;
     }
@@ -223,7 +226,7 @@ class Crawl {
     if (!answer.isWhole) this.#pass('too large', path);
     const links = this.#linksOf(answer, body);
     this.#memory.put(answer, links);
-    if (body && answer.status === 200) this.#options.keep?.(path, body);
+    if (body && answer.status === 200) fetched?.put(answer, body);
     return links;
   }
 

@@ -8,6 +8,7 @@ export interface AdoptedShown {
   readonly at: string;
   readonly siteAsWritten: string;
   readonly files: number | undefined;
+  readonly isFetched: boolean;
   readonly asked: number;
   readonly remembered: number;
   readonly bucket: string;
@@ -91,6 +92,7 @@ const WHY: Readonly<Record<string, string>> = {
   'too many': 'more addresses than are asked for (--at-most)',
   'no answer': 'no answer in time',
   'too large': 'longer than is read: the head alone was looked at',
+  'no file name': 'no file can be called so beside the others, so it was not fetched',
 };
 
 export function formatAdoption(adopted: AdoptedShown, config: string, paint: Paint): string {
@@ -105,7 +107,7 @@ export function formatAdoption(adopted: AdoptedShown, config: string, paint: Pai
   const error = learned.error ?? (learned.app ? 'none: the home page answers for what is no file' : 'none');
   return [
     `Looked at ${paint.strong(adopted.at)}: ${countOf(adopted.asked, 'address', 'addresses')}${adopted.remembered > 0 ? `, ${formatCount(adopted.remembered)} of them at an earlier time` : ''}.`,
-    `  site             ${adopted.files === undefined ? paint.warn('no folder of built files here: what the site shows alone counts') : `${adopted.siteAsWritten}, ${countOf(adopted.files, 'file')}`}`,
+    `  site             ${adopted.files === undefined ? paint.warn('no folder of built files here: what the site shows alone counts') : `${adopted.siteAsWritten}, ${countOf(adopted.files, 'file')}${adopted.isFetched ? ' fetched' : ''}`}`,
     `  index document   ${learned.index}`,
     `  error document   ${error}`,
     `  moved addresses  ${moves === 0 ? 'none seen' : formatCount(moves)}`,
@@ -148,6 +150,8 @@ export function formatAdoption(adopted: AdoptedShown, config: string, paint: Pai
     unequal === 0
       ? paint.good(`All ${countOf(adopted.asked, 'address', 'addresses')} would answer as they do there.`)
       : `${formatCount(adopted.asked - unequal)} of ${countOf(adopted.asked, 'address', 'addresses')} would answer as they do there.`,
-    `Wrote ${paint.strong(config)}. Next: ${paint.command('survey')}, then ${paint.command('publish')}.`,
+    adopted.files === undefined
+      ? `Wrote ${paint.strong(config)}. Next: put the built files into ${adopted.siteAsWritten}/, then ${paint.command('survey')}.`
+      : `Wrote ${paint.strong(config)}. Next: ${paint.command('survey')}, then ${paint.command('publish')}.`,
   ].join('\n');
 }
