@@ -47,7 +47,7 @@ export interface SurveyedSite {
   readonly groups: readonly ObjectGroup[];
   readonly cascade: Cascade;
   /** What was left out on the way. */
-  readonly walked: Pick<Walked, 'links' | 'own' | 'leftOut'>;
+  readonly walked: Pick<Walked, 'links' | 'own' | 'idle' | 'leftOut'>;
   /** When the walk began: milliseconds since the epoch. */
   readonly takenAt: number;
   /** How many files were read because they were new or changed. */
@@ -80,11 +80,18 @@ export async function surveySite(
   if (walked.count === 0)
     throw new FenestraError('SITE_EMPTY', { path: input.site, left: leftOutNote(walked) });
   const cascade = createCascade(input.assignments);
-  const findingsBasis = digestOf([basis, input.readable, input.inspectBasis, walked.links, walked.own]);
+  const findingsBasis = digestOf([
+    basis,
+    input.readable,
+    input.inspectBasis,
+    walked.links,
+    walked.own,
+    walked.idle,
+  ]);
   const summary = memo?.basis === basis && walked.same ? memo.summary : undefined;
 
   if (memo && summary && summary.findingsBasis === findingsBasis) {
-    const { links, own, leftOut, count } = walked;
+    const { links, own, idle, leftOut, count } = walked;
     let source: { walked: Walked; memo: SurveyCache } | undefined = { walked, memo };
     let made: SurveyObject[] = [];
     return {
@@ -99,7 +106,7 @@ export async function surveySite(
       findings: summary.findings,
       groups: summary.groups,
       cascade,
-      walked: { links, own, leftOut },
+      walked: { links, own, idle, leftOut },
       takenAt,
       read: 0,
       trail: summary.trail,
@@ -117,7 +124,7 @@ export async function surveySite(
     identity: summary?.identity ?? identityOf(objects),
     cascade,
     // Not the files, which the objects tell of.
-    walked: { links: walked.links, own: walked.own, leftOut: walked.leftOut },
+    walked: { links: walked.links, own: walked.own, idle: walked.idle, leftOut: walked.leftOut },
     takenAt,
     read: changed.length,
     trail,

@@ -4,6 +4,7 @@ import { lstatSync, readdirSync, realpathSync, statSync, type Dirent, type Stats
 import { join, sep } from 'node:path';
 import { FenestraError, systemCode } from '../core/errors/catalogue.js';
 import { compareKeys } from '../core/site/key.js';
+import { describeServerRules, idleKind } from '../core/site/idle-files.js';
 import { isLeftOut } from '../core/site/names.js';
 import { FileList, type ExpectedFiles, type SiteFile } from './file-list.js';
 import {
@@ -17,6 +18,7 @@ import {
 } from './folder-rows.js';
 import { describeKeyFault, meetingKeys } from './key-faults.js';
 import type { LeftOut, OwnFiles } from './own-files.js';
+import { readWhole } from './read-file.js';
 
 export type LinkPolicy = 'inside' | 'follow' | 'skip';
 
@@ -30,6 +32,8 @@ export interface Walked {
   readonly links: LeftOut[];
   /** What is Fenestra's own and was left out. */
   readonly own: LeftOut[];
+  /** Rules of a web server among the dot files, with what they hold. */
+  readonly idle: LeftOut[];
   /** How many names were left out as dot files and litter. */
   readonly leftOut: number;
   /** For the next walk. */
@@ -64,6 +68,7 @@ export function walkSite(
   const record = new FolderRecord();
   const links: LeftOut[] = [];
   const kept: LeftOut[] = [];
+  const idle: LeftOut[] = [];
   let leftOut = 0;
   const faults: string[] = [];
   const visit = (folder: string, prefix: string, ancestors: readonly string[]): void => {
@@ -89,12 +94,15 @@ export function walkSite(
       leaveOwn(prefix, 'an export of a bucket, which may hold what nobody is to read');
       return { leftOut: 0, regular: false };
     }
-    const before = kept.length;
+    const before = kept.length + idle.length;
     for (const entry of entries) {
       const path = prefix + entry.name;
       const full = folder + sep + entry.name;
-      if (isLeftOut(entry.name)) met.leftOut++;
-      else if (isNotUnicode(entry.name, full)) faults.push(describeKeyFault(path, 'not-unicode'));
+      if (isLeftOut(entry.name)) {
+        met.leftOut++;
+        if (entry.isFile() && idleKind(entry.name) === 'server rules')
+          idle.push({ path, because: rulesIn(full) });
+      } else if (isNotUnicode(entry.name, full)) faults.push(describeKeyFault(path, 'not-unicode'));
       else if (entry.isDirectory()) visit(full, `${path}/`, ancestors);
       else if (entry.isFile()) addFile(path, lstatSync(full, { throwIfNoEntry: false }));
       else {
@@ -104,7 +112,7 @@ export function walkSite(
       }
     }
     // Read each time, so that it is said each time.
-    if (kept.length > before) met.regular = false;
+    if (kept.length + idle.length > before) met.regular = false;
     return met;
   };
   const meetAgain = (known: KnownFolder, ancestors: readonly string[]): Met => {
@@ -161,10 +169,21 @@ export function walkSite(
     same: files === undefined,
     links,
     own: kept,
+    idle,
     leftOut,
     folders: asWalked ? record : NO_FOLDERS,
   };
 }
+
+/** What the rules of a web server speak of; '' where they cannot be read. */
+function rulesIn(path: string): string {
+  try {
+    return describeServerRules(readWhole(path, MAX_RULES).toString('utf8'));
+  } catch {
+    return '';
+  }
+}
+const MAX_RULES = 64 * 1024;
 
 function rootOf(site: string): string {
   try {

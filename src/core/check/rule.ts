@@ -33,6 +33,8 @@ export interface SurveyContext {
   readonly links: readonly { readonly path: string; readonly because: string }[];
   /** What is Fenestra's own and was left out, with what it is. */
   readonly own?: readonly { readonly path: string; readonly because: string }[];
+  /** Rules of a web server that were left out as dot files, with what they hold; '' where nobody can tell. */
+  readonly idle?: readonly { readonly path: string; readonly because: string }[];
   /** Milliseconds since the epoch. */
   readonly now: number;
 }

@@ -17,6 +17,7 @@ interface Case {
   readonly allow?: string;
   readonly links?: SurveyContext['links'];
   readonly own?: SurveyContext['own'];
+  readonly idle?: SurveyContext['idle'];
   readonly uncertain?: SurveyContext['uncertain'];
   readonly versioned?: readonly string[];
 }
@@ -37,6 +38,7 @@ function inspect({
   allow,
   links = [],
   own = [],
+  idle = [],
   uncertain = [],
   versioned,
 }: Case): string[] {
@@ -78,6 +80,7 @@ function inspect({
     allowed: (key) => key === allow,
     links,
     own,
+    idle,
     uncertain,
     versionable: setting && createVersionable(setting),
     now: Date.UTC(2026, 10, 1),
@@ -231,6 +234,15 @@ const BAD: readonly [string, Case, RegExp][] = [
     { links: [{ path: 'out', because: 'the link leaves the site, to /x' }] },
     /links: follow/,
   ],
+  [
+    'server-rules-idle',
+    { idle: [{ path: '.htaccess', because: '4 lines of caching' }] },
+    /does not read: 4 lines of caching \| .*init --at/,
+  ],
+  ['server-rules-idle', { keys: ['_redirects'] }, /would publish.*allow: \["_redirects"\]/],
+  ['file-idle', { keys: ['500.html'] }, /one error document for all/],
+  ['file-idle', { keys: ['package.json'] }, /no visitor has a use/],
+  ['file-idle', { keys: ['hours.shtml'] }, /when building/],
   [
     'own-file-left-out',
     { own: [{ path: 'fenestra.yaml', because: 'the config of Fenestra' }] },

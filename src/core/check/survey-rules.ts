@@ -7,6 +7,7 @@ import { documentMissing } from './rules/document-missing.js';
 import { documentPrivate } from './rules/document-private.js';
 import { doubleExtension } from './rules/double-extension.js';
 import { errorDocumentUnset } from './rules/error-document-unset.js';
+import { fileIdle } from './rules/file-idle.js';
 import { expiresPast } from './rules/expires-past.js';
 import { keysDifferInCase } from './rules/keys-differ-in-case.js';
 import { leftoverPublished } from './rules/leftover-published.js';
@@ -28,6 +29,7 @@ import { ruleMatchesNothing } from './rules/rule-matches-nothing.js';
 import { ruleOverridden } from './rules/rule-overridden.js';
 import { secretPublished } from './rules/secret-published.js';
 import { serverProgramPublished } from './rules/server-program-published.js';
+import { serverRulesIdle } from './rules/server-rules-idle.js';
 import { sourceMapPublished } from './rules/source-map-published.js';
 import { typeContradictsBytes } from './rules/type-contradicts-bytes.js';
 import { typeUnknown } from './rules/type-unknown.js';
@@ -62,6 +64,8 @@ export const SURVEY_RULES: readonly Rule[] = [
   folderNotServed,
   leftoverPublished,
   keysDifferInCase,
+  serverRulesIdle,
+  fileIdle,
   linkLeftOut,
   ownFileLeftOut,
   sourceMapPublished,

@@ -44,7 +44,7 @@ export function importSite(
       findings: [],
       groups: groupObjects(objects),
       cascade: createCascade(config.assignments),
-      walked: { links: [], own: [], leftOut: 0 },
+      walked: { links: [], own: [], idle: [], leftOut: 0 },
       takenAt,
       read: objects.length,
     },

@@ -70,6 +70,7 @@ async function surveyFolder(project: Project, progress: Progress): Promise<Surve
           allowed: (key) => allowed.some((matches) => matches(key)),
           links: walked.links,
           own: walked.own,
+          idle: walked.idle,
           now: Date.now(),
         });
       },
