@@ -59,11 +59,13 @@ export function learnObjects(seen: readonly SeenObject[], isExact: boolean): Wan
       !isExact && sent !== undefined && isSameType(sent, byDefault['Content-Type'] ?? '', isUtf8);
     // Of what has none there, or none that can be written, the name says what it is.
     const type = isSame || sent === undefined || !parseMediaType(sent) ? byDefault['Content-Type'] : sent;
+    // What has no type of its own is sent as some octets anyway.
+    const isUnlabelled = byDefault['Content-Type'] === undefined && type === 'application/octet-stream';
     return {
       key,
       textual: isUtf8,
       wanted: {
-        contentType: type ?? null,
+        contentType: isUnlabelled ? null : (type ?? null),
         cache: cachingOf(headers)?.policy,
         encoding: encodingOf(headers),
         language: textOf('language', headers),

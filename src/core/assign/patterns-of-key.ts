@@ -5,6 +5,7 @@ import { escapePattern } from './pattern.js';
 /** How far from what people write first: everything, then endings and folders, then both, then names. */
 const RANKS = {
   all: 1,
+  hash: 2,
   ending: 3,
   folder: 3,
   own: 4,
@@ -35,7 +36,12 @@ export interface Vocabulary {
   /** The beginnings and ends of names, such as `icon-` or `.min.js`. */
   readonly parts: ReadonlySet<string>;
   /** Patterns of names with a hash, which match as they do. */
-  readonly shapes: readonly { readonly pattern: string; readonly matches: (name: string) => boolean }[];
+  readonly shapes: readonly {
+    readonly pattern: string;
+    readonly matches: (name: string) => boolean;
+    /** Whether what it stands for is surely a hash. */
+    readonly isHash: boolean;
+  }[];
 }
 
 export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabulary): KeyPattern[] {
@@ -63,7 +69,8 @@ export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabu
         add(`${literal(start)}*${literal(ending)}`, RANKS.part);
     add(`${own}${literal(start)}*`, RANKS.part);
   }
-  for (const { pattern, matches } of shapes) if (matches(name)) add(pattern, RANKS.part);
+  for (const { pattern, matches, isHash } of shapes)
+    if (matches(name)) add(pattern, isHash ? RANKS.hash : RANKS.part);
   add(literal(name), RANKS.name);
   add(patternOfKey(key), RANKS.key);
   return list;

@@ -1,5 +1,6 @@
 /** What lines of `assign` can name of the objects of a site, as sets of objects that are alike. */
 import { fileName } from '../site/key.js';
+import { hasContentHash } from '../site/names.js';
 import { addBit, bothBits, countBits, hasBits, noBits, type Bits } from './bits.js';
 import { parsePattern } from './pattern.js';
 import {
@@ -112,12 +113,14 @@ function vocabularyOf(keys: readonly string[]): Vocabulary {
     const name = fileName(key);
     return [startOf(name) ?? '', ...listEndings(name).slice(1)].filter(Boolean);
   });
+  const hashes = new Set(keys.filter(hasContentHash).flatMap((key) => listHashShapes(fileName(key))));
+  const others = frequent(keys.flatMap((key) => listHashShapes(fileName(key))));
   return {
     folderNames: new Set(frequent([...folders].map((folder) => fileName(folder.slice(0, -1))))),
     parts: new Set(frequent(parts).slice(0, MAX_PARTS)),
-    shapes: frequent(keys.flatMap((key) => listHashShapes(fileName(key))))
+    shapes: [...new Set([...hashes, ...others])]
       .slice(0, MAX_SHAPES)
-      .map((pattern) => ({ pattern, matches: parsePattern(pattern) })),
+      .map((pattern) => ({ pattern, matches: parsePattern(pattern), isHash: hashes.has(pattern) })),
   };
 }
 
