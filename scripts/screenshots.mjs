@@ -298,11 +298,6 @@ try {
     `say 'fenestra cost --card quay.yaml --card lock.yaml --visitors 500000'\nfenestra cost --card ${cards}/quay.yaml --card ${cards}/lock.yaml --visitors 500000`,
     { lines: 46 },
   );
-  fenestra(
-    ...['cost', '--card', `${cards}/quay.yaml`, '--card', `${cards}/lock.yaml`],
-    ...['--visitors', '500000', '--report', 'cost.html'],
-  );
-  await shoot('cost-report', `file://${home}/cost.html`);
   server.kill();
   await wait(800);
   const config = readFileSync(join(home, 'fenestra.yaml'), 'utf8');
@@ -340,6 +335,24 @@ try {
       'versioned',
       `cd ${versioned}\nsay 'fenestra publish --yes'\nfenestra publish --yes\necho\nsay 'fenestra survey --references pictures/mark.svg | head -8'\nFORCE_COLOR=1 fenestra survey --references pictures/mark.svg | head -8`,
       { lines: 46 },
+    );
+  }
+  if (wanted('adopting')) {
+    const found = join(scratch, 'adopting');
+    cpSync('demo/wendle-mill/site', join(found, 'site'), { recursive: true });
+    const logged = ['/feed', '/aktuell/tides'].map(
+      (path) => `10.0.0.7 - - [02/Dec/2026:10:00:00 +0000] "GET ${path} HTTP/1.1" 301 0 "-" "-"\n`,
+    );
+    writeFileSync(join(found, 'access.log'), logged.join(''));
+    begin(process.execPath, ['scripts/old-server.mjs', join(found, 'site'), '4890'], {
+      stdio: ['pipe', 'ignore', 'ignore'],
+    });
+    const words =
+      'fenestra init site --at http://127.0.0.1:4890/ --mine --log access.log --bucket wendle-mill';
+    await terminal(
+      'adopting',
+      `cd ${found}\nsay '${words}'\n${words}\necho\nsay 'tail -8 fenestra.yaml'\ntail -8 fenestra.yaml`,
+      { lines: 44 },
     );
   }
   const faulty = join(scratch, 'as-it-arrived');

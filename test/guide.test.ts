@@ -1,5 +1,6 @@
 /** The guide, followed word for word: every command in it is run, in its order, on the demo's site. */
 import { appendFileSync, chmodSync, cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { once } from 'node:events';
 import { join, resolve } from 'node:path';
 import { execa } from 'execa';
 import { afterAll, expect, it } from 'vitest';
@@ -96,6 +97,24 @@ it('every command in it does what it says, in its order', { timeout: 900_000 }, 
       await done('fenestra config check');
       // Other sites than this one.
       if (/subfolder|application/.test(section)) writeFileSync(config, before);
+      continue;
+    }
+    if (section.startsWith('You have')) {
+      const elsewhere = join(makeFolder(), 'wendle-mill');
+      cpSync(join(home, 'site'), join(elsewhere, 'site'), { recursive: true });
+      const old = execa(process.execPath, [resolve('scripts/old-server.mjs'), join(home, 'site')], {
+        stdin: 'pipe',
+      });
+      const [address] = (await once(old.stdout, 'data')) as [Buffer];
+      const line = text.trim().replace(/https:\S+/, address.toString().trim());
+      const { code, out, err } = await runWords(elsewhere, wordsOf(line), 100);
+      expect({ code, out, err }).toEqual({
+        code: 0,
+        out: expect.stringContaining('Wrote fenestra.yaml') as string,
+        err: '',
+      });
+      old.stdin.end();
+      await old;
       continue;
     }
     if (section.startsWith('6.')) {

@@ -118,6 +118,15 @@ export default defineCommand<Args>({
           '/no/such/page',
         ]);
         await run('Does all of it work', 'check', '--at', `${base}/`);
+        if (served) {
+          const found = join(scratch, 'adopted');
+          await runWith(
+            join(found, 'fenestra.yaml'),
+            EXIT.done,
+            'A site that is published already, adopted',
+            [...['init', '--at', `${base}/`, '--fetch', join(found, 'site'), '--bucket', 'wendle-adopted']],
+          );
+        }
         await run('What visitors ask for, first and again', 'visit', '/', '/visit/', '/mill/film/');
         // What changes gets another name, so that everything else can be kept for good.
         appendFileSync(config, '\nversioned: ["styles/**", "assets/**", "pictures/**"]\n');

@@ -45,7 +45,7 @@ export function groupDifferences(differences: readonly SeenDifference[]): Differ
   const groups = new Map<string, DifferenceGroup & { of: string[] }>();
   for (const difference of differences) {
     const { path, aspect, isSame = false } = difference;
-    const { there, here } = isSame ? namedApart(difference) : difference;
+    const { there, here } = namedApart(difference);
     const mark = JSON.stringify([aspect, there, here]);
     const known = groups.get(mark);
     if (known) known.of.push(path);
@@ -59,6 +59,7 @@ function namedApart({ aspect, there, here }: SeenDifference): {
   readonly there: string;
   readonly here: string;
 } {
+  if (aspect === 'type' && there === 'none') return { there, here: 'what the name says' };
   if (aspect !== 'type' || essence(there) !== essence(here)) return { there, here };
   const [was, is] = [there, here].map((type) => parseMediaType(type)?.parameters.get('charset'));
   return { there: was === undefined ? 'no charset' : `charset ${was}`, here: is ?? 'no charset' };
@@ -121,7 +122,10 @@ export function formatAdoption(adopted: AdoptedShown, config: string, paint: Pai
     ),
     ...section(
       'What no bucket does',
-      notOnBuckets.map(({ what, of, instead }) => `${what}: ${instead}  ${paint.soft(someOf(of))}`),
+      notOnBuckets.map(
+        ({ what, of, instead }) =>
+          `${what}  ${paint.soft(someOf(of))}\n    ${paint.soft('instead:')} ${instead}`,
+      ),
       paint,
     ),
     ...section(
