@@ -66,7 +66,7 @@ it('the version is that of the package', () => {
 
 it('long help has every option under a title, the shared ones last, in few lines', async () => {
   const grouped = Object.entries(commands).filter(([, { groups }]) => groups !== undefined);
-  expect(grouped.map(([name]) => name).sort()).toEqual(['check', 'publish', 'visit']);
+  expect(grouped.map(([name]) => name).sort()).toEqual(['check', 'init', 'publish', 'visit']);
   for (const [name, { groups = {} }] of grouped) {
     const help = (await run('.', [name, '--help'], 100)).out;
     const titles = [...help.matchAll(/^([A-Z][^\n]*)\n +(?:-\w, |)--/gm)].map(([, title]) => title);

@@ -37,8 +37,10 @@ export default defineCommand<Args>({
     ],
   ],
   groups: {
+    'What is begun': ['anew', 'bucket'],
     'A site that is published': [
       'at',
+      'fetch',
       'log',
       'mine',
       'at-most',

@@ -222,7 +222,7 @@ function defaultsOf({ key, textual, wanted }: WantedObject, isSaid: boolean): De
   const byName = isPacked ? inside : archive;
   const type = wanted.contentType ?? byName ?? '';
   const { policy, fallback } = cacheDefault(key, type);
-  const byProperty: Readonly<Record<Property, Value | undefined>> = {
+  const byProperty: Readonly<Partial<Record<Property, Value | undefined>>> = {
     contentType: isArchive && isSaid ? 'unknown' : byName,
     cache: policy,
     encoding: plain.encoding,
