@@ -14,6 +14,7 @@ import { describeReportKinds, findReportKind } from '../../report/check-reports.
 import { checkJson } from '../../report/json/check-json.js';
 import { formatCheck } from '../../report/text/check-text.js';
 import { assertWhole } from '../assert-whole.js';
+import { checkLog } from '../check-log.js';
 import { defineCommand } from '../command.js';
 import { RUN_TIME } from '../../jobs/check/limits.js';
 import { endpointOptions, readEndpointOptions } from '../endpoint-options.js';
@@ -27,6 +28,8 @@ interface Args {
   readonly unpublished: boolean;
   readonly both: boolean;
   readonly against: string | undefined;
+  readonly log: string | undefined;
+  readonly add: boolean;
   readonly all: boolean;
   readonly everywhere: boolean;
   readonly expect: 'open' | 'closed';
@@ -59,6 +62,7 @@ export default defineCommand<Args>({
   groups: {
     'What is checked': ['to', 'at', 'unpublished', 'both', 'against', 'all', 'everywhere', 'expect'],
     'What it says': ['report', 'in-full', 'fail-on', 'baseline', 'save-baseline'],
+    'What visitors ask for': ['log', 'add'],
     'How it asks': ['answer-time', 'run-time', 'ca', 'concurrency', 'rate'],
   },
   options: (yargs) => {
@@ -82,6 +86,17 @@ export default defineCommand<Args>({
         type: 'string',
         describe: 'ask another destination for every address too, and say what differs and whether it is to',
         requiresArg: true,
+      })
+      .option('log', {
+        type: 'string',
+        describe:
+          'in place of a check: what visitors ask for by an access log and is gone, with where it may be now',
+        requiresArg: true,
+      })
+      .option('add', {
+        type: 'boolean',
+        default: false,
+        describe: 'with --log: write those into the config, as moved addresses',
       })
       .option('all', {
         type: 'boolean',
@@ -140,6 +155,12 @@ export default defineCommand<Args>({
     assertWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) assertWhole('rate', args.rate, 100_000);
     assertWhole('run-time', args['run-time'], 1_000_000);
+    if (args.log !== undefined) return checkLog(args, args.log, terminal);
+    if (args.add)
+      throw new FenestraError('USAGE', {
+        what: '--add writes what a log shows, and no log was named.',
+        fix: 'Name it with --log FILE.',
+      });
     const { answerTime, ca } = readEndpointOptions(args);
     if (args.both && args.at === undefined)
       throw new FenestraError('USAGE', {

@@ -41,22 +41,7 @@ export async function readLog(
   advance: (bytes: number) => void = () => undefined,
 ): Promise<LogCounts> {
   const counts = new Counting();
-  let read = 0;
-  try {
-    const first = await firstBytes(path);
-    const isPacked = first[0] === 0x1f && first[1] === 0x8b;
-    const file = createReadStream(path, { highWaterMark: PIECE });
-    const source = isPacked ? file.pipe(createGunzip({ chunkSize: PIECE })) : file;
-    if (isPacked) file.on('error', (error) => source.destroy(error));
-    for await (const piece of source as AsyncIterable<Buffer>) {
-      counts.take(piece);
-      read += piece.length;
-      advance(read);
-    }
-    counts.end();
-  } catch (error) {
-    throw new FenestraError('LOG_UNREADABLE', { path, reason: reasonInWords(error) }, error);
-  }
+  await eachLogLine(path, (bytes, from, end) => counts.take(bytes, from, end), advance);
   const result = counts.result();
   if (result.lines === result.unread)
     throw new FenestraError('LOG_UNREADABLE', {
@@ -69,24 +54,49 @@ export async function readLog(
   return result;
 }
 
+/**
+ * Calls with each line that has something in it; the buffer is good for the call alone.
+ * @param path of a log, as it is or packed by gzip
+ * @throws FenestraError LOG_UNREADABLE
+ */
+export async function eachLogLine(
+  path: string,
+  take: (bytes: Buffer, from: number, end: number) => void,
+  advance: (bytes: number) => void = () => undefined,
+): Promise<void> {
+  const lines = new Lines(take);
+  let read = 0;
+  try {
+    const first = await firstBytes(path);
+    const isPacked = first[0] === 0x1f && first[1] === 0x8b;
+    const file = createReadStream(path, { highWaterMark: PIECE });
+    const source = isPacked ? file.pipe(createGunzip({ chunkSize: PIECE })) : file;
+    if (isPacked) file.on('error', (error) => source.destroy(error));
+    for await (const piece of source as AsyncIterable<Buffer>) {
+      lines.take(piece);
+      read += piece.length;
+      advance(read);
+    }
+    lines.end();
+  } catch (error) {
+    throw new FenestraError('LOG_UNREADABLE', { path, reason: reasonInWords(error) }, error);
+  }
+}
+
 async function firstBytes(path: string): Promise<Buffer> {
   const pieces: Buffer[] = [];
   for await (const piece of createReadStream(path, { end: 1 })) pieces.push(piece as Buffer);
   return Buffer.concat(pieces);
 }
 
-class Counting {
-  #reads = 0;
-  #writes = 0;
-  #missing = 0;
-  #confirmed = 0;
-  #bytes = 0;
-  #unread = 0;
-  #lines = 0;
-  #robots = 0;
-  readonly #spans = new LogSpans();
-  readonly #paths = new Map<string, PathCount>();
+/** Parts pieces into lines. */
+class Lines {
+  readonly #take: (bytes: Buffer, from: number, end: number) => void;
   #rest: Buffer = Buffer.alloc(0);
+
+  constructor(take: (bytes: Buffer, from: number, end: number) => void) {
+    this.#take = take;
+  }
 
   take(piece: Buffer): void {
     const bytes = this.#rest.length === 0 ? piece : Buffer.concat([this.#rest, piece]);
@@ -104,6 +114,24 @@ class Counting {
     if (this.#rest.length > 0) this.#line(this.#rest, 0, this.#rest.length);
   }
 
+  #line(bytes: Buffer, from: number, end: number): void {
+    if (end === from || (end === from + 1 && bytes[from] === RETURN)) return;
+    this.#take(bytes, from, end);
+  }
+}
+
+class Counting {
+  #reads = 0;
+  #writes = 0;
+  #missing = 0;
+  #confirmed = 0;
+  #bytes = 0;
+  #unread = 0;
+  #lines = 0;
+  #robots = 0;
+  readonly #spans = new LogSpans();
+  readonly #paths = new Map<string, PathCount>();
+
   result(): LogCounts {
     return {
       reads: this.#reads,
@@ -119,8 +147,7 @@ class Counting {
     };
   }
 
-  #line(bytes: Buffer, from: number, end: number): void {
-    if (end === from || (end === from + 1 && bytes[from] === RETURN)) return;
+  take(bytes: Buffer, from: number, end: number): void {
     this.#lines++;
     const request = parseLogLine(bytes, from, end);
     if (!request) {
