@@ -37,7 +37,7 @@ function insert(text: string, entries: Entries): string | undefined {
   const document = parseDocument(text);
   const moved = document.get('moved', true);
   if (moved === undefined)
-    return `${text.replace(/\n*$/, '\n')}\nmoved:\n  permanently:\n${asBlock(entries, 4)}`;
+    return `${text}${text.endsWith('\n') ? '' : '\n'}\nmoved:\n  permanently:\n${asBlock(entries, 4)}`;
   if (!isMap(moved)) return undefined;
   const table = moved.get('permanently', true);
   if (isMap(table))
