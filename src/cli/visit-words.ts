@@ -30,6 +30,10 @@ export interface VisitArgs {
   readonly 'in-full': boolean;
   readonly with: readonly string[] | undefined;
   readonly release: number | undefined;
+  readonly best: boolean;
+  readonly 'stale-at-most': string;
+  readonly write: boolean;
+  readonly yes: boolean;
 }
 
 /** A live endpoint, with the project whose rules may be behind what it sends; or a project. */

@@ -4,3 +4,4 @@ export { estimateCost } from './cost/estimate-cost.js';
 export { listBudgetFindings } from './visit/check-budgets.js';
 export { visitLive } from './visit/visit-live.js';
 export { visitProject } from './visit/visit-project.js';
+export { findBest, RETURNS, writeBest } from './visit/best-lines.js';

@@ -1,4 +1,4 @@
-import { EXIT } from '../../core/errors/catalogue.js';
+import { EXIT, FenestraError } from '../../core/errors/catalogue.js';
 import { CONNECTIONS, DEFAULT_CONNECTION } from '../../core/visiting/connection.js';
 import { DEFAULT_SCREEN } from '../../core/visiting/screen.js';
 import { writeResult } from '../../jobs/project/write-result.js';
@@ -26,9 +26,14 @@ export default defineCommand<VisitArgs>({
       `fenestra visit --with '- { to: "*.css", cache: 30 days }'`,
       'the same with a line more under assign, side by side',
     ],
+    [
+      "fenestra visit --site --best --stale-at-most '1 minute, 1 hour, 1 day'",
+      'the lines with which returning visitors ask for least, and what each bound costs',
+    ],
   ],
   groups: {
     'What is visited': ['to', 'site', 'unpublished', 'release', 'with', 'at', 'front', 'browser'],
+    'The best lines': ['best', 'stale-at-most', 'write', 'yes'],
     'How often, and by whom': ['after', 'sequence', 'reload', 'forced', 'connection', 'viewport'],
     'What it says': ['in-full', 'report'],
     'How it asks': ['answer-time', 'ca'],
@@ -64,6 +69,23 @@ export default defineCommand<VisitArgs>({
         describe: 'the same of another release, side by side',
         requiresArg: true,
       })
+      .option('best', {
+        type: 'boolean',
+        default: false,
+        describe: 'find the lines of assign with which returning visitors ask for least',
+      })
+      .option('stale-at-most', {
+        type: 'string',
+        default: '1 hour',
+        describe: 'with --best: for how long anybody may see something old; several side by side',
+        requiresArg: true,
+      })
+      .option('write', {
+        type: 'boolean',
+        default: false,
+        describe: 'with --best: put them into the config, in place of those under assign',
+      })
+      .option('yes', { type: 'boolean', default: false, describe: 'with --write: do not ask', alias: 'y' })
       .option('report', {
         type: 'string',
         describe: 'write a page with plots and a time line of each load: a file that ends in .html',
@@ -114,6 +136,21 @@ export default defineCommand<VisitArgs>({
       }),
   async run(args, terminal) {
     const { source, input } = await readVisit(args, terminal.json);
+    if (args.best) {
+      if ('at' in source)
+        throw new FenestraError('USAGE', {
+          what: '--best finds lines of the config, and --at visits a live endpoint.',
+          fix: 'Leave one of them out.',
+        });
+      const { readBounds, visitBest } = await import('../visit-best.js');
+      const { write, yes, 'stale-at-most': bounds } = args;
+      return visitBest(source.project, input, { bounds: readBounds(bounds), write, yes }, terminal);
+    }
+    if (args.write)
+      throw new FenestraError('USAGE', {
+        what: '--write puts lines into the config that --best finds.',
+        fix: 'Add --best.',
+      });
     // What reads pages and styles is heavy, and only visits need it.
     const { visitLive, visitProject } = await import('../../jobs/visiting.js');
     const visited =

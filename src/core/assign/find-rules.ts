@@ -78,14 +78,15 @@ const MORE = 20;
  * a large site the lines of a few objects are found first, then those of these and of some that come out wrong, and so
  * on: what is found is as short as what the few need.
  * @param objects with keys that differ
+ * @param general what a first line for everything says of caching, which the others are exceptions from
  */
-export function findRules(objects: readonly WantedObject[]): FoundRules {
+export function findRules(objects: readonly WantedObject[], general?: CachePolicy): FoundRules {
   const isSmall = objects.length <= MAX_SAMPLE;
   let sample = isSmall ? objects : listUnlike(objects, FIRST_SAMPLE);
   let thorough = isSmall;
   let best: FoundRules | undefined;
   for (;;) {
-    const found = findFor(sample, thorough);
+    const found = findFor(sample, thorough, general);
     const left = isSmall ? found.left : listLeft(found, objects);
     const whole = { ...found, left };
     if (!best || left.length < best.left.length || isShorter(whole, best)) best = whole;
@@ -128,11 +129,15 @@ function listUnlike(objects: readonly WantedObject[], most: number): WantedObjec
 }
 
 /** @param objects few @param thorough whether what was passed over early is looked at too */
-function findFor(objects: readonly WantedObject[], thorough: boolean): FoundRules {
-  const found = findOnce(objects, new Set(), thorough);
+function findFor(
+  objects: readonly WantedObject[],
+  thorough: boolean,
+  general: CachePolicy | undefined,
+): FoundRules {
+  const found = findOnce(objects, new Set(), { thorough, general });
   // What hangs on an encoding may have come out as another line has it: it is said then.
   const said = new Set(found.left.filter(({ property }) => property === 'contentType').map(({ key }) => key));
-  const again = said.size > 0 ? findOnce(objects, said, thorough) : found;
+  const again = said.size > 0 ? findOnce(objects, said, { thorough, general }) : found;
   return again.left.length < found.left.length ? again : found;
 }
 
@@ -140,11 +145,11 @@ function findFor(objects: readonly WantedObject[], thorough: boolean): FoundRule
 function findOnce(
   objects: readonly WantedObject[],
   said: ReadonlySet<string>,
-  thorough: boolean,
+  { thorough, general }: { readonly thorough: boolean; readonly general: CachePolicy | undefined },
 ): FoundRules {
   const values = PROPERTIES.map(() => new Values());
   const rows = objects.map((object) => {
-    const now = defaultsOf(object, said.has(object.key));
+    const now = defaultsOf(object, said.has(object.key), general);
     const wants = PROPERTIES.map((property, column) => {
       const { [property]: wanted } = object.wanted;
       const value = property === 'cache' && wanted === null ? NO_CACHE_HEADER : wanted;
@@ -190,7 +195,7 @@ function findOnce(
     byPath: bits(({ byPath }, property) => byPath[property] ?? false),
     byType: bits(({ byType }, property) => byType[property] ?? false),
   };
-  return assemble(searchLines(problem, thorough), objects, values);
+  return assemble(searchLines(problem, thorough), objects, { values, general });
 }
 
 interface Defaults {
@@ -210,7 +215,11 @@ const PLAIN = createCascade({ file: '', rules: [] });
 const PACKED = createCascade({ file: '', rules: [{ number: 1, line: 0, to: ['**'], encoding: 'gzip' }] });
 
 /** @param isSaid whether nothing is left to what hangs on an encoding */
-function defaultsOf({ key, textual, wanted }: WantedObject, isSaid: boolean): Defaults {
+function defaultsOf(
+  { key, textual, wanted }: WantedObject,
+  isSaid: boolean,
+  general: CachePolicy | undefined,
+): Defaults {
   const plain = PLAIN.decide(key, textual);
   const [archive, inside] = [plain, PACKED.decide(key, textual)].map(
     ({ headers }) => headers['Content-Type'],
@@ -221,7 +230,7 @@ function defaultsOf({ key, textual, wanted }: WantedObject, isSaid: boolean): De
   const isPacked = isCoded && !isLabelled;
   const byName = isPacked ? inside : archive;
   const type = wanted.contentType ?? byName ?? '';
-  const { policy, fallback } = cacheDefault(key, type);
+  const { policy, fallback } = general ? { policy: general, fallback: false } : cacheDefault(key, type);
   const byProperty: Readonly<Partial<Record<Property, Value | undefined>>> = {
     contentType: isArchive && isSaid ? 'unknown' : byName,
     cache: policy,
@@ -237,9 +246,9 @@ function defaultsOf({ key, textual, wanted }: WantedObject, isSaid: boolean): De
 function assemble(
   lines: readonly FoundLine[],
   objects: readonly WantedObject[],
-  values: readonly Values[],
+  { values, general }: { readonly values: readonly Values[]; readonly general: CachePolicy | undefined },
 ): FoundRules {
-  const rules: AssignRule[] = [];
+  const rules: AssignRule[] = general ? [{ number: 1, line: 0, to: ['**'], cache: general }] : [];
   let otherwise: CachePolicy | undefined;
   for (const { terms, gives, yields } of lines) {
     const given = Object.fromEntries(

@@ -1,5 +1,6 @@
 /** A first visit and those that come after it, by a browser that keeps what it may. */
 import { freshnessOf } from '../caching/freshness.js';
+import type { ObjectHeaders } from '../site/site-object.js';
 import type { Connection } from './connection.js';
 import type { SiteAnswer } from './page-load.js';
 import { PrivateCache, type VisitKind } from './private-cache.js';
@@ -140,16 +141,20 @@ const SHORTEST = 60;
 export const withoutCacheHeaders = (answer: SiteAnswer): SiteAnswer => withHeader(answer, undefined);
 
 /** @param value of Cache-Control; undefined for none */
-export function withHeader(answer: SiteAnswer, value: string | undefined): SiteAnswer {
+export const withHeader = (answer: SiteAnswer, value: string | undefined): SiteAnswer =>
+  withCaching(answer, value === undefined ? {} : { 'Cache-Control': value });
+
+/** @param caching the headers that speak of it, in place of those that do now */
+export function withCaching(answer: SiteAnswer, caching: ObjectHeaders): SiteAnswer {
   const headers: Record<string, string> = {};
   let [before, after] = [0, 0];
   for (const [name, text] of Object.entries(answer.headers)) {
     if (CACHE_HEADERS.has(name.toLowerCase())) before += lineBytes(name, text);
     else headers[name] = text;
   }
-  if (value !== undefined) {
-    headers['Cache-Control'] = value;
-    after = lineBytes('Cache-Control', value);
+  for (const [name, value] of Object.entries(caching)) {
+    headers[name] = value;
+    after += lineBytes(name, value);
   }
   return {
     ...answer,

@@ -40,15 +40,12 @@ export function visitEndpoint(at: URL, { answerTime, ca }: EndpointSettings): Vi
           url: publicUrl(at).href,
           reason: 'the time for the whole visit was over',
         });
-      const answer = await readAnswer(at, pathname + search, { dispatcher: agent, wholeMs: answerTime * 1000 }).catch(
-        (error: unknown) => {
-          throw new FenestraError(
-            'ENDPOINT_DEAD',
-            { url: publicUrl(at).href, reason: reasonOf(error) },
-            error,
-          );
-        },
-      );
+      const answer = await readAnswer(at, pathname + search, {
+        dispatcher: agent,
+        wholeMs: answerTime * 1000,
+      }).catch((error: unknown) => {
+        throw new FenestraError('ENDPOINT_DEAD', { url: publicUrl(at).href, reason: reasonOf(error) }, error);
+      });
       if (/html|css|script/.test(answer.headers['content-type'] ?? '')) texts.set(url, answer);
       else if (answer.body && /image|octet/.test(answer.headers['content-type'] ?? ''))
         heads.set(url, Uint8Array.from(answer.body.subarray(0, HEAD)));
