@@ -268,12 +268,6 @@ try {
       '--disable-sync',
     ],
   });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  const shoot = async (name, url) => {
-    if (!wanted(name)) return;
-    await page.goto(url, { waitUntil: 'networkidle' });
-    await page.screenshot({ path: join(pictures, `${name}.png`) });
-  };
   const site = 'http://wendle-mill.localhost:4680';
   fenestra('access', 'open', '--sure', 'wendle-mill');
   fenestra('publish', '--to', 'live', '--yes');
