@@ -245,6 +245,21 @@ it('a site that lets nobody look is left alone', async () => {
   expect(existsSync(join(home, 'fenestra.yaml'))).toBe(false);
 });
 
+it('a host that sends its visitors on to another is not taken for the site', async () => {
+  const { at, asked } = await hostSite((_request, response, path) => {
+    response.writeHead(
+      path === '/' ? 301 : 404,
+      path === '/' ? { Location: 'https://www.other.invalid/' } : {},
+    );
+    response.end();
+  });
+  const home = makeFolder();
+  const { code, err } = await fenestra(home, 'init', '--at', at, '--bucket', 'elsewhere');
+  expect([code, err]).toEqual([2, expect.stringContaining('--at https://www.other.invalid/')]);
+  expect(asked.filter((each) => !each.startsWith(new URL(at).host))).toEqual([]);
+  expect(existsSync(join(home, 'fenestra.yaml'))).toBe(false);
+});
+
 it('a look that was cut short goes on where it stopped, and the config comes with the end alone', async () => {
   let isUp = true;
   let served = 0;

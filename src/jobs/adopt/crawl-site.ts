@@ -6,6 +6,7 @@ import pMap from 'p-map';
 import type { Dispatcher } from 'undici';
 import { listPaths, shapeOf, targetIn } from '../../core/adopting/list-paths.js';
 import { EVERYTHING, NOTHING, parseRobots, type Robots } from '../../core/adopting/robots.js';
+import { targetOf } from '../../core/adopting/learn-moved.js';
 import { isRedirect, type SeenAnswer } from '../../core/adopting/seen.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -66,7 +67,7 @@ const AGENT = 'fenestra';
 
 /**
  * @param work is done with what was found, while the connections are there still
- * @throws FenestraError ENDPOINT_DEAD, SITE_WENT_SILENT, USAGE where robots.txt lets nobody ask
+ * @throws FenestraError ENDPOINT_DEAD, SITE_WENT_SILENT, USAGE where robots.txt lets nobody ask or another host has the site
  */
 export async function crawlSite<T>(
   options: CrawlOptions,
@@ -151,6 +152,7 @@ class Crawl {
     while (this.#waiting.length > 0 && performance.now() < until && this.#silent < GIVE_UP) {
       const batch = this.#waiting.splice(0, 4 * CONNECTIONS);
       const linked = await pMap(batch, (path) => this.#visit(path), { concurrency: CONNECTIONS });
+      this.#assertHere();
       for (const targets of linked) for (const target of targets) this.#add(target);
       this.#progress.advance(0, this.#answers.size);
     }
@@ -166,6 +168,20 @@ class Crawl {
       byQuery: await this.#listByQuery(),
       ask: (target) => this.#ask(target),
     };
+  }
+
+  /** A host that sends its home page's visitors on to another shows nothing of the site. */
+  #assertHere(): void {
+    const { at } = this.#options;
+    const home = this.#answers.get('/');
+    const to = home && isRedirect(home) ? targetOf(home, at.origin) : undefined;
+    if (to === undefined || to.startsWith('/')) return;
+    // The next time it may be otherwise.
+    this.#memory.forget();
+    throw new FenestraError('USAGE', {
+      what: `${publicUrl(at).href} sends its visitors on to ${publicUrl(new URL(to)).href}, and no other host is asked than the one that was named.`,
+      fix: `Name that one: --at ${publicUrl(new URL(to)).href}`,
+    });
   }
 
   #readRobots({ status, body }: WholeAnswer, mine: boolean): void {
