@@ -24,6 +24,9 @@ interface Args {
   readonly anew: boolean;
 }
 
+/** What says how a published site is looked at, and nothing without one. */
+const OF_A_SITE = ['fetch', 'log', 'mine', 'types-as-sent', 'rate'] as const;
+
 export default defineCommand<Args>({
   positionals: '[folder]',
   describe:
@@ -103,6 +106,12 @@ export default defineCommand<Args>({
     const config = args.config === undefined ? CONFIG_NAME : findConfig(args.config);
     const askName = async (proposal: string): Promise<string> =>
       terminal.askText('Name of the bucket', proposal);
+    const alone = at === undefined ? OF_A_SITE.find((name) => args[name]) : undefined;
+    if (alone !== undefined)
+      throw new FenestraError('USAGE', {
+        what: `--${alone} is for a site that is published, and none was named.`,
+        fix: 'Name it with --at URL, or leave the option out.',
+      });
     if (at !== undefined) return adopt(at, args, config, { askName, terminal });
     const askVersioned = (proposal: VersionedProposal): Promise<boolean> =>
       terminal.askYes(describeProposal(proposal));

@@ -25,15 +25,17 @@ const KEPT_FOR = 24 * 3600_000;
 export function openCrawlMemory(home: string, what: string): CrawlMemory {
   const file = join(home, '.fenestra', FILE);
   const known = readMemory(file, what);
-  if (!known) {
-    ignoreState(home);
-    writeFileSync(file, `${JSON.stringify({ what })}\n`);
-  }
+  let isBegun = known !== undefined;
   const byPath = known ?? new Map<string, Remembered>();
   return {
     size: byPath.size,
     get: (path) => byPath.get(path),
     put(answer, links) {
+      if (!isBegun) {
+        ignoreState(home);
+        writeFileSync(file, `${JSON.stringify({ what })}\n`);
+        isBegun = true;
+      }
       appendFileSync(file, `${JSON.stringify({ answer, links })}\n`);
     },
     forget: () => rmSync(file, { force: true }),
