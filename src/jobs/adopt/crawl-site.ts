@@ -64,6 +64,10 @@ const MAX_TIME = 20 * 60_000;
 const GIVE_UP = 12;
 const MAX_QUERIES = 12;
 const AGENT = 'fenestra';
+/** What stands nowhere in pages: files that browsers and robots ask for, and pages for wrong addresses. */
+const USUAL = ['sitemap.xml', 'favicon.ico', 'robots.txt', 'not-found.html', '404.html', 'error.html'].map(
+  (name) => `/${name}`,
+);
 
 /**
  * @param work is done with what was found, while the connections are there still
@@ -144,7 +148,7 @@ class Crawl {
     for (const key of keys) this.#add(keyToPath(key), true);
     for (const folder of foldersOf(keys))
       for (const path of [folder, folder.slice(0, -1)]) this.#add(keyToPath(path), true);
-    for (const raw of [...paths, ...this.#robots.sitemaps, '/sitemap.xml', '/favicon.ico', '/robots.txt']) {
+    for (const raw of [...paths, ...this.#robots.sitemaps, ...USUAL]) {
       const target = targetIn(at, raw.startsWith('/') ? `.${raw}` : raw, at.href);
       if (target !== undefined) this.#add(target);
     }
