@@ -19,6 +19,9 @@ const RENEWED_EVERY_MS = 20_000;
 /** How often the claims are listed again, and how long after, each time longer. */
 const MAX_LOOKS = 8;
 const LOOK_AGAIN_MS = 150;
+/** A listing lags behind where nodes have been away: one that lacks the own claim is waited for longer. */
+const MAX_LOOKS_UNSEEN = 24;
+const LONGEST_MS = 2000;
 
 export interface Claim {
   /** Looks again whether it still holds. @throws FenestraError STORE_BUSY */
@@ -77,13 +80,14 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
         continue;
       }
       // Those who come while it is held withdraw.
+      const most = verdict.outcome === 'unseen' ? MAX_LOOKS_UNSEEN : MAX_LOOKS;
       const isBusy = verdict.outcome === 'busy' && !isHeld;
-      if (isBusy || tries >= MAX_LOOKS) {
+      if (isBusy || tries >= most) {
         const note = other && (await readNote(client, bucket, other.name));
         // It may have let go since it was listed.
-        if (note || tries >= MAX_LOOKS) throw busy(bucket, note);
+        if (note || tries >= most) throw busy(bucket, note);
       }
-      await wait(LOOK_AGAIN_MS * tries);
+      await wait(Math.min(LOOK_AGAIN_MS * tries, LONGEST_MS));
     }
   };
   try {
