@@ -232,6 +232,24 @@ it('robots.txt is obeyed, unless the site is one of the asker', async () => {
   expect(asked.some((each) => each.endsWith('/hidden/a'))).toBe(true);
 });
 
+it('what robots.txt keeps from view is not opened, folder by folder', async () => {
+  const { at } = await hostSite((_request, response, path) => {
+    response.writeHead(200, { 'Content-Type': path === '/robots.txt' ? 'text/plain' : 'text/html' });
+    response.end(path === '/robots.txt' ? 'User-agent: *\nDisallow: /drafts/\nDisallow: /visit/late' : PAGE);
+  });
+  const home = makeFolder({
+    'site/index.html': PAGE,
+    'site/drafts/a.html': PAGE,
+    'site/drafts/b/c.html': PAGE,
+    'site/visit/index.html': PAGE,
+    'site/visit/late.html': PAGE,
+  });
+  await fenestraJson(home, 'init', 'site', '--at', at, '--bucket', 'unseen');
+  expect(readFileSync(join(home, 'fenestra.yaml'), 'utf8')).toContain(
+    'except: [ drafts/**, visit/late.html ]',
+  );
+});
+
 it('a site that lets nobody look is left alone', async () => {
   const { at, asked } = await hostSite((_request, response) => {
     response.writeHead(503);

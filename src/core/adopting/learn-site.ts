@@ -4,7 +4,7 @@ import { escapePattern } from '../assign/pattern.js';
 import type { MovedSetting } from '../hosting/bucket-view.js';
 import { listCircles } from '../hosting/moved.js';
 import type { Quirks } from '../hosting/quirks.js';
-import { parseKey } from '../site/key.js';
+import { foldersAbove, parseKey } from '../site/key.js';
 import { learnObjects, type SeenObject } from './learn-objects.js';
 import { listMoves, targetOf, writeMoved, type MovedFolder } from './learn-moved.js';
 import { isRedirect, type SeenAnswer } from './seen.js';
@@ -23,6 +23,8 @@ export interface SeenSite {
   readonly origin: string;
   readonly answers: readonly SeenAnswer[];
   readonly probes: Probes;
+  /** Paths that nobody asked for, since robots.txt asks programs not to. */
+  readonly unseen?: readonly string[];
   /** The files of the site's folder, with what is known of their bytes; undefined where there is no folder. */
   readonly files?: ReadonlyMap<string, string>;
 }
@@ -175,26 +177,40 @@ function learnQuirks(
   return quirks as Partial<Quirks>;
 }
 
-/** Keys that nobody is let to read, and folders of them. */
-function listRefused({ answers, files }: SeenSite, index: string): string[] {
+/**
+ * Keys that nobody is let to read, and folders of them. What robots.txt keeps from view counts too: nobody knows whether
+ * the public may have it.
+ */
+function listRefused({ answers, files, unseen = [] }: SeenSite, index: string): string[] {
   if (!files) return [];
-  const refused = answers.flatMap(({ path, status }) => {
-    const key = path.endsWith('/') || (status !== 403 && status !== 401) ? undefined : keyOf(path, index);
-    return key !== undefined && files.has(key) ? [key] : [];
-  });
-  const all = new Set(refused);
+  const paths = [
+    ...unseen,
+    ...answers.flatMap(({ path, status }) => (status === 403 || status === 401 ? [path] : [])),
+  ];
+  const refused = new Set(
+    paths.flatMap((path) => {
+      const key = path.endsWith('/') ? undefined : keyOf(path, index);
+      return key !== undefined && files.has(key) ? [key] : [];
+    }),
+  );
+  const [all, some] = [countByFolder(files.keys()), countByFolder(refused)];
   const whole = new Set<string>();
-  for (const key of refused)
-    for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) {
-      const folder = key.slice(0, at + 1);
-      if ([...files.keys()].every((file) => !file.startsWith(folder) || all.has(file))) {
-        whole.add(folder);
-        break;
-      }
-    }
-  const alone = refused.filter((key) => ![...whole].some((folder) => key.startsWith(folder)));
+  const alone: string[] = [];
+  for (const key of refused) {
+    const folder = foldersAbove(key).find((each) => all.get(each) === some.get(each));
+    if (folder === undefined) alone.push(key);
+    else whole.add(folder);
+  }
   return [
     ...[...whole].map((folder) => `${escapePattern(folder)}**`),
     ...alone.map((key) => `${key.includes('/') ? '' : '/'}${escapePattern(key)}`),
   ];
+}
+
+/** How many keys lie below each folder. */
+function countByFolder(keys: Iterable<string>): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const key of keys)
+    for (const folder of foldersAbove(key)) counts.set(folder, (counts.get(folder) ?? 0) + 1);
+  return counts;
 }

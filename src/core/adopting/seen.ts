@@ -17,7 +17,7 @@ export interface SeenAnswer {
   readonly size: number;
   /** Whether all of it is UTF-8. */
   readonly isUtf8: boolean;
-  /** Where it goes to, with its content coding undone: false for more than is read. */
+  /** Whether all of its bytes were read, with their content coding undone. */
   readonly isWhole: boolean;
 }
 

@@ -1,5 +1,5 @@
 /** The patterns in which somebody would write of a key, from its whole name to everything. */
-import { fileName } from '../site/key.js';
+import { fileName, foldersAbove } from '../site/key.js';
 import { escapePattern } from './pattern.js';
 
 /** How far from what people write first: everything, then endings and folders, then both, then names. */
@@ -77,12 +77,7 @@ export function listPatterns(key: string, { folderNames, parts, shapes }: Vocabu
 }
 
 /** The folders that a key lies in, the outermost first, each with a slash at the end; of a deep one the first. */
-export function foldersOf(key: string): string[] {
-  const found: string[] = [];
-  for (let at = key.indexOf('/'); at >= 0 && found.length < MAX_DEPTH; at = key.indexOf('/', at + 1))
-    found.push(key.slice(0, at + 1));
-  return found;
-}
+export const foldersOf = (key: string): string[] => foldersAbove(key).slice(0, MAX_DEPTH);
 const MAX_DEPTH = 20;
 
 /** The endings of a name, the last one first: `.js`, `.min.js`. */

@@ -28,6 +28,13 @@ export function parseKey(path: string): ParsedKey {
 const ASCII = /^[\u0000-\u007f]*$/;
 const isAscii = (text: string): boolean => ASCII.test(text);
 
+/** The folders that a key lies in, the outermost first, each with its closing slash. */
+export function foldersAbove(key: string): string[] {
+  const found: string[] = [];
+  for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) found.push(key.slice(0, at + 1));
+  return found;
+}
+
 export const fileName = (key: string): string => key.slice(key.lastIndexOf('/') + 1);
 
 /** The last extension in lower case without its dot; '' when there is none. A leading dot is no extension. */

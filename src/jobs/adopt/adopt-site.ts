@@ -80,7 +80,6 @@ export interface Adopted {
   readonly notHere: readonly string[];
   readonly passedOver: Readonly<Partial<Record<PassedOver, readonly string[]>>>;
   readonly byQuery: readonly string[];
-  readonly text: string;
 }
 
 /** Requests a second of this machine; others are asked more slowly. */
@@ -114,7 +113,10 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
     rate: input.rate ?? (isOwnMachine(at) ? OWN_RATE : ADOPT_RATE),
   };
   return crawlSite(options, { memory, progress }, async (crawled) => {
-    const seen = await lookCloser(crawled, at, files ?? fetched?.files);
+    const seen = {
+      ...(await lookCloser(crawled, at, files ?? fetched?.files)),
+      unseen: crawled.passedOver.get('robots') ?? [],
+    };
     const learned = learnSite(seen, input.typesAsSent);
     const siteAsWritten = site === undefined ? 'site' : relative(home, site) || '.';
     const domain = isOwnMachine(at) || /^[\d.]+$|^\[/.test(hostname) ? undefined : hostname;
@@ -135,7 +137,6 @@ export async function adoptSite(input: AdoptInput, progress: Progress): Promise<
       remembered: memory.size,
       learned,
       bucket,
-      text,
       differences: compareSeen([...seen.answers, ...seen.probes.wrong], seen.origin, view),
       notOnBuckets: [
         ...listNotOnBuckets(seen.answers, learned.isShared),

@@ -3,14 +3,14 @@ import { isUtf8 } from 'node:buffer';
 import { hash } from 'node:crypto';
 import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import pMap from 'p-map';
-import type { Dispatcher } from 'undici';
+import pThrottle from 'p-throttle';
 import { listPaths, shapeOf, targetIn } from '../../core/adopting/list-paths.js';
 import { EVERYTHING, NOTHING, parseRobots, type Robots } from '../../core/adopting/robots.js';
 import { targetOf } from '../../core/adopting/learn-moved.js';
 import { isRedirect, type SeenAnswer } from '../../core/adopting/seen.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { keyToPath } from '../../core/site/key.js';
+import { foldersAbove, keyToPath } from '../../core/site/key.js';
 import { countOf } from '../../core/words/counts.js';
 import { publicUrl } from '../../core/words/public-url.js';
 import type { WholeAnswer } from '../../endpoint/index.js';
@@ -63,6 +63,9 @@ const MAX_TIME = 20 * 60_000;
 /** In a row without an answer, after which nobody is there any more. */
 const GIVE_UP = 12;
 const MAX_QUERIES = 12;
+/** Addresses beyond those that are asked for, of which is told; and links of one text that are followed. */
+const MAX_TOLD = 10_000;
+const MAX_LINKS = 5000;
 const AGENT = 'fenestra';
 /** What stands nowhere in pages: files that browsers and robots ask for, and pages for wrong addresses. */
 const USUAL = ['sitemap.xml', 'favicon.ico', 'robots.txt', 'not-found.html', '404.html', 'error.html'].map(
@@ -81,37 +84,24 @@ export async function crawlSite<T>(
   const { createAgent, readAnswer, reasonOf } = await import('../../endpoint/index.js');
   const { at, ca, answerTime, rate } = options;
   const agent = createAgent({ connections: CONNECTIONS, timeoutMs: 10_000, ca });
-  const read = paced(rate, (target: string, accepts: string) =>
+  // Each begins no sooner than a pause after the one before.
+  const read = pThrottle({ limit: 1, interval: 1000 / rate })((target: string) =>
     readAnswer(at, at.pathname.slice(0, -1) + target, {
-      dispatcher: agent as Dispatcher,
+      dispatcher: agent,
       wholeMs: answerTime * 1000,
-      accepts,
+      accepts: 'identity',
       most: options.fetched ? MAX_KEPT_BODY : MAX_BODY,
     }),
   );
   try {
-    const first = await read('/robots.txt', 'identity').catch((error: unknown) => {
+    const first = await read('/robots.txt').catch((error: unknown) => {
       throw new FenestraError('ENDPOINT_DEAD', { url: publicUrl(at).href, reason: reasonOf(error) }, error);
     });
-    const crawl = new Crawl(options, memory, (target) => read(target, 'identity'), progress);
+    const crawl = new Crawl(options, memory, read, progress);
     return await work(await crawl.run(first));
   } finally {
     await agent.destroy();
   }
-}
-
-/** Each begins no sooner than the one before and a pause. */
-function paced<A extends readonly unknown[], T>(
-  rate: number,
-  ask: (...given: A) => Promise<T>,
-): (...given: A) => Promise<T> {
-  let next = 0;
-  return async (...given) => {
-    const now = performance.now();
-    next = Math.max(now, next + 1000 / rate);
-    if (next > now) await new Promise((go) => setTimeout(go, next - now));
-    return ask(...given);
-  };
 }
 
 class Crawl {
@@ -212,7 +202,7 @@ class Crawl {
     const question = target.indexOf('?');
     const path = question < 0 ? target : target.slice(0, question);
     if (question >= 0 && this.#queries.size < 1000) this.#queries.set(path, target);
-    if (this.#known.has(path)) return;
+    if (this.#known.has(path) || this.#known.size >= this.#options.atMost + MAX_TOLD) return;
     this.#known.add(path);
     if (!this.#robots.mayAsk(this.#options.at.pathname.slice(0, -1) + path))
       return this.#pass('robots', path);
@@ -245,8 +235,9 @@ class Crawl {
     this.#answers.set(path, answer);
     if (!answer.isWhole) this.#pass('too large', path);
     const links = this.#linksOf(answer, body);
-    this.#memory.put(answer, links);
+    // What is remembered is there.
     if (body && answer.status === 200) fetched?.put(answer, body);
+    this.#memory.put(answer, links);
     return links;
   }
 
@@ -259,7 +250,10 @@ class Crawl {
     }
     const type = headers['content-type'] ?? '';
     if (!body || !(isText(essence(type)) || answer.isUtf8)) return [];
-    return listPaths(at, { path, text: body.toString('utf8'), headers: { 'Content-Type': type } });
+    return listPaths(at, { path, text: body.toString('utf8'), headers: { 'Content-Type': type } }).slice(
+      0,
+      MAX_LINKS,
+    );
   }
 
   async #ask(target: string): Promise<SeenAnswer | undefined> {
@@ -310,12 +304,8 @@ class Crawl {
 }
 
 /** With their closing slashes; of very many some. */
-function foldersOf(keys: readonly string[]): string[] {
-  const folders = new Set<string>();
-  for (const key of keys)
-    for (let at = key.indexOf('/'); at >= 0; at = key.indexOf('/', at + 1)) folders.add(key.slice(0, at + 1));
-  return [...folders].slice(0, MAX_FOLDERS);
-}
+const foldersOf = (keys: readonly string[]): string[] =>
+  [...new Set(keys.flatMap(foldersAbove))].slice(0, MAX_FOLDERS);
 const MAX_FOLDERS = 500;
 
 /** Of a site below a path of its host, redirects are told as if it were at the root. */

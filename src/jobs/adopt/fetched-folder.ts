@@ -1,12 +1,13 @@
 /** What a site shows, as files: under names that a bucket gives the same addresses. */
 import { hash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import { dirname, join, resolve, sep } from 'node:path';
 import { keyOf } from '../../core/adopting/learn-site.js';
 import type { SeenAnswer } from '../../core/adopting/seen.js';
 import { isPage } from '../../core/assign/defaults.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { extension } from '../../core/site/key.js';
+import { writeWhole } from '../../files/write-whole.js';
 
 export interface FetchedFolder {
   /** Absolute. */
@@ -52,7 +53,7 @@ export function openFetchedFolder(folder: string, isBegun: boolean): FetchedFold
       if (key === undefined || !file?.startsWith(path + sep)) return void unnamed.push(answer.path);
       try {
         mkdirSync(dirname(file), { recursive: true });
-        writeFileSync(file, body);
+        writeWhole(file, body, { mode: 0o644 });
         files.set(key, hash('sha256', body, 'hex'));
       } catch {
         // A file lies where a folder is needed, or the name is too long.

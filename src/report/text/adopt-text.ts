@@ -88,7 +88,8 @@ function section(title: string, lines: readonly string[], paint: Paint): string[
 
 /** What each reason to pass an address over is, for people. */
 const WHY: Readonly<Record<string, string>> = {
-  robots: 'robots.txt asks programs not to look there (--mine, where the site is your own)',
+  robots:
+    'robots.txt asks programs not to look there, so `readable.except` keeps these files private (--mine, where the site is your own)',
   'too many alike': 'more addresses that differ in numbers alone than are asked for',
   'too many': 'more addresses than are asked for (--at-most)',
   'no answer': 'no answer in time',
