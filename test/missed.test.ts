@@ -104,4 +104,7 @@ it('a file that is no log is named, and --add needs one', async () => {
   const { code, err } = await fenestra(home, 'check', '--log', 'access.log');
   expect([code, err]).toEqual([2, expect.stringContaining('access.log')]);
   expect((await fenestra(home, 'check', '--add')).code).toBe(2);
+  expect((await fenestra(home, 'check', '--log', 'access.log', '--unpublished')).err).toContain(
+    '--unpublished',
+  );
 });

@@ -77,6 +77,9 @@ it('words that mean nothing are named, and nothing is written', async () => {
     ['--best', '--stale-at-most', 'soon'],
     ['--best', '--stale-at-most', '1 hour, 1 day', '--write'],
     ['--write'],
+    ['--stale-at-most', '1 hour'],
+    ['--best', '--after', '1 day'],
+    ['--best', '--report', 'x.html'],
     ['--best', '--at', 'http://127.0.0.1:9/'],
   ]) {
     const { code } = await fenestra(home, 'visit', ...words);

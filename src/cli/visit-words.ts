@@ -31,7 +31,7 @@ export interface VisitArgs {
   readonly with: readonly string[] | undefined;
   readonly release: number | undefined;
   readonly best: boolean;
-  readonly 'stale-at-most': string;
+  readonly 'stale-at-most': string | undefined;
   readonly write: boolean;
   readonly yes: boolean;
 }

@@ -45,6 +45,18 @@ interface Args {
   readonly ca: string | undefined;
 }
 
+/** What says how a check is made, which the reading of a log is not. */
+const NOT_OF_A_LOG = [
+  'at',
+  'unpublished',
+  'both',
+  'against',
+  'all',
+  'everywhere',
+  'baseline',
+  'save-baseline',
+] as const;
+
 export default defineCommand<Args>({
   describe:
     'Inspects the release and asks an endpoint for every address of it: status, type, caching, bytes, validators, ranges.',
@@ -155,7 +167,15 @@ export default defineCommand<Args>({
     assertWhole('concurrency', args.concurrency, 256);
     if (args.rate !== undefined) assertWhole('rate', args.rate, 100_000);
     assertWhole('run-time', args['run-time'], 1_000_000);
-    if (args.log !== undefined) return checkLog(args, args.log, terminal);
+    if (args.log !== undefined) {
+      const beside = NOT_OF_A_LOG.find((name) => args[name] !== undefined && args[name] !== false);
+      if (beside !== undefined)
+        throw new FenestraError('USAGE', {
+          what: `--log reads what visitors asked for, and --${beside} is for a check.`,
+          fix: 'Leave one of them out.',
+        });
+      return checkLog(args, args.log, terminal);
+    }
     if (args.add)
       throw new FenestraError('USAGE', {
         what: '--add writes what a log shows, and no log was named.',

@@ -11,6 +11,19 @@ import { formatFrontVisits } from '../../report/text/front-text.js';
 import { formatVisits } from '../../report/text/visit-text.js';
 import { visitJson } from '../../report/json/visit-json.js';
 
+/** What says of what visits something is told, which --best decides itself. */
+const NOT_OF_BEST = [
+  'with',
+  'release',
+  'after',
+  'sequence',
+  'reload',
+  'forced',
+  'front',
+  'browser',
+  'report',
+] as const;
+
 export default defineCommand<VisitArgs>({
   positionals: '[paths..]',
   describe:
@@ -76,8 +89,8 @@ export default defineCommand<VisitArgs>({
       })
       .option('stale-at-most', {
         type: 'string',
-        default: '1 hour',
-        describe: 'with --best: for how long anybody may see something old; several side by side',
+        describe:
+          'with --best: for how long anybody may see something old, 1 hour without it; several side by side',
         requiresArg: true,
       })
       .option('write', {
@@ -137,19 +150,20 @@ export default defineCommand<VisitArgs>({
   async run(args, terminal) {
     const { source, input } = await readVisit(args, terminal.json);
     if (args.best) {
-      if ('at' in source)
+      const beside = NOT_OF_BEST.find((name) => args[name] !== undefined && args[name] !== false);
+      if ('at' in source || beside !== undefined)
         throw new FenestraError('USAGE', {
-          what: '--best finds lines of the config, and --at visits a live endpoint.',
+          what: `--best finds lines of the config for returns of its own, and --${beside ?? 'at'} is for other visits.`,
           fix: 'Leave one of them out.',
         });
       const { readBounds, visitBest } = await import('../visit-best.js');
-      const { write, yes, 'stale-at-most': bounds } = args;
+      const { write, yes, 'stale-at-most': bounds = '1 hour' } = args;
       return visitBest(source.project, input, { bounds: readBounds(bounds), write, yes }, terminal);
     }
-    if (args.write)
+    if (args.write || args['stale-at-most'] !== undefined)
       throw new FenestraError('USAGE', {
-        what: '--write puts lines into the config that --best finds.',
-        fix: 'Add --best.',
+        what: `--${args.write ? 'write' : 'stale-at-most'} is for the lines that --best finds.`,
+        fix: 'Add --best, or leave it out.',
       });
     // What reads pages and styles is heavy, and only visits need it.
     const { visitLive, visitProject } = await import('../../jobs/visiting.js');

@@ -5,6 +5,7 @@ import { findRules, type FoundRules, type WantedObject } from '../assign/find-ru
 import { essence } from '../assign/media-type.js';
 import { ASSIGNABLE } from '../assign/properties.js';
 import type { CachePolicy } from '../caching/cache-result.js';
+import { hasDirective, parseCacheControl } from '../caching/cache-control.js';
 import { formatDuration, YEAR } from '../caching/duration.js';
 import { freshnessOf } from '../caching/freshness.js';
 import { parseCache } from '../caching/policy.js';
@@ -38,7 +39,8 @@ export function permittedFor(
   bound: number,
 ): Permitted {
   const { by } = freshnessOf({ status: 200, headers, at: 0 });
-  if (by === 'no-store' || /\bprivate\b/i.test(headers['Cache-Control'] ?? '')) return { kind: 'as it is' };
+  if (by === 'no-store' || hasDirective(parseCacheControl(headers['Cache-Control'] ?? ''), 'private'))
+    return { kind: 'as it is' };
   if (plain !== undefined || hasContentHash(key)) return { kind: 'for good' };
   const type = essence(headers['Content-Type'] ?? '');
   // What stands there for others to come back to changes sooner or later.

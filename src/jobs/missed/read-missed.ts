@@ -1,5 +1,5 @@
 /** What visitors asked for in vain, by a log, and where each of it may have moved to. */
-import { readFileSync, statSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { parseDocument } from 'yaml';
 import { parseLogLine } from '../../core/cost/log-line.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
@@ -8,9 +8,9 @@ import { findMoved, type Answered, type Earlier, type FoundAddress } from '../..
 import { KeyIndex } from '../../core/site/near-key.js';
 import type { StoredObject } from '../../core/site/site-object.js';
 import { addMovedLines } from '../../config/add-moved.js';
-import { writeWhole } from '../../files/write-whole.js';
 import { eachLogLine } from '../cost/read-log.js';
 import { viewSite } from '../host/view-site.js';
+import { changeConfig } from '../project/change-config.js';
 import { openProject, type Project } from '../project/open-project.js';
 import { withStore } from '../project/open-store.js';
 import type { Progress } from '../progress.js';
@@ -103,8 +103,7 @@ export async function addMoved(
   { config, destination }: Project,
   found: readonly FoundAddress[],
 ): Promise<readonly FoundAddress[]> {
-  const before = readFileSync(config.file, 'utf8');
-  const document = parseDocument(before);
+  const document = parseDocument(readFileSync(config.file, 'utf8'));
   const added = found.filter(
     ({ from, to }) =>
       to !== undefined &&
@@ -112,22 +111,11 @@ export async function addMoved(
       !document.hasIn(['moved', 'temporarily', from]),
   );
   if (added.length === 0) return [];
-  const mode = statSync(config.file).mode & 0o777;
-  writeWhole(
+  const entries = added.map(({ from, to = '' }) => [from, to] as const);
+  await changeConfig(
     config.file,
-    addMovedLines(
-      before,
-      added.map(({ from, to = '' }) => [from, to]),
-    ),
-    { mode },
+    (before) => addMovedLines(before, entries),
+    () => assertMoved(config.file, destination.name, added),
   );
-  try {
-    const { loadConfig } = await import('../../config/index.js');
-    await loadConfig(config.file, true);
-    await assertMoved(config.file, destination.name, added);
-  } catch (error) {
-    writeWhole(config.file, before, { mode });
-    throw error;
-  }
   return added;
 }

@@ -1,9 +1,7 @@
 /** The lines with which returning visitors ask for least, for several bounds, and what each saves on the visited pages. */
-import { readFileSync, statSync } from 'node:fs';
 import { ASSIGNABLE } from '../../core/assign/properties.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { replaceAssign, type AssignText } from '../../config/replace-assign.js';
-import { writeWhole } from '../../files/write-whole.js';
 import { essence, isText } from '../../core/assign/media-type.js';
 import type { ChangeHistory } from '../../core/release/change-history.js';
 import { findBestLines, type BestLines, type CachedThing } from '../../core/visiting/best-caching.js';
@@ -11,6 +9,7 @@ import type { SiteAnswer } from '../../core/visiting/page-load.js';
 import { withCaching, type Visit, type VisitPlan } from '../../core/visiting/run-visits.js';
 import type { KnownLoad } from '../../core/visiting/visit.js';
 import { readChangeHistory } from '../history/change-history.js';
+import { changeConfig } from '../project/change-config.js';
 import { openProject, type Project } from '../project/open-project.js';
 import { withStoreThere } from '../project/open-store.js';
 import { SILENT, type Progress } from '../progress.js';
@@ -139,27 +138,18 @@ export async function writeBest(
   { caching }: Pick<BestLines, 'caching'>,
   text: AssignText,
 ): Promise<void> {
-  const before = readFileSync(config.file, 'utf8');
-  const mode = statSync(config.file).mode & 0o777;
-  writeWhole(config.file, replaceAssign(before, text), { mode });
-  try {
-    const { loadConfig } = await import('../../config/index.js');
-    await loadConfig(config.file, true);
-    const { objects } = await surveyProject(
-      await openProject({ config: config.file, to: destination.name }),
-      SILENT,
-    );
+  const prove = async (): Promise<void> => {
+    const project = await openProject({ config: config.file, to: destination.name });
+    const { objects } = await surveyProject(project, SILENT);
     const other = objects.find(({ key, decision: { headers } }) => {
       const wanted = caching.get(key);
       return wanted && ASSIGNABLE.cache.headers.some((name) => headers[name] !== wanted[name]);
     });
-    if (other)
-      throw new FenestraError('USAGE', {
-        what: `With these lines ${other.key} would not be sent as was shown: the folder is another than what is published.`,
-        fix: 'Publish first, or add --unpublished. The config was left as it was.',
-      });
-  } catch (error) {
-    writeWhole(config.file, before, { mode });
-    throw error;
-  }
+    if (!other) return;
+    throw new FenestraError('USAGE', {
+      what: `With these lines ${other.key} would not be sent as was shown: the folder is another than what is published.`,
+      fix: 'Publish first, or add --unpublished. The config was left as it was.',
+    });
+  };
+  await changeConfig(config.file, (before) => replaceAssign(before, text), prove);
 }
