@@ -23,6 +23,8 @@ export interface MissedPaths {
 /** More of each are not counted apart. */
 const MAX_PATHS = 50_000;
 const MAX_VISITORS = 100_000;
+/** Visitors of all paths together. */
+const MAX_MEETINGS = 2_000_000;
 /** So many mistakes and hardly a hit: that is no visitor. */
 const MANY_MISTAKES = 10;
 
@@ -41,6 +43,7 @@ export class MissedCounter {
   readonly #paths = new Map<string, Seen>();
   readonly #numbers = new Map<string, number>();
   readonly #visitors: Visitor[] = [];
+  #meetings = 0;
 
   /** @param who an address or a name of the visitor; '' where the log says none */
   note({ method, path, status, isRobot }: LoggedRequest, who: string): void {
@@ -60,7 +63,10 @@ export class MissedCounter {
     }
     seen.requests++;
     if (isRobot) seen.robots++;
-    else if (number >= 0) seen.visitors.add(number);
+    else if (number >= 0 && !seen.visitors.has(number) && this.#meetings < MAX_MEETINGS) {
+      this.#meetings++;
+      seen.visitors.add(number);
+    }
   }
 
   /** -1 for nobody in particular. */

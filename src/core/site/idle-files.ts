@@ -2,12 +2,11 @@
 import { fileName } from './key.js';
 
 /** Rules of a web server, by the names that such files have. */
-const SERVER_RULES =
-  /^(?:\.htaccess|\.htpasswd|\.user\.ini|web\.config|(?:nginx|httpd|lighttpd)\.conf|_headers|_redirects)$/i;
+const SERVER_RULES = /^(?:\.ht[a-z]+|\.user\.ini|web\.config|[\w-]+\.conf|_headers|_redirects)$/i;
 
 /** What builds are made from. */
 const BUILD =
-  /^(?:package(?:-lock)?\.json|yarn\.lock|pnpm-lock\.yaml|tsconfig[\w.-]*\.json|jsconfig\.json|(?:vite|webpack|rollup|babel|postcss|tailwind|eslint|prettier|jest|vitest)\.config\.[cm]?[jt]s|gulpfile\.m?js|gruntfile\.js|makefile|dockerfile|docker-compose\.ya?ml|composer\.(?:json|lock)|gemfile(?:\.lock)?|requirements\.txt|pyproject\.toml|cargo\.(?:toml|lock)|go\.(?:mod|sum))$/i;
+  /^(?:package(?:-lock)?\.json|[\w.-]+\.lock|[\w-]+-lock\.ya?ml|[jt]sconfig[\w.-]*\.json|[\w-]+\.config\.[cm]?[jt]s|makefile|dockerfile|requirements\.txt|pyproject\.toml)$/i;
 
 /** A page for one status: `500.html`, `50x.html`. */
 const BY_STATUS = /^(?:4\d\d|5\d\d|[45]xx?|50x)\.x?html?$/i;
@@ -27,14 +26,14 @@ export function idleKind(key: string): IdleKind | undefined {
   return INCLUDES.test(name) ? 'includes' : undefined;
 }
 
-/** What lines of such rules speak of, and how a line begins that does, in the grammars that such files have. */
+/** What lines of such rules speak of, by the words that their grammars share. */
 const SUBJECTS: readonly (readonly [subject: string, RegExp])[] = [
-  ['caching', /\b(?:expires\w*|cache-control|clientcache|max-age)\b/i],
-  ['moved addresses', /\b(?:redirect\w*|rewriterule|rewrite|return\s+30[1278])\b|\s30[1278]\s*!?$/i],
-  ['types', /\b(?:addtype|forcetype|mimemap|default_type|content-type|addcharset|adddefaultcharset)\b/i],
-  ['error pages', /\b(?:errordocument|error_page|httperrors)\b/i],
-  ['who may read', /\b(?:require|deny|allow\s+from|auth\w+)\b/i],
-  ['headers', /\b(?:header|add_header|customheaders)\b/i],
+  ['caching', /expires|cache|max-age/i],
+  ['moved addresses', /redirect|rewrite|\b30[1278]\b/i],
+  ['error pages', /error/i],
+  ['types', /mime|charset|type\b/i],
+  ['who may read', /require|deny|allow|auth/i],
+  ['headers', /header/i],
 ];
 
 /** More of a file is not looked at. Characters. */

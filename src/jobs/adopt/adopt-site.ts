@@ -11,7 +11,7 @@ import {
   type SeenSite,
 } from '../../core/adopting/learn-site.js';
 import { listMovedFolders, listMoves, targetOf, type MovedFolder } from '../../core/adopting/learn-moved.js';
-import { listNotOnBuckets, type NotOnBuckets } from '../../core/adopting/list-not-sent.js';
+import { listNotOnBuckets, type NotOnBuckets } from '../../core/adopting/list-not-on-buckets.js';
 import { isRedirect, type SeenAnswer } from '../../core/adopting/seen.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
 import { lookUpIn } from '../../core/hosting/find-in.js';
