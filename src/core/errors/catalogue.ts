@@ -182,6 +182,11 @@ export const CATALOGUE = {
     'Somebody is publishing to {bucket}: {who}, since {since}.',
     'Wait for it to finish. If it was killed, its lock expires at {until}.',
   ),
+  STORE_LAGS: entry(
+    EXIT.store,
+    'The store {store} does not show in its listing what was just written to {bucket}, so nobody can tell who else is publishing.',
+    'Nothing was changed. Run the command again once the nodes of the store are level.',
+  ),
   STORE_CANNOT: entry(
     EXIT.refused,
     'The store {store} cannot {what}.',

@@ -71,12 +71,13 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
         return;
       }
       const [other] = claims.filter(({ name }) => name !== own).sort(byAge);
-      if (other && (await isAbandoned(client, bucket, other.name))) {
+      if (other && tries < MAX_LOOKS_UNSEEN && (await isAbandoned(client, bucket, other.name))) {
         await client.done({
           method: 'DELETE',
           path: objectPath(ledgerOf(bucket), other.name),
           expect: [404],
         });
+        await wait(LOOK_AGAIN_MS);
         continue;
       }
       // Those who come while it is held withdraw.
@@ -85,6 +86,8 @@ export async function claim(client: SwiftClient, bucket: string, nonce: string, 
       if (isBusy || tries >= most) {
         const note = other && (await readNote(client, bucket, other.name));
         // It may have let go since it was listed.
+        if (verdict.outcome === 'unseen' && !note)
+          throw new FenestraError('STORE_LAGS', { store: client.store, bucket });
         if (note || tries >= most) throw busy(bucket, note);
       }
       await wait(Math.min(LOOK_AGAIN_MS * tries, LONGEST_MS));
