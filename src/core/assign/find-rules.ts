@@ -9,6 +9,7 @@ import { ASSIGNABLE, PROPERTIES, type Property } from './properties.js';
 import { extension } from '../site/key.js';
 import { listTerms, type Term } from './rule-terms.js';
 import { MAX_LINES, searchLines } from './search-lines.js';
+import { NO_CACHE_HEADER, NOBODYS, textOf, Values, type Value } from './wanted-values.js';
 
 /** What a property has to be: a value, none (null), or whatever it comes to (undefined). */
 export type Wanted = {
@@ -33,40 +34,6 @@ export interface FoundRules {
   readonly otherwise?: CachePolicy;
   readonly left: readonly NotFound[];
 }
-
-type Value = string | CachePolicy;
-
-/** That no cache header is sent is something that a line can say. */
-const NO_CACHE_HEADER: CachePolicy = { headers: {}, words: 'no cache header' };
-
-const textOf = (value: Value): string =>
-  typeof value === 'string' ? value : JSON.stringify(Object.entries(value.headers).sort());
-
-/** The numbers of the values of one property, from 1. */
-class Values {
-  readonly #ids = new Map<string, number>();
-  readonly #counts = new Map<number, number>();
-  readonly list: Value[] = [];
-
-  add(value: Value): number {
-    const text = textOf(value);
-    const id = this.#ids.get(text) ?? this.list.push(value);
-    this.#ids.set(text, id);
-    this.#counts.set(id, (this.#counts.get(id) ?? 0) + 1);
-    return id;
-  }
-
-  /** The numbers of the values that were added most often. */
-  mostWanted(most: number): ReadonlySet<number> {
-    const byCount = [...this.#counts].sort(([, a], [, b]) => b - a);
-    return new Set(byCount.slice(0, most).map(([id]) => id));
-  }
-
-  idOf(value: Value): number {
-    return this.#ids.get(textOf(value)) ?? NOBODYS;
-  }
-}
-const NOBODYS = -2;
 
 /** So many are searched at once: of more some stand for the others. */
 const MAX_SAMPLE = 400;

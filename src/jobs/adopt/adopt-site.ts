@@ -3,39 +3,26 @@ import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { hash } from 'node:crypto';
 import { basename, join, relative, resolve } from 'node:path';
 import { compareSeen, type SeenDifference } from '../../core/adopting/compare-seen.js';
-import {
-  keyOf,
-  learnSite,
-  type LearnedSite,
-  type Probes,
-  type SeenSite,
-} from '../../core/adopting/learn-site.js';
-import { listMovedFolders, listMoves, targetOf, type MovedFolder } from '../../core/adopting/learn-moved.js';
+import { learnSite, type LearnedSite } from '../../core/adopting/learn-site.js';
 import { listNotOnBuckets, type NotOnBuckets } from '../../core/adopting/list-not-on-buckets.js';
-import { isRedirect, type SeenAnswer } from '../../core/adopting/seen.js';
 import { FenestraError } from '../../core/errors/catalogue.js';
-import { lookUpIn } from '../../core/hosting/find-in.js';
-import type { BucketView } from '../../core/hosting/bucket-view.js';
-import { createCascade } from '../../core/assign/cascade.js';
 import { isPage } from '../../core/assign/defaults.js';
 import { typeByName } from '../../core/assign/media-type.js';
-import type { StoredObject } from '../../core/site/site-object.js';
-import { INDEX_NAMES } from '../../core/site/document-names.js';
 import { assertBucketName, suggestBucketName } from '../../core/release/bucket-name.js';
 import { isOwnMachine, publicUrl } from '../../core/words/public-url.js';
 import { walkSite } from '../../disk/walk.js';
 import { makeFolder } from '../../files/make-folder.js';
-import { viewSite } from '../host/view-site.js';
 import { findBuilt, writeSchema } from '../init/start-project.js';
 import { openProject, type Project } from '../project/open-project.js';
 import { ignoreState } from '../project/ignore-state.js';
 import type { Progress } from '../progress.js';
-import { surveyProject } from '../survey/survey-project.js';
 import { openCrawlMemory } from './crawl-memory.js';
-import { crawlSite, type Crawled, type PassedOver } from './crawl-site.js';
+import { crawlSite, type PassedOver } from './crawl-site.js';
 import { openFetchedFolder } from './fetched-folder.js';
 import { formatAdopted } from './format-adopted.js';
 import { ADOPT_RATE } from './limits.js';
+import { lookCloser } from './look-closer.js';
+import { listMissing, listWithoutEnding, viewFolder, viewLearned } from './view-adopted.js';
 
 export interface AdoptInput {
   /** Of the config that is to be written. */
@@ -190,53 +177,6 @@ const listDigests = (site: string): [string, string][] =>
   });
 const MAX_PAGE = 8 * 2 ** 20;
 
-/** Asks for addresses that are made up, so that what a host does by itself is known. */
-async function lookCloser(
-  { answers, ask }: Crawled,
-  at: URL,
-  files: ReadonlyMap<string, string> | undefined,
-): Promise<SeenSite> {
-  const { origin } = at;
-  const taken = new Set(answers.map(({ path }) => path));
-  let name = 'fenestra-looks-for-nothing';
-  while (taken.has(`/${name}`)) name += '-';
-  const home = answers.find(({ path }) => path === '/');
-  const named: SeenAnswer[] = [];
-  for (const each of home?.status === 200 ? INDEX_NAMES : []) {
-    if (taken.has(`/${each}`)) continue;
-    const answer = await ask(`/${each}`);
-    if (answer?.status !== 200) continue;
-    named.push(answer);
-    if (answer.digest === home?.digest) break;
-  }
-  const folders = answers
-    .filter(({ path, status }) => status === 200 && path.endsWith('/') && path !== '/')
-    .slice(0, 3);
-  const wrong = await askAll(ask, [`/${name}`, `/${name}.html`, `${folders[0]?.path ?? '/'}${name}.html`]);
-  const bare = await askAll(
-    ask,
-    folders.map(({ path }) => `${path.slice(0, -1)}?a=1`),
-  );
-  const movedFolders: MovedFolder[] = [];
-  for (const folder of listMovedFolders(listMoves(answers, origin)).slice(0, 100)) {
-    const [answer] = await askAll(ask, [encodeURI(folder.from.slice(0, -1)) + name]);
-    if (answer && isRedirect(answer) && targetOf(answer, origin) === encodeURI(folder.to.slice(0, -1)) + name)
-      movedFolders.push(folder);
-  }
-  const probes: Probes = { wrong, bare, movedFolders };
-  const all = [...answers, ...named.filter(({ digest }) => digest === home?.digest)];
-  return { origin, answers: all, probes, ...(files ? { files } : {}) };
-}
-
-async function askAll(ask: Crawled['ask'], targets: readonly string[]): Promise<SeenAnswer[]> {
-  const found: SeenAnswer[] = [];
-  for (const target of targets) {
-    const answer = await ask(target);
-    if (answer) found.push(answer);
-  }
-  return found;
-}
-
 /** A config that cannot be read is not left behind. */
 async function writeProven(file: string, text: string): Promise<Project> {
   writeFileSync(file, text);
@@ -248,60 +188,4 @@ async function writeProven(file: string, text: string): Promise<Project> {
     rmSync(file, { force: true });
     throw error;
   }
-}
-
-interface Viewed {
-  readonly view: BucketView;
-  readonly keys: ReadonlySet<string>;
-}
-
-async function viewFolder(project: Project, progress: Progress): Promise<Viewed> {
-  const survey = await surveyProject(project, progress);
-  const { bucket, settings } = project.destination;
-  const { view, objects } = viewSite(survey, bucket, settings, Date.now());
-  return { view, keys: new Set(objects.map(({ key }) => key)) };
-}
-
-/** The objects that the site shows, with what the config gives them. */
-function viewLearned({ config, destination }: Project, { objects }: LearnedSite): Viewed {
-  const cascade = createCascade(config.assignments);
-  const stored = objects.map(({ key, answer }): StoredObject => {
-    const { headers } = cascade.decide(key, answer.isUtf8);
-    return { key, headers, size: answer.size, digest: answer.digest, since: Date.now() };
-  });
-  const { bucket, settings } = destination;
-  return {
-    keys: new Set(objects.map(({ key }) => key)),
-    view: { name: bucket, access: 'open', release: 0, settings, ...lookUpIn(stored) },
-  };
-}
-
-/** Addresses that leave out the ending of their file. */
-function listWithoutEnding(answers: readonly SeenAnswer[], keys: ReadonlySet<string>): NotOnBuckets[] {
-  const of = answers.flatMap(({ path, status }) => {
-    const key = status === 200 && !path.endsWith('/') ? keyOf(path, '') : undefined;
-    return key !== undefined && !keys.has(key) && keys.has(`${key}.html`) ? [path] : [];
-  });
-  const instead = 'publish visit.html as visit/index.html, and link to /visit/';
-  return of.length === 0 ? [] : [{ what: 'addresses without the ending of their file', of, instead }];
-}
-
-function listMissing(
-  { answers, files }: SeenSite,
-  keys: ReadonlySet<string>,
-  { index }: LearnedSite,
-): Pick<Adopted, 'notThere' | 'notHere'> {
-  if (!files) return { notThere: [], notHere: [] };
-  const shown = new Set<string>();
-  const gone = new Set<string>();
-  for (const { path, status } of answers) {
-    const key = keyOf(path, index);
-    if (key === undefined) continue;
-    if (status === 200) shown.add(key);
-    else if (status === 404 || status === 410) gone.add(key);
-  }
-  return {
-    notThere: [...gone].filter((key) => keys.has(key) && !shown.has(key)).sort(),
-    notHere: [...shown].filter((key) => !files.has(key)).sort(),
-  };
 }

@@ -1,7 +1,4 @@
 /** Goes through a published site and keeps what each address answers. */
-import { isUtf8 } from 'node:buffer';
-import { hash } from 'node:crypto';
-import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import pMap from 'p-map';
 import pThrottle from 'p-throttle';
 import { listPaths, shapeOf, targetIn } from '../../core/adopting/list-paths.js';
@@ -17,6 +14,7 @@ import type { WholeAnswer } from '../../endpoint/index.js';
 import type { Progress } from '../progress.js';
 import type { CrawlMemory } from './crawl-memory.js';
 import type { FetchedFolder } from './fetched-folder.js';
+import { MAX_KEPT_BODY, toSeen, type Seen } from './to-seen.js';
 
 export interface CrawlOptions {
   /** With its closing slash. */
@@ -57,7 +55,6 @@ const CONNECTIONS = 8;
 const MAX_ALIKE = 400;
 /** Bytes of a body that is read; of longer ones the head is enough. */
 const MAX_BODY = 16 * 2 ** 20;
-const MAX_KEPT_BODY = 64 * 2 ** 20;
 /** Milliseconds for all of it. */
 const MAX_TIME = 20 * 60_000;
 /** In a row without an answer, after which nobody is there any more. */
@@ -260,7 +257,7 @@ class Crawl {
     return (await this.#look(target))?.answer;
   }
 
-  async #look(target: string): Promise<{ answer: SeenAnswer; body: Buffer | undefined } | undefined> {
+  async #look(target: string): Promise<Seen | undefined> {
     let whole: WholeAnswer;
     try {
       whole = await this.#read(target);
@@ -269,24 +266,7 @@ class Crawl {
       this.#silent++;
       return undefined;
     }
-    const { status, headers, size } = whole;
-    const body = whole.body && decode(whole.body, headers['content-encoding']);
-    const path = target.replace(/\?.*/s, '');
-    const { location } = headers;
-    const { at } = this.#options;
-    const atRoot = location === undefined ? undefined : locationBelow(at, location, path);
-    return {
-      body,
-      answer: {
-        path,
-        status,
-        headers: atRoot === undefined ? headers : { ...headers, location: atRoot },
-        digest: hash('sha256', body ?? Buffer.alloc(0), 'hex'),
-        size,
-        isUtf8: body !== undefined && isUtf8(body) && !body.includes(0),
-        isWhole: body !== undefined,
-      },
-    };
+    return toSeen(this.#options.at, target, whole);
   }
 
   /** A bucket passes over queries: where an address says another thing with one, a program answers. */
@@ -307,24 +287,3 @@ class Crawl {
 const foldersOf = (keys: readonly string[]): string[] =>
   [...new Set(keys.flatMap(foldersAbove))].slice(0, MAX_FOLDERS);
 const MAX_FOLDERS = 500;
-
-/** Of a site below a path of its host, redirects are told as if it were at the root. */
-function locationBelow(at: URL, location: string, path: string): string {
-  const from = at.href.slice(0, -1) + path;
-  if (!URL.canParse(location, from)) return location;
-  const url = new URL(location, from);
-  if (url.origin !== at.origin || !url.pathname.startsWith(at.pathname)) return url.href;
-  return url.pathname.slice(at.pathname.length - 1) + url.search + url.hash;
-}
-
-/** Undefined where what it holds is no such coding, or more than is read. */
-function decode(body: Buffer, coding: string | undefined): Buffer | undefined {
-  const name = coding?.trim().toLowerCase() ?? '';
-  try {
-    if (name === 'gzip' || name === 'x-gzip') return gunzipSync(body, { maxOutputLength: MAX_KEPT_BODY });
-    if (name === 'br') return brotliDecompressSync(body, { maxOutputLength: MAX_KEPT_BODY });
-  } catch {
-    return undefined;
-  }
-  return body;
-}
